@@ -1,0 +1,1 @@
+"""Inner Tone: lessons in sound synthesis that can be written, played, seen, followed and checked."""

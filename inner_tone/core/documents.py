@@ -1,0 +1,83 @@
+"""Reads documents: JSON data into models, with every problem named by its path and its remedy."""
+
+from collections.abc import Mapping
+from typing import Any, TypeVar
+
+from pydantic import BaseModel, ConfigDict, ValidationError
+
+from inner_tone.core.errors import DocumentError, Problem, did_you_mean
+
+
+class Document(BaseModel):
+    """The base of all documents: unknown keys are refused, instances do not change."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, populate_by_name=True, allow_inf_nan=False)
+
+
+AnyDocument = TypeVar("AnyDocument", bound=Document)
+
+FORMAT_VERSION = 1
+
+
+def read(model: type[AnyDocument], data: Any) -> AnyDocument:
+    """Return `data` as `model`; raises DocumentError with all problems that the structure has."""
+    if not isinstance(data, Mapping):
+        raise DocumentError([Problem("", f"This is {kind_of(data)}, not a JSON object.", "Begin it with {.")])
+    version = data.get("version")
+    if isinstance(version, int) and version > FORMAT_VERSION:
+        message = f"It was written in version {version} of the format; this Inner Tone reads up to {FORMAT_VERSION}."
+        raise DocumentError([Problem("version", message, "Open it with a newer Inner Tone.")])
+    try:
+        return model.model_validate(data)
+    except ValidationError as error:
+        raise DocumentError([problem_of(model, one) for one in error.errors()]) from error
+
+
+def kind_of(data: Any) -> str:
+    """Return what a JSON value is, in words."""
+    words = {dict: "an object", list: "a list", str: "a text", bool: "true or false", type(None): "null"}
+    return words.get(type(data), "a number")
+
+
+def path_text(location: tuple[int | str, ...]) -> str:
+    """Return a location as people write it: modules[2].settings.cutoff."""
+    text = ""
+    for part in location:
+        text += f"[{part}]" if isinstance(part, int) else f".{part}" if text else str(part)
+    return text
+
+
+def problem_of(model: type[BaseModel], error: Mapping[str, Any]) -> Problem:
+    """Return a validation error of Pydantic's as a problem in our own words."""
+    location = tuple(error["loc"])
+    path = path_text(location)
+    context = error.get("ctx", {})
+    kind = error["type"]
+    if kind == "extra_forbidden":
+        return Problem(path, "There is no such key.", did_you_mean(str(location[-1]), keys_at(model, location[:-1])))
+    if kind == "missing":
+        return Problem(path, "This key is missing.", "Add it.")
+    if kind == "literal_error":
+        return Problem(path, f"This is “{error['input']}”.", f"It must be {context['expected']}.")
+    if kind == "value_error":
+        return Problem(path, str(context["error"]))
+    limits = {"greater_than_equal": "ge", "less_than_equal": "le", "greater_than": "gt", "less_than": "lt"}
+    if kind in limits:
+        words = {"ge": "at least", "le": "at most", "gt": "more than", "lt": "less than"}[limits[kind]]
+        return Problem(path, f"It is {error['input']}.", f"It must be {words} {context[limits[kind]]}.")
+    return Problem(path, f"This is {kind_of(error['input'])} that cannot stand here: {error['msg'].lower()}.")
+
+
+def keys_at(model: type[BaseModel], location: tuple[int | str, ...]) -> list[str]:
+    """Return the keys that the object at `location` of a document may have."""
+    here: Any = model
+    for part in location:
+        if isinstance(part, int):
+            continue
+        found = [f for name, f in here.model_fields.items() if part in (f.alias, name)]
+        arguments = [found[0].annotation, *getattr(found[0].annotation, "__args__", ())] if found else []
+        models = [a for a in arguments if isinstance(a, type) and issubclass(a, BaseModel)]
+        if not models:
+            return []
+        here = models[0]
+    return [field.alias or name for name, field in here.model_fields.items()]

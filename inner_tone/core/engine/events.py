@@ -1,0 +1,63 @@
+"""What happens in time: notes that begin and end, wheels that move; and a phrase as such events."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import pairwise
+
+from inner_tone.core.phrase import Gesture, Note, Phrase
+
+
+@dataclass(frozen=True)
+class NoteOn:
+    """A key goes down: pitch in semitones from middle C, velocity 0 to 1."""
+
+    pitch: float
+    velocity: float
+
+
+@dataclass(frozen=True)
+class NoteOff:
+    """The key of that pitch goes up."""
+
+    pitch: float
+
+
+@dataclass(frozen=True)
+class Move:
+    """A control stands at `value` now and changes by `slope` with every sample."""
+
+    control: str
+    value: float
+    slope: float = 0.0
+
+
+Event = NoteOn | NoteOff | Move
+Timed = tuple[int, Event]
+
+ORDER = {NoteOff: 0, Move: 1, NoteOn: 2}
+
+
+def events_of(phrase: Phrase, rate: float) -> list[Timed]:
+    """Return the phrase's events by sample; at one sample, keys go up first, then wheels move, then keys go down."""
+    end = phrase.sample(phrase.beats, rate)
+    events = [event for note in phrase.notes for event in note_events(note, phrase, rate, end)]
+    events += [event for gesture in phrase.gestures for event in gesture_events(gesture, phrase, rate)]
+    return sorted(events, key=lambda timed: (timed[0], ORDER[type(timed[1])]))
+
+
+def note_events(note: Note, phrase: Phrase, rate: float, end: int) -> Iterator[Timed]:
+    """Yield a note's beginning and its end, which is not later than the end of the phrase."""
+    pitch = note.pitch - 60.0
+    start = phrase.sample(note.start, rate)
+    yield start, NoteOn(pitch, note.velocity)
+    yield max(start + 1, min(end, phrase.sample(note.start + note.length, rate))), NoteOff(pitch)
+
+
+def gesture_events(gesture: Gesture, phrase: Phrase, rate: float) -> Iterator[Timed]:
+    """Yield a gesture's straight pieces; it stands still before its first point and after its last."""
+    yield 0, Move(gesture.control, gesture.points[0][1])
+    for (from_beat, from_value), (to_beat, to_value) in pairwise(gesture.points):
+        start, stop = phrase.sample(from_beat, rate), phrase.sample(to_beat, rate)
+        if stop > start:
+            yield start, Move(gesture.control, from_value, (to_value - from_value) / (stop - start))
+        yield stop, Move(gesture.control, to_value)

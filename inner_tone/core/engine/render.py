@@ -1,0 +1,145 @@
+"""A render: a patch that has played a phrase, with the measures of every port. A pure function of its inputs."""
+
+import json
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from hashlib import sha256
+
+import numpy as np
+from numpy.typing import NDArray
+
+from inner_tone.core.engine.engine import Engine
+from inner_tone.core.engine.events import events_of
+from inner_tone.core.engine.run import CHUNK, limit
+from inner_tone.core.modules.kernel import ENGINE_VERSION, Floats
+from inner_tone.core.patch.model import Patch
+from inner_tone.core.phrase import Phrase
+
+RATE = 48_000.0
+RATES = (44_100.0, 48_000.0, 88_200.0, 96_000.0)
+TAIL_SECONDS = 4.0
+SILENCE = 10.0 ** (-90.0 / 20.0)
+SILENCE_SECONDS = 0.25
+LIMITER_RETURN_SECONDS = 0.2
+OUTLINE_POINTS = 128
+
+
+@dataclass(frozen=True)
+class Measure:
+    """What a port did during a render; the outline has the least and the greatest value of each 128th."""
+
+    least: float
+    greatest: float
+    rms: float
+    mean: float
+    lows: tuple[float, ...]
+    highs: tuple[float, ...]
+
+    @property
+    def peak(self) -> float:
+        """The greatest distance from zero."""
+        return max(abs(self.least), abs(self.greatest))
+
+
+@dataclass(frozen=True)
+class Render:
+    """The sound of a patch playing a phrase. `left` and `right` have passed the limiter, `taps` have not."""
+
+    key: str
+    rate: float
+    left: NDArray[np.float32]
+    right: NDArray[np.float32]
+    taps: dict[str, Floats]
+    measures: dict[str, Measure]
+    limited_db: float
+
+    @property
+    def seconds(self) -> float:
+        """How long the render lasts."""
+        return len(self.left) / self.rate
+
+
+def render_key(patch: Patch, phrase: Phrase, rate: float = RATE) -> str:
+    """Return the SHA-256 of what the sound depends on, as canonical JSON; names and titles are not among it."""
+    parts = {
+        "engine": ENGINE_VERSION,
+        "rate": rate,
+        "voices": patch.voices,
+        "modules": [[module.id, module.type, module.all_settings] for module in patch.modules],
+        "connections": [connection.model_dump(mode="json") for connection in patch.connections],
+        "phrase": phrase.model_dump(mode="json", exclude={"title"}),
+    }
+    return sha256(json.dumps(parts, sort_keys=True, separators=(",", ":")).encode()).hexdigest()
+
+
+def render(patch: Patch, phrase: Phrase, *, taps: Sequence[str] = (), rate: float = RATE) -> Render:
+    """Play the phrase on the patch, then go on for up to four seconds until it falls silent.
+
+    Raises TapError if a tap is not a port of the patch.
+    """
+    sides = output_taps(patch)
+    end = phrase.sample(phrase.beats, rate)
+    capacity = end + math.ceil(TAIL_SECONDS * rate)
+    engine = Engine(patch, rate, capacity, (*sides, *taps))
+    for sample, event in events_of(phrase, rate):
+        engine.advance(sample - engine.position)
+        engine.apply(event)
+    engine.advance(end - engine.position)
+    play_tail(engine, len(sides), capacity)
+    return finished(engine, sides, taps, render_key(patch, phrase, rate))
+
+
+def output_taps(patch: Patch) -> tuple[str, ...]:
+    """Return what is heard on the left and on the right, or nothing if the patch has no output."""
+    names = [module.id for module in patch.modules if module.type == "output"]
+    return tuple(f"{names[0]}.{side}" for side in ("left", "right")) if names else ()
+
+
+def play_tail(engine: Engine, sides: int, capacity: int) -> None:
+    """Go on until a quarter of a second has been silent, or until there is no more room."""
+    step = round(SILENCE_SECONDS * engine.rate)
+    while engine.position < capacity and sides:
+        begin = engine.position
+        engine.advance(min(step, capacity - begin))
+        if np.max(np.abs(engine.tracks.signals[:sides, begin : engine.position])) < SILENCE:
+            return
+
+
+def finished(engine: Engine, sides: Sequence[str], taps: Sequence[str], key: str) -> Render:
+    """Return what the engine has written down, with the limiter behind the output."""
+    length = engine.position
+    signals = {tap: engine.tracks.signals[n, :length] for n, tap in enumerate(engine.taps)}
+    left, right = (signals[side].copy() for side in sides) if sides else (np.zeros(length), np.zeros(length))
+    before = max(np.max(np.abs(left), initial=0.0), np.max(np.abs(right), initial=0.0))
+    limit(left, right, np.zeros(1), math.exp(-1.0 / (LIMITER_RETURN_SECONDS * engine.rate)))
+    return Render(
+        key=key,
+        rate=engine.rate,
+        left=left.astype(np.float32),
+        right=right.astype(np.float32),
+        taps={tap: signals[tap] for tap in taps},
+        measures=measures_of(engine, length),
+        limited_db=20.0 * math.log10(before) if before > 1.0 else 0.0,
+    )
+
+
+def measures_of(engine: Engine, length: int) -> dict[str, Measure]:
+    """Return the measures of every port that was measured over `length` samples."""
+    tracks = engine.tracks
+    chunks = -(-length // CHUNK)
+    edges = np.linspace(0, chunks, OUTLINE_POINTS + 1)
+    first = np.minimum(np.floor(edges[:-1]).astype(int), chunks - 1)
+    lows = np.minimum.reduceat(tracks.lows[:, :chunks], first, axis=1)
+    highs = np.maximum.reduceat(tracks.highs[:, :chunks], first, axis=1)
+    return {
+        port: Measure(
+            least=float(np.min(lows[t])),
+            greatest=float(np.max(highs[t])),
+            rms=math.sqrt(tracks.squares[t] / length),
+            mean=float(tracks.sums[t] / length),
+            lows=tuple(np.round(lows[t], 5).tolist()),
+            highs=tuple(np.round(highs[t], 5).tolist()),
+        )
+        for t, port in enumerate(engine.measured)
+    }

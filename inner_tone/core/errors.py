@@ -1,0 +1,46 @@
+"""What can be wrong with a document or a wish, said so that a person can mend it."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from difflib import get_close_matches
+
+
+@dataclass(frozen=True)
+class Problem:
+    """One thing that is wrong: where in the document, what, and what to do about it."""
+
+    path: str
+    message: str
+    remedy: str = ""
+
+    def __str__(self) -> str:
+        """Return the problem as one sentence for a person."""
+        place = f"{self.path}: " if self.path else ""
+        remedy = f" {self.remedy}" if self.remedy else ""
+        return f"{place}{self.message}{remedy}"
+
+
+class InnerToneError(Exception):
+    """Any error that is the user's to mend; its text is a sentence for them."""
+
+
+class DocumentError(InnerToneError):
+    """A patch, a phrase or a lesson that cannot be read; `problems` names every place."""
+
+    def __init__(self, problems: Sequence[Problem]) -> None:
+        self.problems = tuple(problems)
+        super().__init__(" ".join(str(problem) for problem in self.problems))
+
+
+class TapError(InnerToneError):
+    """A tap that the patch does not have."""
+
+
+def did_you_mean(word: str, known: Sequence[str]) -> str:
+    """Return a remedy that names the nearest known word, or all of them."""
+    close = get_close_matches(word, known, n=1)
+    if close:
+        return f"Did you mean “{close[0]}”?"
+    if not known:
+        return ""
+    return "Possible: " + ", ".join(known) + "."

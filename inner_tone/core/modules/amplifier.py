@@ -1,0 +1,53 @@
+"""Amplifier (VCA): multiplies what comes in by a level, which other signals can steer."""
+
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler
+from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+
+DECIBEL = 1
+RANGE_RATIO = 1000.0  # 60 dB between level 1 and the foot of the decibel response
+
+MODULE = ModuleType(
+    name="amplifier",
+    family="shape",
+    title="Amplifier",
+    summary="Lets sound through in proportion to its level. At level 0 nothing passes.",
+    explanation=(
+        "An amplifier multiplies the sound by its level. Its own level is 0, so nothing is heard until something "
+        "drives it: a gate switches the sound on and off, an envelope gives it a beginning and an end. That is how "
+        "a tone that never stops becomes a note."
+    ),
+    inputs=(
+        Input("in", "audio", "What is made louder or softer."),
+        Input(
+            "level",
+            "control",
+            "0 is silence, 1 leaves the sound as it is.",
+            Ruler(0, 2, 0, "", 0.01),
+            bounds=(0.0, 16.0),
+        ),
+    ),
+    outputs=(Output("out", "audio", "The sound at its new level."),),
+    settings=(
+        Choice(
+            "response",
+            ("linear", "decibel"),
+            "linear",
+            "Linear multiplies by the level; decibel spreads 60 dB evenly over it, as the ear hears loudness.",
+        ),
+    ),
+    state_size=lambda rate: 0,
+)
+
+
+@compiled
+def amplifier(
+    sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
+) -> None:
+    """out = in · level, or in · (1000^level - 1) / 999 for the decibel response, which is 0 at level 0."""
+    sound, level, out = sig[ins[0], a:b], sig[ins[1], a:b], sig[outs[0], a:b]
+    if p[0] == DECIBEL:
+        for i in range(len(out)):
+            out[i] = sound[i] * (RANGE_RATIO ** min(level[i], 2.0) - 1.0) / (RANGE_RATIO - 1.0)
+    else:
+        for i in range(len(out)):
+            out[i] = sound[i] * level[i]

@@ -1,0 +1,146 @@
+"""How a module type is declared: its ports, its settings, and the units in which they are read.
+
+One declaration serves everything else: validation, schemas, the rulers, the palette, the instructions'
+wording and the engine's tables are all derived from it.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from enum import IntEnum
+from typing import Literal, TypeVar
+
+Kind = Literal["audio", "control", "pitch", "gate"]
+Travel = Literal["linear", "log"]
+Family = Literal["play", "source", "shape", "steer", "out"]
+
+KernelFunction = Callable[..., None]
+
+
+class Law(IntEnum):
+    """How connections move an input: by adding, in semitones, or in octaves (doublings)."""
+
+    LINEAR = 0
+    SEMITONES = 1
+    OCTAVES = 2
+
+
+@dataclass(frozen=True)
+class Ruler:
+    """The scale on which a number is set: range, unit, step, travel and default."""
+
+    low: float
+    high: float
+    default: float
+    unit: str = ""
+    step: float = 0.01
+    travel: Travel = "linear"
+
+
+@dataclass(frozen=True)
+class Input:
+    """A place where signals come in. With a ruler it has a base value, the setting of the same name.
+
+    Whatever is connected, the value stays within `bounds`, so that no patch can bring forth NaN or Inf.
+    """
+
+    name: str
+    kind: Kind
+    help: str
+    ruler: Ruler | None = None
+    law: Law = Law.LINEAR
+    bounds: tuple[float, float] = (-1e6, 1e6)
+
+    @property
+    def depth_unit(self) -> str:
+        """The unit in which connections move this input."""
+        if self.law is Law.SEMITONES or self.kind == "pitch":
+            return "st"
+        if self.law is Law.OCTAVES:
+            return "oct"
+        return self.ruler.unit if self.ruler else ""
+
+    @property
+    def base(self) -> float:
+        """The value that the input has with nothing connected and nothing set."""
+        return self.ruler.default if self.ruler else 0.0
+
+
+@dataclass(frozen=True)
+class Output:
+    """A place where a signal leaves. An on-demand output is computed only where something listens to it."""
+
+    name: str
+    kind: Kind
+    help: str
+    on_demand: bool = False
+
+
+Port = TypeVar("Port", Input, Output)
+
+
+@dataclass(frozen=True)
+class Number:
+    """A setting that is a number and cannot be steered by other modules."""
+
+    name: str
+    ruler: Ruler
+    help: str
+
+
+@dataclass(frozen=True)
+class Choice:
+    """A setting that is one of several words."""
+
+    name: str
+    options: tuple[str | int, ...]
+    default: str | int
+    help: str
+    unit: str = ""
+
+
+@dataclass(frozen=True)
+class ModuleType:
+    """The declaration of one type of module."""
+
+    name: str
+    family: Family
+    title: str
+    summary: str
+    explanation: str
+    inputs: tuple[Input, ...] = ()
+    outputs: tuple[Output, ...] = ()
+    settings: tuple[Number | Choice, ...] = ()
+    state_size: Callable[[float], int] = field(default=lambda rate: 8, repr=False)
+
+    def input(self, name: str) -> Input:
+        """Return the input called `name`; raises KeyError."""
+        return next_named(self.inputs, name)
+
+    def output(self, name: str) -> Output:
+        """Return the output called `name`; raises KeyError."""
+        return next_named(self.outputs, name)
+
+    @property
+    def rulers(self) -> dict[str, Ruler]:
+        """Every number that can be set, by name: base values of inputs first, then other settings."""
+        bases = {port.name: port.ruler for port in self.inputs if port.ruler}
+        return bases | {item.name: item.ruler for item in self.settings if isinstance(item, Number)}
+
+    @property
+    def choices(self) -> dict[str, Choice]:
+        """Every choice that can be set, by name."""
+        return {item.name: item for item in self.settings if isinstance(item, Choice)}
+
+    @property
+    def defaults(self) -> dict[str, float | str | int]:
+        """The value of every setting in a module that is newly put into a patch."""
+        numbers: dict[str, float | str | int] = {name: ruler.default for name, ruler in self.rulers.items()}
+        return numbers | {name: choice.default for name, choice in self.choices.items()}
+
+
+def next_named(ports: tuple[Port, ...], name: str) -> Port:
+    """Return the port called `name`; raises KeyError."""
+    for port in ports:
+        if port.name == name:
+            return port
+    raise KeyError(name)

@@ -1,0 +1,138 @@
+"""Oscillator: sine, triangle, saw and square, band-limited, with every way of moving its frequency."""
+
+import math
+
+import numpy as np
+
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Number, Output, Ruler
+from inner_tone.core.modules.functions import sine_of_cycle
+from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.wavetables import BANDS_PER_OCTAVE
+
+MIDDLE_C_HZ = 440.0 * 2.0 ** (-9.0 / 12.0)
+SINE, TRIANGLE, SAW, SQUARE = range(4)
+PHASE, LAST_RESET, LAST_MODULATION = range(3)
+
+MODULE = ModuleType(
+    name="oscillator",
+    family="source",
+    title="Oscillator",
+    summary="Repeats one cycle of a wave at the frequency of its pitch.",
+    explanation=(
+        "An oscillator repeats the same movement over and over, and never stops by itself. How often it repeats in "
+        "a second is its frequency, which we hear as pitch; the shape of the movement decides which partials sound, "
+        "which we hear as tone colour: a sine is a single partial, a triangle and a square have only odd ones, a saw "
+        "has them all."
+    ),
+    inputs=(
+        Input(
+            "pitch",
+            "pitch",
+            "Semitones from middle C. Connect the player's pitch with a depth of 1 to play notes.",
+            Ruler(-60, 60, 0, "st", 1),
+            bounds=(-240.0, 240.0),
+        ),
+        Input(
+            "linear",
+            "audio",
+            "Moves the frequency in hertz, through zero and backwards too.",
+            Ruler(-5000, 5000, 0, "Hz", 1),
+            bounds=(-1e5, 1e5),
+        ),
+        Input(
+            "phase",
+            "audio",
+            "Moves the place within the cycle, in radians.",
+            Ruler(-12, 12, 0, "rad", 0.01),
+            bounds=(-1e3, 1e3),
+        ),
+        Input(
+            "width",
+            "control",
+            "The part of the cycle for which a square is up; 0.5 is even.",
+            Ruler(0.02, 0.98, 0.5, "", 0.01),
+            bounds=(0.02, 0.98),
+        ),
+        Input("reset", "gate", "Where this rises from zero, the cycle begins anew."),
+    ),
+    outputs=(Output("out", "audio", "The wave, from -1 to 1."),),
+    settings=(
+        Choice("wave", ("sine", "triangle", "saw", "square"), "saw", "The shape of the cycle."),
+        Number("octave", Ruler(-5, 5, 0, "oct", 1), "Moves the pitch by whole octaves."),
+        Number("semitone", Ruler(-24, 24, 0, "st", 1), "Moves the pitch by semitones."),
+        Number("fine", Ruler(-100, 100, 0, "cent", 1), "Moves the pitch by hundredths of a semitone."),
+        Number("ratio", Ruler(0.0625, 32, 1, "", 0.01, "log"), "Multiplies the frequency, as in 3:2."),
+        Number("offset", Ruler(-1000, 1000, 0, "Hz", 0.1), "Adds hertz to the frequency, whatever the note."),
+    ),
+    state_size=lambda rate: 3,
+)
+
+
+@compiled
+def band_of(frequency: float, lowest: float, bands: int) -> int:
+    """Return which table serves a frequency in Hz."""
+    if frequency <= lowest:
+        return 0
+    return min(bands - 1, int(BANDS_PER_OCTAVE * math.log2(frequency / lowest)))
+
+
+@compiled
+def read(table: Floats, start: int, size: int, phase: float) -> float:
+    """Return the value of a table at a phase in cycles, between its points by a straight line."""
+    at = (phase - math.floor(phase)) * size
+    whole = int(at)
+    part = at - whole
+    low = table[start + whole]
+    return low + part * (table[start + whole + 1] - low)
+
+
+@compiled
+def oscillator(
+    sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
+) -> None:
+    """Advance the phase and read the wave.
+
+    frequency = middle C · 2^((pitch + octave·12 + semitone + fine/100)/12) · ratio + offset + linear, in Hz.
+    The table is chosen by the frequency at which the phase really moves, phase modulation included.
+    """
+    wave = int(p[0])
+    transpose = 12.0 * p[1] + p[2] + 0.01 * p[3]
+    pitch = np.nan
+    steady = 0.0
+    band = -1
+    lowest_step = 1.0
+    highest_step = -1.0
+    bands = len(tables.size)
+    for i in range(a, b):
+        if sig[ins[0], i] != pitch:
+            pitch = sig[ins[0], i]
+            steady = MIDDLE_C_HZ * 2.0 ** ((pitch + transpose) / 12.0) * p[4] + p[5]
+        step = (steady + sig[ins[1], i]) / rate
+        reset = sig[ins[4], i]
+        if reset > 0.0 and st[LAST_RESET] <= 0.0:
+            since = reset / (reset - st[LAST_RESET]) if st[LAST_RESET] < 0.0 else 0.0
+            st[PHASE] = since * step
+        st[LAST_RESET] = reset
+        modulation = sig[ins[2], i] / (2.0 * math.pi)
+        phase = st[PHASE] + modulation
+        if wave == SINE:
+            sig[outs[0], i] = sine_of_cycle(phase - math.floor(phase))
+        else:
+            moved = abs(step + modulation - st[LAST_MODULATION])
+            if not lowest_step <= moved < highest_step:
+                band = band_of(moved * rate, tables.lowest, bands)
+                lowest_step = 0.0 if band == 0 else tables.lowest * 2.0 ** (band / BANDS_PER_OCTAVE) / rate
+                highest_step = tables.lowest * 2.0 ** ((band + 1) / BANDS_PER_OCTAVE) / rate
+            start = tables.start[band]
+            size = tables.size[band]
+            if wave == TRIANGLE:
+                sig[outs[0], i] = read(tables.triangle, start, size, phase)
+            elif wave == SAW:
+                sig[outs[0], i] = read(tables.saw, start, size, phase)
+            else:
+                width = sig[ins[3], i]
+                up = read(tables.saw, start, size, phase - width)
+                sig[outs[0], i] = up - read(tables.saw, start, size, phase) + 2.0 * width - 1.0
+        st[LAST_MODULATION] = modulation
+        st[PHASE] += step
+        st[PHASE] -= math.floor(st[PHASE])

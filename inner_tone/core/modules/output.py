@@ -1,0 +1,37 @@
+"""Output: where the sound leaves the patch."""
+
+from inner_tone.core.modules.declaration import Input, ModuleType, Number, Output, Ruler
+from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+
+MODULE = ModuleType(
+    name="output",
+    family="out",
+    title="Output",
+    summary="Whatever is connected here is heard.",
+    explanation=(
+        "The output is where the sound leaves the patch for your ears, left and right. Its level makes the whole "
+        "louder or softer. Behind it stands a limiter that does nothing at all until the sound would be too loud."
+    ),
+    inputs=(
+        Input("left", "audio", "What the left ear hears."),
+        Input("right", "audio", "What the right ear hears."),
+    ),
+    outputs=(
+        Output("left", "audio", "What leaves on the left, before the limiter."),
+        Output("right", "audio", "What leaves on the right, before the limiter."),
+    ),
+    settings=(Number("level", Ruler(-60, 12, 0, "dB", 0.5), "How loud the whole is."),),
+    state_size=lambda rate: 0,
+)
+
+
+@compiled
+def output(
+    sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
+) -> None:
+    """Multiply both sides by the level."""
+    gain = 10.0 ** (p[0] / 20.0)
+    for side in range(2):
+        sound, out = sig[ins[side], a:b], sig[outs[side], a:b]
+        for i in range(len(out)):
+            out[i] = gain * sound[i]

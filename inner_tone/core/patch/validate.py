@@ -1,0 +1,110 @@
+"""Reads patches, and says of each thing that is wrong where it is and how to mend it."""
+
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from typing import Any
+
+from inner_tone.core.documents import read
+from inner_tone.core.errors import DocumentError, Problem, did_you_mean
+from inner_tone.core.modules import CATALOGUE, ModuleType
+from inner_tone.core.patch.model import Connection, Module, Patch, split_port
+from inner_tone.core.units import with_unit
+
+
+def read_patch(data: Any) -> Patch:
+    """Return JSON data as a patch; raises DocumentError with every problem found."""
+    patch = read(Patch, data)
+    problems = [*problems_of_modules(patch), *problems_of_connections(patch)]
+    if problems:
+        raise DocumentError(problems)
+    return patch
+
+
+def problems_of_modules(patch: Patch) -> Iterator[Problem]:
+    """Yield what is wrong with the modules by themselves."""
+    ids = Counter(module.id for module in patch.modules)
+    for number, module in enumerate(patch.modules):
+        path = f"modules[{number}]"
+        if ids[module.id] > 1:
+            yield Problem(f"{path}.id", f"Another module is called “{module.id}” too.", "Give one of them another id.")
+        if module.type not in CATALOGUE:
+            remedy = did_you_mean(module.type, list(CATALOGUE))
+            yield Problem(f"{path}.type", f"There is no module type “{module.type}”.", remedy)
+        else:
+            yield from problems_of_settings(f"{path}.settings", module)
+    for only_one in ("player", "output"):
+        places = [n for n, module in enumerate(patch.modules) if module.type == only_one]
+        if len(places) > 1:
+            yield Problem(f"modules[{places[1]}]", f"A patch has only one {only_one}.", "Remove this one.")
+
+
+def problems_of_settings(path: str, module: Module) -> Iterator[Problem]:
+    """Yield what is wrong with the settings of a module whose type is known."""
+    declaration = module.declaration
+    for name, value in module.settings.items():
+        here = f"{path}.{name}"
+        if name in declaration.choices:
+            options = declaration.choices[name].options
+            if value not in options:
+                yield Problem(here, f"“{value}” is not one of its choices.", choices_text(options))
+        elif name not in declaration.rulers:
+            remedy = did_you_mean(name, list(declaration.defaults))
+            yield Problem(here, f"{article(declaration)} has no setting “{name}”.", remedy)
+        elif not isinstance(value, int | float):
+            yield Problem(here, f"“{value}” is a text.", "It must be a number.")
+        else:
+            yield from problem_of_range(here, declaration, name, value)
+
+
+def problem_of_range(path: str, declaration: ModuleType, name: str, value: float) -> Iterator[Problem]:
+    """Yield a problem if a number lies off its ruler."""
+    ruler = declaration.rulers[name]
+    if not ruler.low <= value <= ruler.high:
+        low, high = with_unit(ruler.low, ruler.unit), with_unit(ruler.high, ruler.unit)
+        yield Problem(path, f"{with_unit(value, ruler.unit)} is out of range.", f"Choose from {low} to {high}.")
+
+
+def problems_of_connections(patch: Patch) -> Iterator[Problem]:
+    """Yield what is wrong with the connections, given the modules."""
+    seen: set[tuple[str, str]] = set()
+    for number, connection in enumerate(patch.connections):
+        path = f"connections[{number}]"
+        yield from problem_of_port(patch, f"{path}.from", connection.source, outputs=True)
+        yield from problem_of_port(patch, f"{path}.to", connection.target, outputs=False)
+        if connection.scaled_by is not None:
+            yield from problem_of_port(patch, f"{path}.scaled_by", connection.scaled_by, outputs=True)
+        if connection.ends in seen:
+            yield doubled(path, connection)
+        seen.add(connection.ends)
+
+
+def doubled(path: str, connection: Connection) -> Problem:
+    """Return the problem of two connections between the same two ports."""
+    message = f"{connection.source} is connected to {connection.target} twice."
+    return Problem(path, message, "Keep one of them and add up their depths.")
+
+
+def problem_of_port(patch: Patch, path: str, port: str, *, outputs: bool) -> Iterator[Problem]:
+    """Yield a problem if a port does not exist."""
+    module_id, name = split_port(port)
+    module = patch.by_id.get(module_id)
+    if module is None:
+        yield Problem(path, f"There is no module “{module_id}”.", did_you_mean(module_id, list(patch.by_id)))
+    elif module.type in CATALOGUE:
+        ports = module.declaration.outputs if outputs else module.declaration.inputs
+        names = [port.name for port in ports]
+        if name not in names:
+            word = "output" if outputs else "input"
+            message = f"{article(module.declaration)} has no {word} “{name}”."
+            yield Problem(path, message, did_you_mean(name, names))
+
+
+def choices_text(options: Sequence[str | int]) -> str:
+    """Return the options as a remedy."""
+    return "Choose " + ", ".join(str(option) for option in options[:-1]) + f" or {options[-1]}."
+
+
+def article(declaration: ModuleType) -> str:
+    """Return the type's name with its article, at the beginning of a sentence."""
+    name = declaration.title.lower()
+    return f"{'An' if name[0] in 'aeiou' else 'A'} {name}"

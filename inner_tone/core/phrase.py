@@ -1,0 +1,88 @@
+"""The phrase: the notes and gestures that exercise a patch."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from inner_tone.core.documents import Document, read
+from inner_tone.core.errors import DocumentError, Problem
+
+LONGEST_SECONDS = 180.0
+
+Beats = Annotated[float, Field(ge=0, le=1024)]
+
+
+class Note(Document):
+    """One note: start and length in beats, pitch as a MIDI note number, velocity 0 to 1."""
+
+    start: Beats
+    length: Annotated[float, Field(gt=0, le=1024)]
+    pitch: Annotated[float, Field(ge=0, le=127)]
+    velocity: Annotated[float, Field(ge=0, le=1)] = 0.8
+
+
+class Gesture(Document):
+    """The movement of one control, as points of (beat, value), joined by straight lines."""
+
+    control: Annotated[str, Field(pattern=r"^(wheel|bend|lever:[a-z][a-z0-9_-]*)$")]
+    points: Annotated[tuple[tuple[Beats, Annotated[float, Field(ge=-1, le=1)]], ...], Field(min_length=1)]
+
+
+class Phrase(Document):
+    """Notes and gestures with a tempo in beats per minute; times are in beats."""
+
+    format: Literal["inner-tone/phrase"] = "inner-tone/phrase"
+    version: Literal[1] = 1
+    title: Annotated[str, Field(max_length=200)] = ""
+    tempo: Annotated[float, Field(ge=20, le=400)] = 96.0
+    beats: Annotated[float, Field(gt=0, le=1024)] = 8.0
+    notes: Annotated[tuple[Note, ...], Field(max_length=4096)] = ()
+    gestures: Annotated[tuple[Gesture, ...], Field(max_length=32)] = ()
+
+    @property
+    def seconds(self) -> float:
+        """The time that the phrase's beats take."""
+        return self.beats * 60.0 / self.tempo
+
+    def sample(self, beat: float, rate: float) -> int:
+        """Return the sample at which a beat falls."""
+        return round(beat * 60.0 / self.tempo * rate)
+
+
+def read_phrase(data: Any) -> Phrase:
+    """Return JSON data as a phrase; raises DocumentError."""
+    phrase = read(Phrase, data)
+    problems = [*too_long(phrase), *notes_out_of_phrase(phrase), *gestures_out_of_order(phrase)]
+    if problems:
+        raise DocumentError(problems)
+    return phrase
+
+
+def too_long(phrase: Phrase) -> list[Problem]:
+    """Find out whether the phrase would take longer than can be rendered."""
+    if phrase.seconds <= LONGEST_SECONDS:
+        return []
+    message = f"The phrase lasts {phrase.seconds:.0f} seconds; at most {LONGEST_SECONDS:.0f} can be rendered."
+    return [Problem("beats", message, "Take fewer beats or a faster tempo.")]
+
+
+def notes_out_of_phrase(phrase: Phrase) -> list[Problem]:
+    """Find notes that begin after the phrase has ended."""
+    return [
+        Problem(
+            f"notes[{number}].start",
+            f"The note begins at beat {note.start:g}, but the phrase has only {phrase.beats:g}.",
+            "Move the note forward or lengthen the phrase.",
+        )
+        for number, note in enumerate(phrase.notes)
+        if note.start >= phrase.beats
+    ]
+
+
+def gestures_out_of_order(phrase: Phrase) -> list[Problem]:
+    """Find gestures whose points do not go forward in time."""
+    return [
+        Problem(f"gestures[{number}].points", "The points do not go forward in time.", "Sort them by beat.")
+        for number, gesture in enumerate(phrase.gestures)
+        if any(a[0] > b[0] for a, b in zip(gesture.points, gesture.points[1:], strict=False))
+    ]
