@@ -4,6 +4,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from difflib import get_close_matches
 
+MOST_NAMED = 12
+
 
 @dataclass(frozen=True)
 class Problem:
@@ -43,4 +45,5 @@ def did_you_mean(word: str, known: Sequence[str]) -> str:
         return f"Did you mean “{close[0]}”?"
     if not known:
         return ""
-    return "Possible: " + ", ".join(known) + "."
+    more = " and others" if len(known) > MOST_NAMED else ""
+    return "Possible: " + ", ".join(known[:MOST_NAMED]) + f"{more}."

@@ -1,0 +1,1 @@
+"""Measurements of signals: what the lenses show."""

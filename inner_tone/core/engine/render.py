@@ -13,7 +13,7 @@ from inner_tone.core.engine.engine import Engine
 from inner_tone.core.engine.events import events_of
 from inner_tone.core.engine.run import CHUNK, limit
 from inner_tone.core.modules.kernel import ENGINE_VERSION, Floats
-from inner_tone.core.patch.model import Patch
+from inner_tone.core.patch.model import Module, Patch
 from inner_tone.core.phrase import Phrase
 
 RATE = 48_000.0
@@ -66,11 +66,16 @@ def render_key(patch: Patch, phrase: Phrase, rate: float = RATE) -> str:
         "engine": ENGINE_VERSION,
         "rate": rate,
         "voices": patch.voices,
-        "modules": [[module.id, module.type, module.all_settings] for module in patch.modules],
+        "modules": [[module.id, module.type, settled(module)] for module in patch.modules],
         "connections": [connection.model_dump(mode="json") for connection in patch.connections],
         "phrase": phrase.model_dump(mode="json", exclude={"title"}),
     }
     return sha256(json.dumps(parts, sort_keys=True, separators=(",", ":")).encode()).hexdigest()
+
+
+def settled(module: Module) -> dict[str, float | str]:
+    """Return a module's settings in one way of writing: 24 and 24.0 are the same."""
+    return {name: value if isinstance(value, str) else float(value) for name, value in module.all_settings.items()}
 
 
 def render(patch: Patch, phrase: Phrase, *, taps: Sequence[str] = (), rate: float = RATE) -> Render:

@@ -96,6 +96,13 @@ class Choice:
     default: str | int
     help: str
     unit: str = ""
+    words: tuple[str, ...] = ()
+
+    def shown(self, value: str | float) -> str:
+        """Return an option as people read it, with its unit."""
+        place = self.options.index(value)  # type: ignore[arg-type]
+        word = self.words[place] if self.words else self.options[place]
+        return f"{word} {self.unit}".rstrip()
 
 
 @dataclass(frozen=True)

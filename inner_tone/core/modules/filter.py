@@ -65,7 +65,13 @@ MODULE = ModuleType(
         Output("high", "audio", "What lies above the cutoff, at 12 dB per octave.", on_demand=True),
     ),
     settings=(
-        Choice("mode", ("lowpass", "highpass", "bandpass", "notch"), "lowpass", "Which side passes."),
+        Choice(
+            "mode",
+            ("lowpass", "highpass", "bandpass", "notch"),
+            "lowpass",
+            "Which side passes.",
+            words=("low-pass", "high-pass", "band-pass", "notch"),
+        ),
         Choice("slope", (6, 12, 24), 12, "How fast the rest grows weaker.", "dB per octave"),
     ),
     state_size=lambda rate: SIDES + SIDES_SIZE,

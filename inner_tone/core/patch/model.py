@@ -2,13 +2,15 @@
 
 from typing import Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import Field, StrictFloat, StrictInt, StrictStr
 
 from inner_tone.core.documents import Document
 from inner_tone.core.modules import CATALOGUE, ModuleType
 
 Name = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_-]{0,39}$")]
 PortName = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_-]{0,39}\.[a-z][a-z0-9_]{0,39}$")]
+
+Setting = StrictInt | StrictFloat | StrictStr
 
 
 class Module(Document):
@@ -17,7 +19,7 @@ class Module(Document):
     id: Name
     type: str
     label: Annotated[str, Field(max_length=60)] = ""
-    settings: dict[str, Annotated[float, Field(strict=True)] | Annotated[str, Field(strict=True)]] = {}
+    settings: dict[str, Setting] = {}
 
     @property
     def declaration(self) -> ModuleType:

@@ -1,0 +1,1 @@
+"""The command line: the same computation as in the application, for scripts and the curious."""

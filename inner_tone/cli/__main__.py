@@ -1,0 +1,89 @@
+"""`bin/inner-tone`: renders and compares patches, and serves the application."""
+
+import argparse
+import json
+import sys
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any, NoReturn
+
+from inner_tone.cli import documents
+from inner_tone.core.errors import InnerToneError
+
+BAD_INPUT = 2
+
+
+class Parser(argparse.ArgumentParser):
+    """A parser that complains in one sentence."""
+
+    def error(self, message: str) -> NoReturn:
+        """Say what is wrong with the call and end with status 2."""
+        print(f"{self.prog}: {message[0].upper()}{message[1:]}. See {self.prog} --help.", file=sys.stderr)
+        raise SystemExit(BAD_INPUT)
+
+
+def parser() -> Parser:
+    """Return the parser of all commands."""
+    top = Parser(prog="inner-tone", description="Lessons in sound synthesis: render and compare patches, serve the application.")
+    commands = top.add_subparsers(required=True, metavar="COMMAND", parser_class=Parser)
+
+    render = commands.add_parser("render", help="play a phrase on a patch into a 32-bit float WAV file")
+    render.add_argument("--patch", type=Path, required=True)
+    render.add_argument("--phrase", type=Path, required=True)
+    render.add_argument("--out", type=Path, required=True)
+    render.add_argument("--tap", action="append", default=[], metavar="MODULE.OUTPUT=WAV", type=documents.tap_argument)
+    render.add_argument("--rate", type=float, default=48_000.0, help="samples per second (default 48000)")
+    render.set_defaults(run=run_render)
+
+    difference = commands.add_parser("difference", help="print the instructions that turn one patch into another")
+    difference.add_argument("before", type=Path)
+    difference.add_argument("after", type=Path)
+    difference.set_defaults(run=run_difference)
+
+    serve = commands.add_parser("serve", help="serve the application on loopback, with a database that is running")
+    serve.add_argument("--database", required=True, metavar="URL")
+    serve.add_argument("--port", type=int, default=0, help="0 takes a free one (default)")
+    serve.set_defaults(run=run_serve)
+    return top
+
+
+def run_render(wishes: argparse.Namespace) -> None:
+    """Render and write the WAV files."""
+    from inner_tone.cli.render import render_files  # noqa: PLC0415 - the engine takes time to load
+
+    render_files(wishes.patch, wishes.phrase, wishes.out, dict(wishes.tap), wishes.rate)
+
+
+def run_difference(wishes: argparse.Namespace) -> None:
+    """Print the instructions as JSON."""
+    from inner_tone.core.patch.difference import difference  # noqa: PLC0415
+
+    found = difference(documents.patch_file(wishes.before), documents.patch_file(wishes.after))
+    shown: list[dict[str, Any]] = [{"kind": one.kind, "text": one.text, "module": one.module} for one in found]
+    print(json.dumps({"instructions": shown}, ensure_ascii=False, indent=1))
+
+
+def run_serve(wishes: argparse.Namespace) -> None:
+    """Serve until told to stop."""
+    from inner_tone.api.serve import serve  # noqa: PLC0415
+
+    serve(wishes.database, wishes.port)
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run a command; returns the exit status."""
+    wishes = parser().parse_args(arguments)
+    run: Callable[[argparse.Namespace], None] = wishes.run
+    try:
+        run(wishes)
+    except InnerToneError as error:
+        print(f"inner-tone: {error}", file=sys.stderr)
+        return BAD_INPUT
+    except OSError as error:
+        print(f"inner-tone: {error.filename}: {error.strerror}.", file=sys.stderr)
+        return BAD_INPUT
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,19 @@
+"""Renders into files."""
+
+from pathlib import Path
+
+from inner_tone.cli.documents import patch_file, phrase_file
+from inner_tone.core.engine.render import RATES, render
+from inner_tone.core.errors import InnerToneError
+from inner_tone.formats.audio import stereo, write_wav
+
+
+def render_files(patch_path: Path, phrase_path: Path, out: Path, taps: dict[str, Path], rate: float) -> None:
+    """Write what is heard in stereo and each tap in mono; raises InnerToneError or OSError."""
+    if rate not in RATES:
+        possible = ", ".join(f"{one:.0f}" for one in RATES)
+        raise InnerToneError(f"--rate: {rate:g} is not a rate that can be rendered. Possible: {possible}.")
+    done = render(patch_file(patch_path), phrase_file(phrase_path), taps=list(taps), rate=rate)
+    write_wav(out, stereo(done), rate)
+    for tap, path in taps.items():
+        write_wav(path, done.taps[tap], rate)

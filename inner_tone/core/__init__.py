@@ -1,0 +1,1 @@
+"""Pure computation: synthesis, measurement, patches and lessons. No HTTP, no SQL, no files."""

@@ -1,0 +1,141 @@
+"""The spectrum lens: level against frequency, and the partials in it."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from inner_tone.core.analysis.pitch import parabola
+from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.units import midi_of
+
+WINDOW_SECONDS = 0.5
+FLOOR_DB = -120.0
+PARTIAL_FLOOR_DB = -70.0  # below the strongest
+MOST_PARTIALS = 64
+HARMONIC_TOLERANCE = 0.02
+LOWEST_HZ = 20.0
+HIGHEST_HZ = 20_000.0
+PLOT_POINTS = 700
+
+# F. J. Harris, "On the use of windows for harmonic analysis with the discrete Fourier transform", Proc. IEEE
+# 66 (1978): the minimum four-term Blackman-Harris window, whose side lobes lie below -92 dB.
+BLACKMAN_HARRIS = (0.35875, 0.48829, 0.14128, 0.01168)
+
+
+@dataclass(frozen=True)
+class Partial:
+    """One sinusoid in a sound; `number` is its place in the harmonic series, 0 if it has none."""
+
+    frequency_hz: float
+    level_db: float
+    midi: float
+    number: int
+
+
+@dataclass(frozen=True)
+class Spectrum:
+    """Levels in dB by frequency in Hz, where a sine of amplitude 1 has 0 dB; and the partials found."""
+
+    start_s: float
+    seconds: float
+    frequencies_hz: Floats
+    levels_db: Floats
+    partials: tuple[Partial, ...]
+
+
+def window(size: int) -> Floats:
+    """Return the minimum four-term Blackman-Harris window, shape (size,), periodic."""
+    angle = 2.0 * np.pi * np.arange(size) / size
+    a0, a1, a2, a3 = BLACKMAN_HARRIS
+    return a0 - a1 * np.cos(angle) + a2 * np.cos(2 * angle) - a3 * np.cos(3 * angle)
+
+
+def levels(signal: Floats) -> Floats:
+    """Return the level in dB of each bin of a signal, shape (n // 2 + 1,); a sine of amplitude 1 has 0 dB."""
+    weights = window(len(signal))
+    magnitudes = np.abs(np.fft.rfft((signal - np.mean(signal)) * weights)) * 2.0 / np.sum(weights)
+    return np.maximum(20.0 * np.log10(np.maximum(magnitudes, 1e-12)), FLOOR_DB)
+
+
+def window_size(rate: float) -> int:
+    """Return how many samples a spectrum is taken from: the power of two nearest to half a second."""
+    return 1 << round(np.log2(WINDOW_SECONDS * rate))
+
+
+def spectrum(signal: Floats, rate: float, start: int, *, fundamental_hz: float | None = None) -> Spectrum:
+    """Return the spectrum of the half second of a signal that begins at sample `start`.
+
+    `fundamental_hz` numbers the partials.
+    """
+    size = window_size(rate)
+    passage = signal[start : start + size]
+    bins = levels(np.pad(passage, (0, size - len(passage))))
+    frequencies, drawn = log_spaced(bins, rate)
+    return Spectrum(start / rate, size / rate, frequencies, drawn, partials(bins, rate, fundamental_hz))
+
+
+def refined_fundamental(found: tuple[Partial, ...]) -> float | None:
+    """Return the fundamental in Hz that the numbered partials agree on, strong ones counting more."""
+    series = [partial for partial in found if partial.number]
+    if not series:
+        return None
+    weights = np.array([10.0 ** (partial.level_db / 20.0) * partial.number for partial in series])
+    ones = np.array([partial.frequency_hz / partial.number for partial in series])
+    return float(np.sum(weights * ones) / np.sum(weights))
+
+
+def partials(bins_db: Floats, rate: float, fundamental_hz: float | None) -> tuple[Partial, ...]:
+    """Return the peaks of a spectrum, strongest 64, in order of frequency, refined between the bins.
+
+    A parabola through the three highest bins, in dB, finds the top of the window's main lobe to a hundredth of
+    a bin and its level to some hundredths of a dB.
+    """
+    width = rate / (2 * (len(bins_db) - 1))
+    inner = bins_db[2:-2]
+    highest = np.max(bins_db)
+    is_peak = (inner > bins_db[1:-3]) & (inner >= bins_db[3:-1]) & (inner > bins_db[:-4]) & (inner > bins_db[4:])
+    is_peak &= inner > max(highest + PARTIAL_FLOOR_DB, FLOOR_DB + 10.0)
+    places = np.flatnonzero(is_peak) + 2
+    places = places[np.argsort(-bins_db[places], kind="stable")][:MOST_PARTIALS]
+    return tuple(
+        partial(bins_db, int(place), width, fundamental_hz) for place in np.sort(places) if place * width >= LOWEST_HZ
+    )
+
+
+def partial(bins_db: Floats, place: int, width: float, fundamental_hz: float | None) -> Partial:
+    """Return the partial whose peak is at a bin."""
+    before, top, after = bins_db[place - 1 : place + 2]
+    shift = parabola(before, top, after)
+    frequency = (place + shift) * width
+    return Partial(
+        float(frequency),
+        float(top - 0.25 * (before - after) * shift),
+        midi_of(frequency),
+        harmonic_number(frequency, fundamental_hz),
+    )
+
+
+def harmonic_number(frequency_hz: float, fundamental_hz: float | None) -> int:
+    """Return which multiple of the fundamental a frequency is, or 0 if it is none."""
+    if not fundamental_hz:
+        return 0
+    ratio = frequency_hz / fundamental_hz
+    nearest = round(ratio)
+    return nearest if nearest and abs(ratio - nearest) < HARMONIC_TOLERANCE * min(nearest, 5) else 0
+
+
+def log_spaced(bins_db: Floats, rate: float) -> tuple[Floats, Floats]:
+    """Return levels at frequencies spaced evenly on a log scale from 20 Hz to 20 kHz.
+
+    Where several bins fall between two neighbours the highest is taken, so that no partial is lost; where
+    bins are sparse the curve is interpolated.
+    """
+    width = rate / (2 * (len(bins_db) - 1))
+    edges = np.geomspace(LOWEST_HZ, min(HIGHEST_HZ, rate / 2 * 0.98), PLOT_POINTS + 1)
+    centres = np.sqrt(edges[:-1] * edges[1:])
+    curve = np.interp(centres / width, np.arange(len(bins_db)), bins_db)
+    first = np.ceil(edges / width).astype(int)
+    dense = np.flatnonzero(first[1:] > first[:-1])
+    tops = np.maximum.reduceat(bins_db[: first[-1]], first[:-1][dense])
+    curve[dense] = np.maximum(curve[dense], tops)
+    return centres, curve

@@ -1,0 +1,68 @@
+"""The wave lens: a signal over time, either the whole phrase or a few cycles of its pitch, held still."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from inner_tone.core.modules.kernel import Floats
+
+PITCH_SECONDS = 0.25
+UNPITCHED_SECONDS = 0.02
+PLOT_POINTS = 1000
+
+
+@dataclass(frozen=True)
+class Wave:
+    """A stretch of a signal, ready to be drawn.
+
+    `start_s` is where in the render it begins; `lows` and `highs` are equal where every point is one sample.
+    """
+
+    start_s: float
+    seconds: float
+    frequency_hz: float | None
+    lows: Floats
+    highs: Floats
+
+
+def cycles(signal: Floats, rate: float, count: int, start: int, frequency_hz: float | None) -> Wave:
+    """Return `count` cycles of a pitch in Hz, from where the fundamental next rises after sample `start`.
+
+    Without a pitch, a fiftieth of a second.
+    """
+    passage = signal[start : start + round(PITCH_SECONDS * rate)]
+    seconds = count / frequency_hz if frequency_hz else UNPITCHED_SECONDS
+    begin = start + rising(passage, rate, frequency_hz, round(seconds * rate))
+    values = interpolated(signal, np.linspace(begin, begin + seconds * rate, PLOT_POINTS))
+    return Wave(begin / rate, seconds, frequency_hz, values, values)
+
+
+def rising(passage: Floats, rate: float, frequency: float | None, needed: int) -> float:
+    """Return where, in samples, the fundamental of a passage first rises through zero; 0 without a pitch.
+
+    Triggering on the fundamental rather than on the signal itself keeps the picture still, however many times
+    the wave crosses zero within a cycle.
+    """
+    if not frequency or len(passage) <= needed:
+        return 0.0
+    period = rate / frequency
+    whole = int(len(passage) / period) * period
+    turns = np.exp(-2j * np.pi * np.arange(int(whole)) / period)
+    phase = float(np.angle(np.dot(passage[: int(whole)] - np.mean(passage), turns)))
+    first = ((-0.5 * np.pi - phase) / (2.0 * np.pi) % 1.0) * period
+    return first if first < period - 1e-6 else 0.0
+
+
+def interpolated(signal: Floats, points: Floats) -> Floats:
+    """Return a signal's values at fractional samples, by straight lines; zero beyond its end."""
+    return np.interp(points, np.arange(len(signal)), signal, right=0.0) if len(signal) else np.zeros(len(points))
+
+
+def outline(signal: Floats, rate: float, points: int = PLOT_POINTS) -> Wave:
+    """Return the least and the greatest value of each of `points` equal parts of a whole signal."""
+    if len(signal) == 0:
+        return Wave(0.0, 0.0, None, np.zeros(0), np.zeros(0))
+    first = np.unique(np.linspace(0, len(signal), points, endpoint=False).astype(int))
+    lows = np.minimum.reduceat(signal, first)
+    highs = np.maximum.reduceat(signal, first)
+    return Wave(0.0, len(signal) / rate, None, lows, highs)

@@ -1,0 +1,1 @@
+"""Files that leave Inner Tone and come into it."""
