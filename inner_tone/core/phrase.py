@@ -51,7 +51,11 @@ class Phrase(Document):
 
 def read_phrase(data: Any) -> Phrase:
     """Return JSON data as a phrase; raises DocumentError."""
-    phrase = read(Phrase, data)
+    return checked_phrase(read(Phrase, data))
+
+
+def checked_phrase(phrase: Phrase) -> Phrase:
+    """Return a phrase whose structure is right if its times are too; raises DocumentError."""
     problems = [*too_long(phrase), *notes_out_of_phrase(phrase), *gestures_out_of_order(phrase)]
     if problems:
         raise DocumentError(problems)

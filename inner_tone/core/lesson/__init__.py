@@ -1,0 +1,1 @@
+"""Lessons and steps: the rules."""

@@ -13,7 +13,11 @@ from inner_tone.core.units import with_unit
 
 def read_patch(data: Any) -> Patch:
     """Return JSON data as a patch; raises DocumentError with every problem found."""
-    patch = read(Patch, data)
+    return checked_patch(read(Patch, data))
+
+
+def checked_patch(patch: Patch) -> Patch:
+    """Return a patch whose structure is right if its facts are too; raises DocumentError."""
     problems = [*problems_of_modules(patch), *problems_of_connections(patch)]
     if problems:
         raise DocumentError(problems)

@@ -1,0 +1,1 @@
+"""What is kept: lessons, steps with their history, and renders, in PostgreSQL."""

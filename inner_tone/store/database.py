@@ -1,0 +1,33 @@
+"""Connects to the database and brings it up to date."""
+
+from pathlib import Path
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import Engine, create_engine, text
+from sqlalchemy.orm import Session, sessionmaker
+
+MIGRATIONS = Path(__file__).parent / "migrations"
+MIGRATION_LOCK = 0x1272E  # any number, the same for all who migrate
+
+Sessions = sessionmaker[Session]
+
+
+def connect(url: str) -> Engine:
+    """Return an engine for a database; connections that have died are replaced unnoticed."""
+    return create_engine(url, pool_pre_ping=True, pool_size=8, max_overflow=8)
+
+
+def migrate(engine: Engine) -> None:
+    """Apply the migrations that are missing; two that start at once do not get in each other's way."""
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    with engine.begin() as connection:
+        connection.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": MIGRATION_LOCK})
+        config.attributes["connection"] = connection
+        command.upgrade(config, "head")
+
+
+def sessions(engine: Engine) -> Sessions:
+    """Return a maker of sessions whose objects stay readable after their transaction has ended."""
+    return sessionmaker(engine, expire_on_commit=False)
