@@ -24,7 +24,9 @@ class Parser(argparse.ArgumentParser):
 
 def parser() -> Parser:
     """Return the parser of all commands."""
-    top = Parser(prog="inner-tone", description="Lessons in sound synthesis: render and compare patches, serve the application.")
+    top = Parser(
+        prog="inner-tone", description="Lessons in sound synthesis: render and compare patches, serve the application."
+    )
     commands = top.add_subparsers(required=True, metavar="COMMAND", parser_class=Parser)
 
     render = commands.add_parser("render", help="play a phrase on a patch into a 32-bit float WAV file")

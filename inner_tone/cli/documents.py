@@ -18,7 +18,9 @@ def json_file(path: Path) -> Any:
     except UnicodeDecodeError as error:
         raise InnerToneError(f"{path}: This is not a text in UTF-8 (byte {error.start}).") from error
     except json.JSONDecodeError as error:
-        raise InnerToneError(f"{path}: This is not JSON: line {error.lineno}, column {error.colno}: {error.msg}.") from error
+        raise InnerToneError(
+            f"{path}: This is not JSON: line {error.lineno}, column {error.colno}: {error.msg}."
+        ) from error
 
 
 def patch_file(path: Path) -> Patch:

@@ -108,7 +108,9 @@ def step_for_change(session: Session, step_id: uuid.UUID, *, deleted: bool = Fal
     owner = lesson(session, found.lesson_id, lock=True)
     session.refresh(found, with_for_update=True)
     if (found.deleted_at is not None) != deleted:
-        raise NotFoundError("The step is not deleted." if deleted else "There is no such step. It may have been deleted.")
+        raise NotFoundError(
+            "The step is not deleted." if deleted else "There is no such step. It may have been deleted."
+        )
     return owner, found
 
 
@@ -157,9 +159,7 @@ def duplicate_step(session: Session, step_id: uuid.UUID) -> Step:
     """Add a copy of a step behind it."""
     owner, original = step_for_change(session, step_id)
     touch(owner)
-    return insert_step(
-        session, owner, original.position + 1, rules.duplicate(content_of(original)), "created"
-    )
+    return insert_step(session, owner, original.position + 1, rules.duplicate(content_of(original)), "created")
 
 
 def change_step(session: Session, step_id: uuid.UUID, version: int, content: StepContent) -> Step:

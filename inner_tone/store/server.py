@@ -101,7 +101,14 @@ def as_user(command: list[str]) -> tuple[list[str], Mapping[str, str]]:
     if os.geteuid() != 0:
         return command, environment
     passing = ["--inh-caps=-all,+dac_read_search", "--ambient-caps=-all,+dac_read_search"]
-    return ["setpriv", f"--reuid={SYSTEM_USER}", f"--regid={SYSTEM_USER}", "--clear-groups", *passing, *command], environment
+    return [
+        "setpriv",
+        f"--reuid={SYSTEM_USER}",
+        f"--regid={SYSTEM_USER}",
+        "--clear-groups",
+        *passing,
+        *command,
+    ], environment
 
 
 def owned(path: Path) -> None:

@@ -1,5 +1,6 @@
 """The spectrum lens: level against frequency, and the partials in it."""
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -59,7 +60,7 @@ def levels(signal: Floats) -> Floats:
 
 def window_size(rate: float) -> int:
     """Return how many samples a spectrum is taken from: the power of two nearest to half a second."""
-    return 1 << round(np.log2(WINDOW_SECONDS * rate))
+    return 1 << round(math.log2(WINDOW_SECONDS * rate))
 
 
 def spectrum(signal: Floats, rate: float, start: int, *, fundamental_hz: float | None = None) -> Spectrum:

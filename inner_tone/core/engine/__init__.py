@@ -1,0 +1,1 @@
+"""The engine: patches into programs, programs into sound."""

@@ -132,7 +132,7 @@ def lag_of(plan: Schedule, source: str, connection: Connection) -> int:
 
 
 def parameters_of(module: Module, listened: Collection[str]) -> list[float]:
-    """Return a module's settings as numbers, choices as their place, and last which outputs are listened to, as bits."""
+    """Return a module's settings as numbers, choices as places; and last, as bits, the outputs listened to."""
     settings = module.all_settings
     values = [
         float(item.options.index(settings[item.name])) if isinstance(item, Choice) else float(settings[item.name])

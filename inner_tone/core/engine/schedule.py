@@ -79,7 +79,7 @@ def strongly_connected(graph: Graph) -> list[list[str]]:
 
 def unwind(stack: list[str], on_stack: set[str], root: str) -> list[str]:
     """Take a finished component off the stack."""
-    component = []
+    component: list[str] = []
     while not component or component[-1] != root:
         component.append(stack.pop())
         on_stack.discard(component[-1])

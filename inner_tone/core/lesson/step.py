@@ -1,6 +1,7 @@
 """A step: what it says, the patch that it leaves, and the phrase that exercises it."""
 
 from collections.abc import Sequence
+from itertools import pairwise
 from typing import Annotated, TypeVar
 
 from pydantic import Field
@@ -61,7 +62,7 @@ def instructions(steps: Sequence[StepContent]) -> list[list[Instruction]]:
     if not steps:
         return []
     patches = [opening(steps[0].patch), *(step.patch for step in steps)]
-    return [difference(before, after) for before, after in zip(patches, patches[1:], strict=False)]
+    return [difference(before, after) for before, after in pairwise(patches)]
 
 
 def reordered(present: Sequence[Identity], wanted: Sequence[Identity]) -> list[Identity]:

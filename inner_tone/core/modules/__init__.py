@@ -1,6 +1,6 @@
 """The module types. To add one, add its file here; everything else follows from its declaration."""
 
-from inner_tone.core.modules import amplifier, envelope, filter, oscillator, output, player  # noqa: A004
+from inner_tone.core.modules import amplifier, envelope, filter, oscillator, output, player
 from inner_tone.core.modules.declaration import ModuleType
 
 MODULE_TYPES: tuple[ModuleType, ...] = tuple(

@@ -100,7 +100,7 @@ class Choice:
 
     def shown(self, value: str | float) -> str:
         """Return an option as people read it, with its unit."""
-        place = self.options.index(value)  # type: ignore[arg-type]
+        place = self.options.index(value)
         word = self.words[place] if self.words else self.options[place]
         return f"{word} {self.unit}".rstrip()
 

@@ -12,7 +12,7 @@ BEND = 4.0  # how strongly a curved stage is bent: the first half of its time co
 TIME_RULER = (0.0, 20.0)
 
 
-def time_input(name: str, default: float, help: str) -> Input:  # noqa: A002 - the declaration's own word
+def time_input(name: str, default: float, help: str) -> Input:
     """Return the declaration of an input that is a time in seconds."""
     low, high = TIME_RULER
     ruler = Ruler(low, high, default, "s", 0.001, "log")
@@ -145,5 +145,3 @@ def envelope(
         sig[outs[0], i] = st[LEVEL]
         sig[outs[1], i] = 1.0 - st[LEVEL]
         sig[outs[2], i] = 1.0 if finished else 0.0
-
-

@@ -4,7 +4,7 @@ import os
 from collections.abc import Callable
 from hashlib import sha256
 from pathlib import Path
-from typing import Any, NamedTuple, TypeVar
+from typing import Any, NamedTuple, TypeVar, cast
 
 import numba
 import numpy as np
@@ -45,10 +45,9 @@ def source_digest() -> str:
 ENGINE_VERSION = source_digest()
 
 if not os.environ.get("NUMBA_CACHE_DIR"):
-    numba.config.CACHE_DIR = str(REPOSITORY / "var" / "compiled" / ENGINE_VERSION)
+    vars(numba.config)["CACHE_DIR"] = str(REPOSITORY / "var" / "compiled" / ENGINE_VERSION)
 
 
 def compiled(function: Compiled) -> Compiled:
     """Compile to machine code, kept on disk, without the interpreter's lock; exact IEEE arithmetic."""
-    result: Compiled = numba.njit(nogil=True, cache=True, error_model="numpy")(function)
-    return result
+    return cast(Compiled, numba.njit(nogil=True, cache=True, error_model="numpy")(function))

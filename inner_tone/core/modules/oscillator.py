@@ -82,8 +82,9 @@ def read(table: Floats, start: int, size: int, phase: float) -> float:
     at = (phase - math.floor(phase)) * size
     whole = int(at)
     part = at - whole
-    low = table[start + whole]
-    return low + part * (table[start + whole + 1] - low)
+    low: float = table[start + whole]
+    high: float = table[start + whole + 1]
+    return low + part * (high - low)
 
 
 @compiled

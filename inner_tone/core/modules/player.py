@@ -34,7 +34,10 @@ MODULE = ModuleType(
             "Which of several held notes is played: the last one, the lowest or the highest.",
         ),
         Choice(
-            "legato", ("off", "on"), "off", "When on, a note that begins while another is held does not reopen the gate."
+            "legato",
+            ("off", "on"),
+            "off",
+            "When on, a note that begins while another is held does not reopen the gate.",
         ),
         Number("bend_range", Ruler(0, 24, 2, "st", 1), "How far the full bend moves the pitch."),
     ),

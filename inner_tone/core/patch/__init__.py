@@ -1,0 +1,1 @@
+"""Patches: the model, its checks, and what differs between two."""

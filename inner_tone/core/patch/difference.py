@@ -50,7 +50,9 @@ class Building:
         """Put in a new module: between two others if it takes the place of their connection."""
         self.waiting.discard(module.id)
         for source in self.sources_of(module.id):
-            replaced = [line for line in self.lines.values() if line.source == source and self.is_replaced(line, module)]
+            replaced = [
+                line for line in self.lines.values() if line.source == source and self.is_replaced(line, module)
+            ]
             if replaced:
                 self.bridge(module, replaced)
                 before = self.after.by_id[split_port(source)[0]]

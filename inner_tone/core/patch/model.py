@@ -5,7 +5,8 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, StrictFloat, StrictInt, StrictStr
 
 from inner_tone.core.documents import Document
-from inner_tone.core.modules import CATALOGUE, ModuleType
+from inner_tone.core.modules import CATALOGUE
+from inner_tone.core.modules.declaration import ModuleType
 
 Name = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_-]{0,39}$")]
 PortName = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_-]{0,39}\.[a-z][a-z0-9_]{0,39}$")]
@@ -19,7 +20,7 @@ class Module(Document):
     id: Name
     type: str
     label: Annotated[str, Field(max_length=60)] = ""
-    settings: dict[str, Setting] = {}
+    settings: dict[str, Setting] = Field(default_factory=dict)
 
     @property
     def declaration(self) -> ModuleType:

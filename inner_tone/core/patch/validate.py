@@ -6,7 +6,8 @@ from typing import Any
 
 from inner_tone.core.documents import read
 from inner_tone.core.errors import DocumentError, Problem, did_you_mean
-from inner_tone.core.modules import CATALOGUE, ModuleType
+from inner_tone.core.modules import CATALOGUE
+from inner_tone.core.modules.declaration import ModuleType
 from inner_tone.core.patch.model import Connection, Module, Patch, split_port
 from inner_tone.core.units import with_unit
 

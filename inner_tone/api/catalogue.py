@@ -1,0 +1,132 @@
+"""The catalogue: every module type as it is declared, from which the interface draws rulers and choices."""
+
+from typing import Literal
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from inner_tone.core.modules import MODULE_TYPES
+from inner_tone.core.modules.declaration import Choice, Family, Kind, Law, ModuleType, Ruler, Travel
+
+router = APIRouter(prefix="/api/modules", tags=["modules"])
+
+
+class RulerOut(BaseModel):
+    """The scale on which a number is set."""
+
+    low: float
+    high: float
+    default: float
+    unit: str
+    step: float
+    travel: Travel
+
+
+class InputOut(BaseModel):
+    """An input; with a ruler it has a base value."""
+
+    name: str
+    kind: Kind
+    help: str
+    law: Literal["linear", "semitones", "octaves"]
+    depth_unit: str
+    ruler: RulerOut | None
+
+
+class OutputOut(BaseModel):
+    """An output."""
+
+    name: str
+    kind: Kind
+    help: str
+
+
+class NumberOut(BaseModel):
+    """A setting that is a number."""
+
+    name: str
+    help: str
+    ruler: RulerOut
+
+
+class ChoiceOut(BaseModel):
+    """A setting that is one of several options; `words` are what people read."""
+
+    name: str
+    help: str
+    unit: str
+    options: list[str | int]
+    words: list[str]
+    default: str | int
+
+
+class ModuleTypeOut(BaseModel):
+    """A module type."""
+
+    name: str
+    family: Family
+    title: str
+    summary: str
+    explanation: str
+    inputs: list[InputOut]
+    outputs: list[OutputOut]
+    numbers: list[NumberOut]
+    choices: list[ChoiceOut]
+
+
+def ruler_out(ruler: Ruler) -> RulerOut:
+    """Return a ruler for the wire."""
+    return RulerOut.model_validate(ruler, from_attributes=True)
+
+
+def choice_out(choice: Choice) -> ChoiceOut:
+    """Return a choice for the wire."""
+    words = list(choice.words) or [str(option) for option in choice.options]
+    return ChoiceOut(
+        name=choice.name,
+        help=choice.help,
+        unit=choice.unit,
+        options=list(choice.options),
+        words=words,
+        default=choice.default,
+    )
+
+
+def module_type_out(declared: ModuleType) -> ModuleTypeOut:
+    """Return a declaration for the wire."""
+    laws: dict[Law, Literal["linear", "semitones", "octaves"]] = {
+        Law.LINEAR: "linear",
+        Law.SEMITONES: "semitones",
+        Law.OCTAVES: "octaves",
+    }
+    return ModuleTypeOut(
+        name=declared.name,
+        family=declared.family,
+        title=declared.title,
+        summary=declared.summary,
+        explanation=declared.explanation,
+        inputs=[
+            InputOut(
+                name=port.name,
+                kind=port.kind,
+                help=port.help,
+                law=laws[port.law],
+                depth_unit=port.depth_unit,
+                ruler=ruler_out(port.ruler) if port.ruler else None,
+            )
+            for port in declared.inputs
+        ],
+        outputs=[OutputOut(name=port.name, kind=port.kind, help=port.help) for port in declared.outputs],
+        numbers=[
+            NumberOut(name=item.name, help=item.help, ruler=ruler_out(item.ruler))
+            for item in declared.settings
+            if not isinstance(item, Choice)
+        ],
+        choices=[choice_out(choice) for choice in declared.choices.values()],
+    )
+
+
+@router.get("")
+def list_module_types() -> list[ModuleTypeOut]:
+    """Return every module type."""
+    return [module_type_out(declared) for declared in MODULE_TYPES]

@@ -1,0 +1,93 @@
+"""Errors as problem details (RFC 9457)."""
+
+from collections.abc import Sequence
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel
+from sqlalchemy.exc import OperationalError
+from starlette.exceptions import HTTPException
+
+from inner_tone.core.documents import problem_of
+from inner_tone.core.errors import DocumentError, InnerToneError, Problem
+from inner_tone.store.lessons import ConflictError, NotFoundError
+
+MEDIA_TYPE = "application/problem+json"
+
+
+class ProblemPlace(BaseModel):
+    """One thing that is wrong with a document: where, what, and what to do."""
+
+    path: str
+    message: str
+    remedy: str = ""
+
+
+class ProblemDetails(BaseModel):
+    """Problem details after RFC 9457, with the places of a document that are wrong."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str
+    current: int | None = None
+    problems: list[ProblemPlace] = []
+
+
+def problem(
+    title: str, status: int, detail: str, places: Sequence[Problem] = (), current: int | None = None
+) -> JSONResponse:
+    """Return an answer that says what went wrong."""
+    body = ProblemDetails(
+        title=title,
+        status=status,
+        detail=detail,
+        current=current,
+        problems=[ProblemPlace(path=p.path, message=p.message, remedy=p.remedy) for p in places],
+    )
+    return JSONResponse(body.model_dump(exclude_none=True), status_code=status, media_type=MEDIA_TYPE)
+
+
+def not_found(_: Request, error: Exception) -> JSONResponse:
+    """Answer that something is not there."""
+    return problem("Not found", 404, str(error))
+
+
+def conflict(_: Request, error: Exception) -> JSONResponse:
+    """Answer that somebody else was faster."""
+    return problem("Changed elsewhere", 409, str(error), current=getattr(error, "current", None))
+
+
+def bad_document(_: Request, error: Exception) -> JSONResponse:
+    """Answer that a document is wrong, with every place."""
+    places = error.problems if isinstance(error, DocumentError) else ()
+    return problem("This cannot be used", 422, str(error), places)
+
+
+def bad_request(_: Request, error: Exception) -> JSONResponse:
+    """Answer that a request does not have the form that it should."""
+    assert isinstance(error, RequestValidationError)
+    places = [problem_of(BaseModel, one | {"loc": one["loc"][1:]}) for one in error.errors()]
+    return problem("This cannot be used", 422, " ".join(map(str, places)), places)
+
+
+def http_error(_: Request, error: Exception) -> JSONResponse:
+    """Answer what the framework itself refuses."""
+    assert isinstance(error, HTTPException)
+    return problem(str(error.detail), error.status_code, str(error.detail))
+
+
+def database_gone(_: Request, error: Exception) -> JSONResponse:
+    """Answer that the database cannot be reached just now."""
+    return problem("Not kept", 503, "The database cannot be reached just now. Nothing was changed; try again.")
+
+
+def add_handlers(app: FastAPI) -> None:
+    """Let the application answer every error with problem details."""
+    app.add_exception_handler(NotFoundError, not_found)
+    app.add_exception_handler(ConflictError, conflict)
+    app.add_exception_handler(InnerToneError, bad_document)
+    app.add_exception_handler(RequestValidationError, bad_request)
+    app.add_exception_handler(HTTPException, http_error)
+    app.add_exception_handler(OperationalError, database_gone)

@@ -1,0 +1,88 @@
+"""Renders: the sound of a patch playing a phrase, its measures, and what lenses show of it."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, BackgroundTasks, Request, Response
+from pydantic import BaseModel, Field
+
+from inner_tone.api.context import Database, TheStudio
+from inner_tone.api.lenses import LensOut, LensWish, look
+from inner_tone.api.schemas import Incoming
+from inner_tone.core.engine.render import Measure, Render
+from inner_tone.core.patch.model import Patch
+from inner_tone.core.patch.validate import checked_patch
+from inner_tone.core.phrase import Phrase, checked_phrase
+from inner_tone.formats.audio import stereo, wav_bytes
+from inner_tone.store import renders as store
+from inner_tone.store.database import Sessions
+from inner_tone.store.lessons import NotFoundError
+
+router = APIRouter(prefix="/api/renders", tags=["renders"])
+
+
+class RenderWish(Incoming):
+    """A patch, a phrase, and the lenses through which to look at the result."""
+
+    patch: Patch
+    phrase: Phrase
+    lenses: Annotated[list[LensWish], Field(max_length=16, default_factory=list)]
+
+
+class MeasureOut(BaseModel):
+    """What a port did: extremes, RMS, mean, and its outline in 128 parts."""
+
+    least: float
+    greatest: float
+    rms: float
+    mean: float
+    lows: list[float]
+    highs: list[float]
+
+
+class RenderOut(BaseModel):
+    """A render; its sound is at /api/renders/{key}/sound."""
+
+    key: str
+    seconds: float
+    limited_db: float
+    measures: dict[str, MeasureOut]
+    lenses: list[LensOut]
+
+
+def measure_out(one: Measure) -> MeasureOut:
+    """Return a measure for the wire."""
+    return MeasureOut(
+        least=one.least, greatest=one.greatest, rms=one.rms, mean=one.mean, lows=list(one.lows), highs=list(one.highs)
+    )
+
+
+@router.post("")
+def render_patch(request: Request, tasks: BackgroundTasks, studio: TheStudio, wish: RenderWish) -> RenderOut:
+    """Render, or remember, and look."""
+    patch, phrase = checked_patch(wish.patch), checked_phrase(wish.phrase)
+    take = studio.take(patch, phrase, {lens.tap for lens in wish.lenses})
+    tasks.add_task(keep_if_saved, request.app.state.sessions, take.render)
+    return RenderOut(
+        key=take.render.key,
+        seconds=take.render.seconds,
+        limited_db=take.render.limited_db,
+        measures={port: measure_out(one) for port, one in take.render.measures.items()},
+        lenses=[look(take.sounds[lens.tap], lens) for lens in wish.lenses],
+    )
+
+
+def keep_if_saved(sessions: Sessions, done: Render) -> None:
+    """Keep the sound if a saved step has it, so that it need not be rendered again after a restart."""
+    with sessions.begin() as session:
+        if store.belongs_to_step(session, done.key) and store.wav_of(session, done.key) is None:
+            store.keep(session, done.key, wav_bytes(stereo(done), done.rate))
+
+
+@router.get("/{key}/sound", response_class=Response, responses={200: {"content": {"audio/wav": {}}}})
+def get_sound(session: Database, studio: TheStudio, key: str) -> Response:
+    """Return a render's sound as a WAV file, in stereo."""
+    take = studio.known(key)
+    wav = wav_bytes(stereo(take.render), take.render.rate) if take else store.wav_of(session, key)
+    if wav is None:
+        raise NotFoundError("This sound is no longer remembered. Render it again.")
+    return Response(wav, media_type="audio/wav", headers={"Cache-Control": "private, max-age=31536000, immutable"})

@@ -1,0 +1,42 @@
+"""Runs the application on loopback."""
+
+import socket
+from collections.abc import Callable
+
+import uvicorn
+
+from inner_tone.api.app import create_app
+from inner_tone.core.engine.warm import warm
+from inner_tone.store.database import connect, migrate, sessions
+
+
+def listening_socket(port: int) -> socket.socket:
+    """Return a socket that listens on loopback; port 0 takes a free one. Raises OSError."""
+    listener = socket.socket()
+    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    listener.bind(("127.0.0.1", port))
+    listener.listen(128)
+    return listener
+
+
+def address(listener: socket.socket) -> str:
+    """Return where the application answers."""
+    return f"http://127.0.0.1:{listener.getsockname()[1]}/"
+
+
+def serve(database: str, port: int, ready: Callable[[str], None] | None = None) -> None:
+    """Serve until told to stop; `ready` is given the address once requests are taken."""
+    engine = connect(database)
+    migrate(engine)
+    warm()
+    app = create_app(sessions(engine))
+    listener = listening_socket(port)
+    (ready or announce)(address(listener))
+    config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=3)
+    uvicorn.Server(config).run(sockets=[listener])
+    engine.dispose()
+
+
+def announce(where: str) -> None:
+    """Print the address."""
+    print(f"Inner Tone answers at {where}", flush=True)

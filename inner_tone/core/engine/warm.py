@@ -1,0 +1,10 @@
+"""Loads the compiled engine, or compiles it on the first use, so that nobody waits for their first sound."""
+
+from inner_tone.core.engine.render import render
+from inner_tone.core.patch.model import Module, Patch
+from inner_tone.core.phrase import Phrase
+
+
+def warm() -> None:
+    """Run every kernel once."""
+    render(Patch(modules=(Module(id="out", type="output"),)), Phrase(beats=0.1))

@@ -1,0 +1,1 @@
+"""The demo: the evening class of Saltmarsh, which builds the sounds of its harbour."""

@@ -1,0 +1,58 @@
+"""`bin/demo`: a database server of its own, the demo lessons, and the application, until it is told to stop."""
+
+import argparse
+import signal
+import sys
+from pathlib import Path
+from types import FrameType
+
+from inner_tone.api.serve import serve
+from inner_tone.core.errors import InnerToneError
+from inner_tone.demo.seed import seed
+from inner_tone.store.database import connect, migrate, sessions
+from inner_tone.store.server import running
+
+DATABASE = "inner_tone"
+
+
+def main() -> int:
+    """Run the demo; returns the exit status."""
+    parser = argparse.ArgumentParser(prog="bin/demo", description="Start Inner Tone with the demo lessons.")
+    parser.add_argument("--port", type=int, default=0, help="the port to answer on (default: a free one)")
+    parser.add_argument("--data", type=Path, default=Path("var/demo"), help=argparse.SUPPRESS)
+    wishes = parser.parse_args()
+    for name in (signal.SIGTERM, signal.SIGHUP):
+        signal.signal(name, leave)
+    try:
+        with running((wishes.data / "postgresql").resolve()) as server:
+            url = server.create_database(DATABASE)
+            prepare(url)
+            serve(url, wishes.port, ready)
+    except KeyboardInterrupt:
+        return 0
+    except (InnerToneError, OSError) as error:
+        print(f"bin/demo: {error}", file=sys.stderr)
+        return 1
+    return 0
+
+
+def leave(_signal: int, _frame: FrameType | None) -> None:
+    """End as Ctrl-C does, so that everything is stopped in order."""
+    raise KeyboardInterrupt
+
+
+def prepare(url: str) -> None:
+    """Bring the database up to date and put the demo lessons into a new one."""
+    engine = connect(url)
+    migrate(engine)
+    seed(sessions(engine))
+    engine.dispose()
+
+
+def ready(where: str) -> None:
+    """Say where the application is, and how to stop it."""
+    print(f"Inner Tone answers at {where}\nStop it with Ctrl-C.", flush=True)
+
+
+if __name__ == "__main__":
+    sys.exit(main())
