@@ -6,7 +6,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel
 
 from inner_tone.core.modules import MODULE_TYPES
-from inner_tone.core.modules.declaration import Choice, Family, Kind, Law, ModuleType, Ruler, Travel
+from inner_tone.core.modules.declaration import Choice, Family, Kind, Law, ModuleType, Ruler, Span, Travel
 
 router = APIRouter(prefix="/api/modules", tags=["modules"])
 
@@ -68,6 +68,7 @@ class ModuleTypeOut(BaseModel):
     title: str
     summary: str
     explanation: str
+    seen_over: Span
     inputs: list[InputOut]
     outputs: list[OutputOut]
     numbers: list[NumberOut]
@@ -105,6 +106,7 @@ def module_type_out(declared: ModuleType) -> ModuleTypeOut:
         title=declared.title,
         summary=declared.summary,
         explanation=declared.explanation,
+        seen_over=declared.seen_over,
         inputs=[
             InputOut(
                 name=port.name,

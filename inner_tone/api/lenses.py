@@ -1,21 +1,27 @@
 """Lenses over the wire: what is asked for, and the picture's data with its sentence."""
 
+from collections.abc import Mapping
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
 from inner_tone.api.schemas import Incoming
+from inner_tone.core.analysis.describe import describe_wave
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.model import PortName
 
 
 class WaveWish(Incoming):
-    """The wave lens on a tap: some cycles of its pitch, held still, or the whole phrase (0 cycles)."""
+    """The wave lens on a tap: some cycles of its pitch, held still, or the whole phrase (0 cycles).
+
+    Held by another tap, it shows the same moments as the wave lens on that one, so that both can be compared.
+    """
 
     kind: Literal["wave"]
     tap: PortName
     cycles: Annotated[int, Field(ge=0, le=64)] = 3
+    held_by: PortName | None = None
 
 
 class SpectrumWish(Incoming):
@@ -67,9 +73,18 @@ class SpectrumOut(BaseModel):
 LensOut = Annotated[WaveOut | SpectrumOut, Field(discriminator="kind")]
 
 
-def look(sound: Sound, wish: WaveWish | SpectrumWish) -> WaveOut | SpectrumOut:
-    """Return what a lens shows of a sound."""
-    return wave(sound, wish) if isinstance(wish, WaveWish) else spectrum(sound, wish)
+def taps_of(wish: WaveWish | SpectrumWish) -> set[str]:
+    """Return the taps that a lens needs."""
+    held_by = wish.held_by if isinstance(wish, WaveWish) else None
+    return {wish.tap, held_by} if held_by else {wish.tap}
+
+
+def look(sounds: Mapping[str, Sound], wish: WaveWish | SpectrumWish) -> WaveOut | SpectrumOut:
+    """Return what a lens shows."""
+    sound = sounds[wish.tap]
+    if isinstance(wish, WaveWish):
+        return wave(sound, sounds[wish.held_by or wish.tap], wish)
+    return spectrum(sound, wish)
 
 
 def rounded(values: Floats, digits: int) -> list[float]:
@@ -78,12 +93,12 @@ def rounded(values: Floats, digits: int) -> list[float]:
     return found
 
 
-def wave(sound: Sound, wish: WaveWish) -> WaveOut:
+def wave(sound: Sound, held_by: Sound, wish: WaveWish) -> WaveOut:
     """Return what the wave lens shows."""
-    shown = sound.cycles(wish.cycles) if wish.cycles else sound.course
+    shown = sound.cycles(wish.cycles, held_by) if wish.cycles else sound.course
     return WaveOut(
         tap=wish.tap,
-        sentence=sound.say_cycles(wish.cycles) if wish.cycles else sound.say_course(),
+        sentence=describe_wave(shown) if wish.cycles else sound.say_course(),
         start_s=shown.start_s,
         seconds=shown.seconds,
         frequency_hz=shown.frequency_hz,

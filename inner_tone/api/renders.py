@@ -6,7 +6,7 @@ from fastapi import APIRouter, BackgroundTasks, Request, Response
 from pydantic import BaseModel, Field
 
 from inner_tone.api.context import Database, TheStudio
-from inner_tone.api.lenses import LensOut, LensWish, look
+from inner_tone.api.lenses import LensOut, LensWish, look, taps_of
 from inner_tone.api.schemas import Incoming
 from inner_tone.core.engine.render import Measure, Render
 from inner_tone.core.patch.model import Patch
@@ -60,14 +60,14 @@ def measure_out(one: Measure) -> MeasureOut:
 def render_patch(request: Request, tasks: BackgroundTasks, studio: TheStudio, wish: RenderWish) -> RenderOut:
     """Render, or remember, and look."""
     patch, phrase = checked_patch(wish.patch), checked_phrase(wish.phrase)
-    take = studio.take(patch, phrase, {lens.tap for lens in wish.lenses})
+    take = studio.take(patch, phrase, set().union(*(taps_of(lens) for lens in wish.lenses)))
     tasks.add_task(keep_if_saved, request.app.state.sessions, take.render)
     return RenderOut(
         key=take.render.key,
         seconds=take.render.seconds,
         limited_db=take.render.limited_db,
         measures={port: measure_out(one) for port, one in take.render.measures.items()},
-        lenses=[look(take.sounds[lens.tap], lens) for lens in wish.lenses],
+        lenses=[look(take.sounds, lens) for lens in wish.lenses],
     )
 
 

@@ -36,9 +36,9 @@ def describe_course(lows: Floats, highs: Floats, seconds: float) -> str:
     step = seconds / len(size)
     begin, end = loud[0] * step, (loud[-1] + 1) * step
     gaps = int(np.sum(np.diff(loud) * step > 0.05))
-    parts = f"in {gaps + 1} parts" if gaps else "without a break"
-    unending = ", and has not ended when the picture does" if end > seconds - 2 * step else ""
-    return f"Sounds {parts} from {trimmed(begin, 2)} s to {trimmed(end)} s, peak {trimmed(np.max(size), 2)}{unending}."
+    parts = f"{gaps + 1} stretches" if gaps else "Without a break"
+    unending = ", and it has not ended there" if end > seconds - 2 * step else ""
+    return f"{parts} from {trimmed(begin, 2)} s to {trimmed(end)} s{unending}; peak {trimmed(float(np.max(size)), 2)}."
 
 
 def describe_spectrum(spectrum: Spectrum, fundamental_hz: float | None) -> str:

@@ -35,18 +35,16 @@ class Sound:
         """The fundamental in Hz, as the partials together give it."""
         return spectrum.refined_fundamental(self.spectrum.partials)
 
-    def cycles(self, count: int) -> wave.Wave:
-        """Return `count` cycles, held still."""
-        return wave.cycles(self.signal, self.rate, count, self.start, self.fundamental_hz)
+    def cycles(self, count: int, held_by: "Sound | None" = None) -> wave.Wave:
+        """Return `count` cycles, held still; or the stretch that shows as many cycles of another sound."""
+        if held_by is None or held_by is self:
+            return wave.cycles(self.signal, self.rate, count, self.start, self.fundamental_hz)
+        return wave.stretch(self.signal, self.rate, held_by.cycles(count))
 
     @cached_property
     def course(self) -> wave.Wave:
         """The outline of the whole signal."""
         return wave.outline(self.signal, self.rate)
-
-    def say_cycles(self, count: int) -> str:
-        """Return what the wave lens shows, as a sentence."""
-        return describe.describe_wave(self.cycles(count))
 
     def say_course(self) -> str:
         """Return what the wave lens shows of the whole phrase, as a sentence."""

@@ -37,6 +37,12 @@ def cycles(signal: Floats, rate: float, count: int, start: int, frequency_hz: fl
     return Wave(begin / rate, seconds, frequency_hz, values, values)
 
 
+def stretch(signal: Floats, rate: float, like: Wave) -> Wave:
+    """Return the moments of a signal that another wave shows of its own."""
+    values = interpolated(signal, np.linspace(like.start_s, like.start_s + like.seconds, PLOT_POINTS) * rate)
+    return Wave(like.start_s, like.seconds, like.frequency_hz, values, values)
+
+
 def rising(passage: Floats, rate: float, frequency: float | None, needed: int) -> float:
     """Return where, in samples, the fundamental of a passage first rises through zero; 0 without a pitch.
 

@@ -12,6 +12,7 @@ from typing import Literal, TypeVar
 Kind = Literal["audio", "control", "pitch", "gate"]
 Travel = Literal["linear", "log"]
 Family = Literal["play", "source", "shape", "steer", "out"]
+Span = Literal["cycles", "phrase"]
 
 KernelFunction = Callable[..., None]
 
@@ -107,7 +108,10 @@ class Choice:
 
 @dataclass(frozen=True)
 class ModuleType:
-    """The declaration of one type of module."""
+    """The declaration of one type of module.
+
+    `seen_over` says where its work is seen at first: within a few cycles of the wave, or over the whole phrase.
+    """
 
     name: str
     family: Family
@@ -117,6 +121,7 @@ class ModuleType:
     inputs: tuple[Input, ...] = ()
     outputs: tuple[Output, ...] = ()
     settings: tuple[Number | Choice, ...] = ()
+    seen_over: Span = "phrase"
     state_size: Callable[[float], int] = field(default=lambda rate: 8, repr=False)
 
     def input(self, name: str) -> Input:

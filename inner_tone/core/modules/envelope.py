@@ -55,6 +55,7 @@ MODULE = ModuleType(
             ("attack-decay-sustain-release", "attack-decay", "attack-release"),
             "attack-decay-sustain-release",
             "Which stages it goes through.",
+            words=("all four", "attack, decay", "attack, release"),
         ),
         Choice(
             "curve",

@@ -74,6 +74,7 @@ MODULE = ModuleType(
         ),
         Choice("slope", (6, 12, 24), 12, "How fast the rest grows weaker.", "dB per octave"),
     ),
+    seen_over="cycles",
     state_size=lambda rate: SIDES + SIDES_SIZE,
 )
 

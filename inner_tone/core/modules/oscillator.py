@@ -64,6 +64,7 @@ MODULE = ModuleType(
         Number("ratio", Ruler(0.0625, 32, 1, "", 0.01, "log"), "Multiplies the frequency, as in 3:2."),
         Number("offset", Ruler(-1000, 1000, 0, "Hz", 0.1), "Adds hertz to the frequency, whatever the note."),
     ),
+    seen_over="cycles",
     state_size=lambda rate: 3,
 )
 

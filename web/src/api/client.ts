@@ -1,0 +1,63 @@
+import createClient from "openapi-fetch";
+import type { Readable } from "openapi-typescript-helpers";
+
+import type { components, paths } from "./schema";
+
+/** As answers have them: the client turns tuples into arrays. */
+type Schemas = Readable<components["schemas"]>;
+
+export type LessonRow = Schemas["LessonRow"];
+export type Lesson = Schemas["LessonOut"];
+export type Step = Schemas["StepOut"];
+export type StepContent = Schemas["StepContent"];
+export type Instruction = Schemas["InstructionOut"];
+export type Patch = Schemas["Patch"];
+export type Module = Schemas["Module"];
+export type Connection = Schemas["Connection"];
+export type Phrase = Schemas["Phrase"];
+export type ModuleType = Schemas["ModuleTypeOut"];
+export type InputType = Schemas["InputOut"];
+export type RulerType = Schemas["RulerOut"];
+export type ChoiceType = Schemas["ChoiceOut"];
+export type Render = Schemas["RenderOut"];
+export type RenderWish = Schemas["RenderWish"];
+export type LensWish = NonNullable<RenderWish["lenses"]>[number];
+export type WaveData = Schemas["WaveOut"];
+export type SpectrumData = Schemas["SpectrumOut"];
+export type Partial = Schemas["PartialOut"];
+export type Measure = Schemas["MeasureOut"];
+export type Problem = Schemas["ProblemDetails"];
+
+export const client = createClient<paths>({ baseUrl: "/" });
+
+/** An answer that was not what was asked for; status 0 if there was no answer at all. */
+export class ApiError extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+    readonly current?: number,
+  ) {
+    super(message);
+  }
+}
+
+interface Answer<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
+}
+
+/** Returns the data of an answer, or throws an ApiError that says what went wrong in a sentence. */
+export async function got<T>(answer: Promise<Answer<T>>): Promise<T> {
+  const { data, error, response } = await answer.catch((reason: unknown) => {
+    if (reason instanceof DOMException && reason.name === "AbortError") throw reason;
+    throw new ApiError("Inner Tone’s server does not answer.", 0);
+  });
+  if (response.ok) return data as T;
+  const problem = (error ?? {}) as { detail?: string; current?: number };
+  throw new ApiError(
+    problem.detail ?? `The server answered ${response.status}.`,
+    response.status,
+    problem.current,
+  );
+}

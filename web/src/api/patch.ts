@@ -1,0 +1,63 @@
+import type { Connection, InputType, Module, ModuleType, Patch } from "./client";
+
+/** A port's module and its name, as in “reed.out”. */
+export function split(port: string): [module: string, name: string] {
+  const dot = port.indexOf(".");
+  return [port.slice(0, dot), port.slice(dot + 1)];
+}
+
+export type Catalogue = ReadonlyMap<string, ModuleType>;
+
+export const modulesOf = (patch: Patch): Module[] => patch.modules;
+export const connectionsOf = (patch: Patch): Connection[] => patch.connections;
+
+export function titleOf(module: Module, catalogue: Catalogue): string {
+  return module.label || (catalogue.get(module.type)?.title ?? module.type);
+}
+
+export function inputOf(patch: Patch, port: string, catalogue: Catalogue): InputType | undefined {
+  const [id, name] = split(port);
+  const module = modulesOf(patch).find((one) => one.id === id);
+  return catalogue.get(module?.type ?? "")?.inputs.find((input) => input.name === name);
+}
+
+/** Whether a connection carries sound, rather than steering something. */
+export const carriesSound = (patch: Patch, connection: Connection, catalogue: Catalogue) =>
+  inputOf(patch, connection.to, catalogue)?.kind === "audio";
+
+/** The output that stands for a module: what its card shows and what a lens looks at first. */
+export function mainOutput(module: Module, catalogue: Catalogue): string | undefined {
+  const outputs = catalogue.get(module.type)?.outputs ?? [];
+  const main = outputs.find((output) => output.name === "out" || output.name === "gate") ?? outputs[0];
+  return main && `${module.id}.${main.name}`;
+}
+
+/** The value of a setting, given or by default. */
+export function settingOf(module: Module, type: ModuleType, name: string): number | string {
+  const given = module.settings?.[name];
+  if (given !== undefined) return given;
+  const choice = type.choices.find((one) => one.name === name);
+  if (choice) return choice.default;
+  return rulerOf(type, name)?.default ?? 0;
+}
+
+export function rulerOf(type: ModuleType, name: string) {
+  return (
+    type.inputs.find((input) => input.name === name)?.ruler ??
+    type.numbers.find((number) => number.name === name)?.ruler
+  );
+}
+
+export function withSetting(patch: Patch, id: string, name: string, value: number | string): Patch {
+  const modules = modulesOf(patch).map((module) =>
+    module.id === id ? { ...module, settings: { ...module.settings, [name]: value } } : module,
+  );
+  return { ...patch, modules };
+}
+
+export function withDepth(patch: Patch, connection: Connection, depth: number): Patch {
+  const connections = connectionsOf(patch).map((one) =>
+    one.from === connection.from && one.to === connection.to ? { ...one, depth } : one,
+  );
+  return { ...patch, connections };
+}

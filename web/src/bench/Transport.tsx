@@ -1,0 +1,246 @@
+import { Switch } from "@headlessui/react";
+import { useEffect, useState, useSyncExternalStore } from "react";
+
+import type { Phrase } from "../api/client";
+import { noteName, trimmed } from "../ui/units";
+import { Player } from "./player";
+
+export interface Sound {
+  key: string;
+  seconds: number;
+  peakDb: number | null;
+}
+
+type Which = "this" | "before";
+
+interface Props {
+  phrase: Phrase;
+  sound: Sound | undefined;
+  before: Sound | undefined;
+  busy: boolean;
+}
+
+const phraseSeconds = (phrase: Phrase) => (phrase.beats * 60) / phrase.tempo;
+
+/** Plays the phrase: one key, with this step or the one before it, once or round and round. */
+export function Transport({ phrase, sound, before, busy }: Props) {
+  const [player] = useState(() => new Player());
+  const state = useSyncExternalStore(player.subscribe, player.snapshot);
+  const [which, setWhich] = useState<Which>("this");
+  const [loop, setLoop] = useState(false);
+  const [level, setLevel] = useState(80);
+  const chosen = which === "before" && before ? before : sound;
+  const loopSeconds = loop ? phraseSeconds(phrase) : null;
+  const key = chosen?.key;
+
+  useEffect(() => {
+    if (key === undefined) return;
+    player.prepare(key);
+    void player.change(key, loopSeconds);
+  }, [player, key, loopSeconds]);
+
+  useEffect(() => () => player.stop(), [player]);
+
+  const toggle = () => {
+    if (state.playing) player.stop();
+    else if (key !== undefined) void player.play(key, loopSeconds);
+  };
+  useKeys({
+    " ": toggle,
+    l: () => setLoop(!loop),
+    b: () => before && setWhich(which === "this" ? "before" : "this"),
+  });
+
+  return (
+    <section
+      aria-label="Playing"
+      className="flex h-17 shrink-0 items-center gap-4 border-t border-rule bg-leaf px-5"
+    >
+      <button
+        type="button"
+        aria-label={state.playing ? "Stop" : "Play the phrase"}
+        aria-keyshortcuts="Space"
+        title={state.playing ? "Stop (space bar)" : "Play the phrase (space bar)"}
+        data-playing={state.playing}
+        className="grid size-11 shrink-0 place-items-center rounded-full bg-ink text-leaf disabled:bg-soft"
+        disabled={key === undefined}
+        onClick={toggle}
+      >
+        <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true" fill="currentColor">
+          {state.playing ? <rect x="3" y="3" width="10" height="10" /> : <path d="M4 2L14 8L4 14Z" />}
+        </svg>
+      </button>
+      <WhichSound which={which} onChange={setWhich} possible={before !== undefined} />
+      <Switch
+        checked={loop}
+        onChange={setLoop}
+        title="Play round and round (L)"
+        className="rounded border border-rule px-3 py-1.5 data-checked:border-this data-checked:bg-this-wash data-checked:font-semibold data-checked:text-this"
+      >
+        Loop
+      </Switch>
+      <div className="w-40 shrink-0 leading-tight">
+        <div className="truncate font-medium">{phrase.title || "Phrase"}</div>
+        <div className="text-soft">{phraseText(phrase)}</div>
+      </div>
+      <Score phrase={phrase} seconds={chosen?.seconds} player={player} playing={state.playing} />
+      <label className="flex items-center gap-2 text-soft">
+        Level
+        <input
+          type="range"
+          min="0"
+          max="100"
+          value={level}
+          className="w-20 accent-ink"
+          onChange={(event) => {
+            const value = Number(event.target.value);
+            setLevel(value);
+            player.setLevel((value / 100) ** 2 / 0.8);
+          }}
+        />
+      </label>
+      <div className="w-32 shrink-0 text-right leading-tight text-soft" aria-live="polite">
+        {state.failed ?? (busy ? "Computing…" : <Reading sound={chosen} />)}
+      </div>
+    </section>
+  );
+}
+
+function Reading({ sound }: { sound: Sound | undefined }) {
+  if (!sound) return null;
+  return (
+    <>
+      <div>{trimmed(sound.seconds, 3)} s</div>
+      <div>{sound.peakDb === null ? "silent" : `peak ${trimmed(sound.peakDb, 2)} dB`}</div>
+    </>
+  );
+}
+
+function phraseText(phrase: Phrase): string {
+  const pitches = [...new Set(phrase.notes.map((note) => note.pitch))].toSorted((a, b) => a - b);
+  const low = pitches[0];
+  const high = pitches.at(-1);
+  const range =
+    low === undefined || high === undefined
+      ? "no notes"
+      : low === high
+        ? noteName(low)
+        : `${noteName(low)} to ${noteName(high)}`;
+  return `${range}, ${trimmed(phrase.beats)} beats at ${trimmed(phrase.tempo)}`;
+}
+
+/** Runs an action when its key is pressed, unless somebody is typing or means the control in focus. */
+function useKeys(actions: Record<string, () => unknown>): void {
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      const action = actions[event.key];
+      const target = event.target instanceof Element ? event.target : null;
+      const typing = target?.closest("input:not([type=range]), textarea, [contenteditable], [role=dialog]");
+      const operating =
+        event.key === " " && target?.closest("button, a, [role=button], [role=switch], [role=radio]");
+      if (!action || typing || operating || event.metaKey || event.ctrlKey || event.altKey) return;
+      event.preventDefault();
+      action();
+    };
+    document.addEventListener("keydown", press);
+    return () => document.removeEventListener("keydown", press);
+  });
+}
+
+interface WhichProps {
+  which: Which;
+  onChange: (which: Which) => void;
+  possible: boolean;
+}
+
+function WhichSound({ which, onChange, possible }: WhichProps) {
+  const shown = possible ? which : "this";
+  const style = (one: Which) =>
+    one === shown
+      ? one === "this"
+        ? "bg-this-wash font-semibold text-this"
+        : "bg-[#f5e9d6] font-semibold text-compared-text"
+      : "text-soft";
+  return (
+    <div
+      role="group"
+      aria-label="Which sound is played"
+      className="flex shrink-0 overflow-hidden rounded border border-rule"
+    >
+      {(["this", "before"] as const).map((one) => (
+        <button
+          key={one}
+          type="button"
+          aria-pressed={one === shown}
+          disabled={one === "before" && !possible}
+          title={one === "before" ? "The step before (B switches)" : "This step (B switches)"}
+          className={`px-3 py-1.5 disabled:opacity-60 ${style(one)}`}
+          onClick={() => onChange(one)}
+        >
+          {one === "this" ? "This step" : "Before"}
+        </button>
+      ))}
+    </div>
+  );
+}
+
+interface ScoreProps {
+  phrase: Phrase;
+  seconds: number | undefined;
+  player: Player;
+  playing: boolean;
+}
+
+/** The notes of the phrase over the time of the render, with the place that is being played. */
+function Score({ phrase, seconds, player, playing }: ScoreProps) {
+  const total = Math.max(seconds ?? 0, phraseSeconds(phrase));
+  const notes = phrase.notes;
+  const pitches = notes.map((note) => note.pitch);
+  const low = Math.min(...pitches) - 2;
+  const range = Math.max(...pitches) + 2 - low;
+  const beat = 60 / phrase.tempo;
+  const percent = (time: number) => `${(100 * time) / total}%`;
+  return (
+    <div className="relative h-10 min-w-24 flex-1 border border-rule bg-paper" data-score>
+      {Array.from({ length: Math.ceil(phrase.beats) + 1 }, (_, n) => (
+        <div
+          key={n}
+          className={`absolute inset-y-0 border-l ${n % 4 === 0 ? "border-firm" : "border-rule"}`}
+          style={{ left: percent(n * beat) }}
+        />
+      ))}
+      {notes.map((note) => (
+        <div
+          key={`${note.start}-${note.pitch}`}
+          className="absolute h-1.5 rounded-xs bg-ink"
+          style={{
+            left: percent(note.start * beat),
+            width: percent(note.length * beat),
+            bottom: `${((note.pitch - low) / range) * 80 + 5}%`,
+          }}
+        />
+      ))}
+      {playing && <Playhead player={player} total={total} />}
+    </div>
+  );
+}
+
+function Playhead({ player, total }: { player: Player; total: number }) {
+  const [position, setPosition] = useState(0);
+  useEffect(() => {
+    let frame = 0;
+    const tick = () => {
+      setPosition(player.position());
+      frame = requestAnimationFrame(tick);
+    };
+    frame = requestAnimationFrame(tick);
+    return () => cancelAnimationFrame(frame);
+  }, [player]);
+  return (
+    <div
+      data-position={position.toFixed(3)}
+      className="absolute inset-y-0 border-l-2 border-this"
+      style={{ left: `${(100 * Math.min(position, total)) / total}%` }}
+    />
+  );
+}

@@ -1,0 +1,10 @@
+import { client, got, type LensWish, type Patch, type Phrase, type Render } from "../api/client";
+import { useLatest } from "./useLatest";
+
+const render = (wish: { patch: Patch; phrase: Phrase; lenses: LensWish[] }): Promise<Render> =>
+  got(client.POST("/api/renders", { body: wish }));
+
+/** The render of a patch with what lenses show of it; undefined until the first answer, then always the latest. */
+export function useRender(patch: Patch | undefined, phrase: Phrase | undefined, lenses: LensWish[]) {
+  return useLatest("render", patch && phrase ? { patch, phrase, lenses } : undefined, render);
+}

@@ -1,0 +1,126 @@
+import { useSyncExternalStore } from "react";
+import { useParams } from "react-router";
+
+import type { Lesson } from "../api/client";
+import type { Catalogue } from "../api/patch";
+import { useLesson } from "../api/queries";
+import { Bench } from "../bench/Bench";
+import { useCatalogueMap } from "../bench/useCatalogueMap";
+import { Header } from "../ui/Header";
+import { Notice } from "../ui/Notice";
+import { Failed, Waiting } from "../ui/Waiting";
+import { ConflictDialog } from "./ConflictDialog";
+import { drafts, useKeeping } from "./drafts";
+import { placesOf } from "./places";
+import { SaveState } from "./SaveState";
+import { StepMenu } from "./StepMenu";
+import { StepText } from "./StepText";
+import { Thread } from "./Thread";
+import { useSteps } from "./useSteps";
+
+/** Writing a lesson: its steps on the left, the bench beside them. */
+export function Desk() {
+  const { lessonId = "", place = "1" } = useParams();
+  const lesson = useLesson(lessonId);
+  const catalogue = useCatalogueMap();
+  const index = Math.min(
+    Math.max(0, Number(place) - 1 || 0),
+    Math.max(0, (lesson.data?.steps.length ?? 1) - 1),
+  );
+  const step = lesson.data?.steps[index];
+  return (
+    <div className="flex h-full min-h-[640px] min-w-[1024px] flex-col">
+      <Header
+        title={lesson.data?.title}
+        status={lesson.data && <SaveState updatedAt={step?.updated_at} />}
+        places={placesOf(lessonId, index, "desk")}
+      />
+      {lesson.error && !lesson.data && (
+        <Failed message={lesson.error.message} retry={() => void lesson.refetch()} />
+      )}
+      {!lesson.error && (!lesson.data || !catalogue) && <Waiting>Opening the lesson…</Waiting>}
+      {lesson.data && catalogue && <OpenDesk lesson={lesson.data} catalogue={catalogue} place={index} />}
+    </div>
+  );
+}
+
+function OpenDesk({ lesson, catalogue, place }: { lesson: Lesson; catalogue: Catalogue; place: number }) {
+  const steps = useSteps(lesson, place);
+  const keeping = useKeeping();
+  const step = lesson.steps[place];
+  const previous = lesson.steps[place - 1];
+  const content = useSyncExternalStore(drafts.subscribe, () => step && drafts.contentOf(step));
+  const before = useSyncExternalStore(drafts.subscribe, () => previous && drafts.contentOf(previous));
+  const conflicting =
+    keeping.state === "conflict" ? lesson.steps.find((one) => one.id === keeping.stepId) : undefined;
+  const titles = lesson.steps.map((one) => drafts.contentOf(one).title);
+
+  return (
+    <main className="grid min-h-0 flex-1 grid-cols-[356px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)_auto]">
+      <div className="flex min-h-0 border-r border-rule">
+        <Thread titles={titles} place={place} to={(to) => `/desk/${lesson.id}/${to + 1}`} onAdd={steps.add} />
+        {step && content && (
+          <StepText
+            key={step.id}
+            content={content}
+            instructions={step.instructions}
+            first={place === 0}
+            menu={
+              <StepMenu
+                place={place}
+                count={lesson.steps.length}
+                onAdd={steps.add}
+                onDuplicate={() => steps.duplicate(step)}
+                onMove={steps.move}
+                onDelete={() => steps.remove(step)}
+              />
+            }
+            onChange={(change) => drafts.change(lesson.id, step, change)}
+          />
+        )}
+      </div>
+      {step && content ? (
+        <Bench
+          key={step.id}
+          patch={content.patch}
+          phrase={content.phrase}
+          before={before && { patch: before.patch, phrase: before.phrase }}
+          instructions={step.instructions}
+          catalogue={catalogue}
+          onChange={(patch) => drafts.change(lesson.id, step, { patch })}
+        />
+      ) : (
+        <NoSteps onAdd={steps.add} />
+      )}
+      {conflicting && (
+        <ConflictDialog
+          title={drafts.contentOf(conflicting).title}
+          onTheirs={() => steps.showTheirs(conflicting)}
+          onMineAsNew={() => steps.keepAsNew(conflicting)}
+        />
+      )}
+      {steps.failure ? (
+        <Notice warn onClose={steps.dismissFailure}>
+          {steps.failure}
+        </Notice>
+      ) : (
+        steps.deleted && (
+          <Notice action={{ label: "Bring it back", run: steps.restore }} onClose={steps.dismissDeleted}>
+            “{steps.deleted.title}” is deleted.
+          </Notice>
+        )
+      )}
+    </main>
+  );
+}
+
+function NoSteps({ onAdd }: { onAdd: () => void }) {
+  return (
+    <div className="m-auto text-center font-read text-lg">
+      <p className="mb-3">This lesson has no steps yet.</p>
+      <button type="button" className="button-strong font-work" onClick={onAdd}>
+        Add the first step
+      </button>
+    </div>
+  );
+}

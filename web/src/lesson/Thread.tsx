@@ -1,0 +1,49 @@
+import { Link } from "react-router";
+
+interface Props {
+  titles: string[];
+  place: number;
+  to: (place: number) => string;
+  onAdd?: () => void;
+}
+
+/** The steps of the lesson, one below the other along a thread. */
+export function Thread({ titles, place, to, onAdd }: Props) {
+  return (
+    <nav aria-label="Steps" className="w-14 shrink-0 overflow-y-auto border-r border-rule py-4">
+      <ol className="relative flex flex-col items-center gap-3 before:absolute before:inset-y-2 before:left-1/2 before:border-l before:border-rule">
+        {titles.map((title, number) => (
+          <li key={number} className="relative">
+            <Link
+              to={to(number)}
+              title={title}
+              aria-label={`Step ${number + 1}: ${title}`}
+              aria-current={number === place ? "step" : undefined}
+              className={`grid size-7 place-items-center rounded-full border ${circle(number, place)}`}
+            >
+              {number + 1}
+            </Link>
+          </li>
+        ))}
+        {onAdd && (
+          <li className="relative">
+            <button
+              type="button"
+              aria-label="Add a step after this one"
+              title="Add a step after this one"
+              className="grid size-7 place-items-center rounded-full border border-dashed border-firm bg-paper text-lg leading-none text-soft hover:border-ink hover:text-ink"
+              onClick={onAdd}
+            >
+              +
+            </button>
+          </li>
+        )}
+      </ol>
+    </nav>
+  );
+}
+
+function circle(number: number, place: number): string {
+  if (number === place) return "border-ink bg-ink font-semibold text-leaf";
+  return number < place ? "border-ink bg-paper" : "border-firm bg-paper text-soft";
+}

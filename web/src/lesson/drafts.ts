@@ -1,0 +1,158 @@
+import { useSyncExternalStore } from "react";
+
+import { ApiError, client, got, type Step, type StepContent } from "../api/client";
+import { queries, refreshLesson, showStep } from "../api/queries";
+
+const PAUSE_MS = 250;
+const AGAIN_MS = 2_000;
+
+export type Keeping =
+  | { state: "kept"; at: string | undefined }
+  | { state: "keeping" }
+  | { state: "failed"; message: string }
+  | { state: "conflict"; stepId: string };
+
+interface Draft {
+  lessonId: string;
+  content: StepContent;
+  version: number;
+  /** Whether something has been changed that no request carries yet. */
+  unsent: boolean;
+  sending: boolean;
+  failed: string | undefined;
+  conflict: boolean;
+  timer: number | undefined;
+}
+
+/**
+ * What the educator has changed and the server may not have kept yet. Every change is sent after a short pause,
+ * one request at a time for each step; what cannot be sent is held and tried again.
+ */
+class Drafts {
+  private readonly drafts = new Map<string, Draft>();
+  private readonly listeners = new Set<() => void>();
+  private keptAt: string | undefined;
+  private keeping: Keeping = { state: "kept", at: undefined };
+
+  constructor() {
+    window.addEventListener("pagehide", () => this.flush(true));
+    window.addEventListener("beforeunload", (event) => {
+      if (this.keeping.state !== "kept") event.preventDefault();
+    });
+  }
+
+  subscribe = (listener: () => void): (() => void) => {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  };
+
+  snapshot = (): Keeping => this.keeping;
+
+  /** What stands in a step: the draft, or what the server has if that is newer. */
+  contentOf = (step: Step): StepContent => {
+    const draft = this.drafts.get(step.id);
+    if (!draft) return step.content;
+    const ahead = draft.unsent || draft.sending || draft.conflict || draft.failed !== undefined;
+    return ahead || draft.version >= step.version ? draft.content : step.content;
+  };
+
+  change(lessonId: string, step: Step, change: Partial<StepContent>): void {
+    const known = this.drafts.get(step.id);
+    const version = Math.max(known?.version ?? 0, step.version);
+    const draft: Draft = known ?? {
+      lessonId,
+      content: step.content,
+      version,
+      unsent: false,
+      sending: false,
+      failed: undefined,
+      conflict: false,
+      timer: undefined,
+    };
+    if (!known?.conflict) draft.version = version;
+    draft.content = { ...this.contentOf(step), ...change };
+    draft.unsent = true;
+    this.drafts.set(step.id, draft);
+    this.schedule(step.id, draft, PAUSE_MS);
+    this.tell();
+  }
+
+  /** Sends at once what is waiting; `leaving` lets the requests outlive the page. */
+  flush(leaving = false): void {
+    for (const [id, draft] of this.drafts) if (draft.unsent) void this.send(id, draft, leaving);
+  }
+
+  /** Lets go of a draft, so that what the server has is shown. */
+  forget(stepId: string): void {
+    const draft = this.drafts.get(stepId);
+    clearTimeout(draft?.timer);
+    this.drafts.delete(stepId);
+    this.tell();
+  }
+
+  private schedule(id: string, draft: Draft, delay: number): void {
+    clearTimeout(draft.timer);
+    draft.timer = window.setTimeout(() => void this.send(id, draft, false), delay);
+  }
+
+  private async send(id: string, draft: Draft, leaving: boolean): Promise<void> {
+    if ((draft.sending && !leaving) || draft.conflict) return;
+    clearTimeout(draft.timer);
+    draft.unsent = false;
+    draft.sending = true;
+    this.tell();
+    try {
+      await queries.cancelQueries({ queryKey: ["lesson", draft.lessonId] });
+      const step = await got(
+        client.PUT("/api/steps/{step_id}", {
+          params: { path: { step_id: id } },
+          body: { version: draft.version, content: draft.content },
+          keepalive: leaving,
+        }),
+      );
+      draft.version = step.version;
+      draft.failed = undefined;
+      this.keptAt = step.updated_at;
+      showStep(draft.lessonId, step);
+    } catch (error) {
+      this.missed(id, draft, error);
+    } finally {
+      draft.sending = false;
+    }
+    this.goOn(id, draft);
+  }
+
+  /** After a request: sends what has been changed meanwhile, or fetches the instructions that follow from it. */
+  private goOn(id: string, draft: Draft): void {
+    if (draft.failed === undefined && draft.unsent) this.schedule(id, draft, 0);
+    else if (draft.failed === undefined) void refreshLesson(draft.lessonId);
+    this.tell();
+  }
+
+  private missed(id: string, draft: Draft, error: unknown): void {
+    draft.unsent = true;
+    draft.conflict = error instanceof ApiError && error.status === 409;
+    draft.failed = error instanceof Error ? error.message : "It could not be kept.";
+    const hopeless = error instanceof ApiError && error.status >= 400 && error.status < 500;
+    if (!hopeless) this.schedule(id, draft, AGAIN_MS);
+  }
+
+  private tell(): void {
+    this.keeping = this.overall();
+    this.listeners.forEach((listener) => listener());
+  }
+
+  private overall(): Keeping {
+    const all = [...this.drafts];
+    const conflict = all.find(([, draft]) => draft.conflict);
+    if (conflict) return { state: "conflict", stepId: conflict[0] };
+    const failed = all.find(([, draft]) => draft.failed !== undefined);
+    if (failed) return { state: "failed", message: failed[1].failed ?? "" };
+    if (all.some(([, draft]) => draft.unsent || draft.sending)) return { state: "keeping" };
+    return { state: "kept", at: this.keptAt };
+  }
+}
+
+export const drafts = new Drafts();
+
+export const useKeeping = (): Keeping => useSyncExternalStore(drafts.subscribe, drafts.snapshot);

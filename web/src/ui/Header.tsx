@@ -1,0 +1,43 @@
+import type { ReactNode } from "react";
+import { Link } from "react-router";
+
+interface Place {
+  label: string;
+  to: string;
+  here: boolean;
+}
+
+interface Props {
+  title?: ReactNode;
+  status?: ReactNode;
+  places?: Place[];
+}
+
+/** The line at the top of every screen: where one is, whether all is kept, and where one can go. */
+export function Header({ title, status, places = [{ label: "Shelf", to: "/shelf", here: true }] }: Props) {
+  return (
+    <header className="flex h-12 shrink-0 items-center gap-4 border-b border-rule px-5">
+      <Link to="/shelf" className="font-read text-xl font-semibold tracking-tight">
+        Inner Tone
+      </Link>
+      <div className="min-w-0 flex-1 truncate text-soft">{title}</div>
+      <div role="status" className="text-sm">
+        {status}
+      </div>
+      <nav aria-label="Screens" className="flex h-full gap-5">
+        {places.map((place) => (
+          <Link
+            key={place.to}
+            to={place.to}
+            aria-current={place.here ? "page" : undefined}
+            className={`flex items-center border-b-2 pt-0.5 ${
+              place.here ? "border-ink text-ink" : "border-transparent text-soft hover:text-ink"
+            }`}
+          >
+            {place.label}
+          </Link>
+        ))}
+      </nav>
+    </header>
+  );
+}

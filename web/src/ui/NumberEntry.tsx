@@ -1,0 +1,70 @@
+import { useState } from "react";
+
+import type { RulerType } from "../api/client";
+import { inUnit, parsed, withUnit } from "./units";
+
+interface Props {
+  label: string;
+  ruler: RulerType;
+  value: number;
+  onCommit: ((value: number) => void) | undefined;
+}
+
+/** A value that can be typed with its unit. What cannot be read or lies off the ruler is kept and explained. */
+export function NumberEntry({ label, ruler, value, onCommit }: Props) {
+  const shown = inUnit(value, ruler.unit);
+  const [typed, setTyped] = useState<string | null>(null);
+  const [wrong, setWrong] = useState<string | null>(null);
+
+  const commit = () => {
+    if (typed === null) return;
+    const meant = parsed(typed, ruler.unit, shown.unit);
+    if (meant === null)
+      setWrong(`“${typed}” is no ${ruler.unit === "s" ? "time" : "number"} that can be read here.`);
+    else if (meant < ruler.low || meant > ruler.high)
+      setWrong(`Choose from ${withUnit(ruler.low, ruler.unit)} to ${withUnit(ruler.high, ruler.unit)}.`);
+    else {
+      setTyped(null);
+      setWrong(null);
+      onCommit?.(meant);
+    }
+  };
+
+  const cancel = () => {
+    setTyped(null);
+    setWrong(null);
+  };
+
+  if (!onCommit)
+    return (
+      <span>
+        <b className="font-semibold">{shown.number}</b> <span className="text-soft">{shown.unit}</span>
+      </span>
+    );
+  return (
+    <span className="relative flex items-baseline">
+      <input
+        aria-label={`${label}, typed`}
+        aria-invalid={wrong !== null}
+        className="w-20 rounded-sm border-b border-dotted border-transparent bg-transparent text-right font-semibold hover:border-firm focus:bg-leaf"
+        value={typed ?? shown.number}
+        onFocus={(event) => event.target.select()}
+        onChange={(event) => setTyped(event.target.value)}
+        onBlur={commit}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") commit();
+          if (event.key === "Escape") cancel();
+        }}
+      />
+      <span className="ml-1 text-soft">{shown.unit}</span>
+      {wrong && (
+        <span
+          role="alert"
+          className="absolute top-6 right-0 z-10 w-52 border border-warn bg-leaf p-2 text-sm text-warn"
+        >
+          {wrong}
+        </span>
+      )}
+    </span>
+  );
+}

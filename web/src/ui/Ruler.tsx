@@ -1,0 +1,155 @@
+import { type KeyboardEvent, type PointerEvent, useId, useRef } from "react";
+
+import type { RulerType } from "../api/client";
+import { NumberEntry } from "./NumberEntry";
+import { settled, type Travel, travelOf } from "./travel";
+import { tickText, withUnit } from "./units";
+
+interface Props {
+  label: string;
+  help: string;
+  ruler: RulerType;
+  value: number;
+  /** The value in the step before, if it was another one. */
+  before: number | undefined;
+  /** The least and the greatest value that modulation really moved it to. */
+  moved: [number, number] | undefined;
+  onChange: ((value: number) => void) | undefined;
+}
+
+const STEPS: Record<string, number> = {
+  ArrowRight: 1,
+  ArrowUp: 1,
+  ArrowLeft: -1,
+  ArrowDown: -1,
+  PageUp: 10,
+  PageDown: -10,
+};
+
+/** A value on a horizontal scale in real units: dragged, typed, or moved with the arrow keys. */
+export function Ruler({ label, help, ruler, value, before, moved, onChange }: Props) {
+  const track = useRef<HTMLDivElement>(null);
+  const travel = travelOf(ruler);
+  const name = useId();
+  const set = (wanted: number) => onChange?.(settled(ruler, wanted));
+
+  const drag = (event: PointerEvent) => {
+    const box = track.current?.getBoundingClientRect();
+    if (box && onChange) set(travel.value((event.clientX - box.left) / box.width));
+  };
+
+  return (
+    <div className="mt-2">
+      <div className="flex items-baseline justify-between gap-2">
+        <span id={name} title={help} className="first-letter:uppercase">
+          {label}
+        </span>
+        <NumberEntry label={label} ruler={ruler} value={value} onCommit={onChange} />
+      </div>
+      <div
+        ref={track}
+        role="slider"
+        tabIndex={0}
+        aria-labelledby={name}
+        aria-valuemin={ruler.low}
+        aria-valuemax={ruler.high}
+        aria-valuenow={value}
+        aria-valuetext={withUnit(value, ruler.unit)}
+        aria-readonly={!onChange}
+        className="relative mt-1 h-8 touch-none select-none"
+        style={{ cursor: onChange ? "ew-resize" : "default" }}
+        onKeyDown={(event) => onChange && stepBy(event, ruler, travel, value, set)}
+        onDoubleClick={() => onChange?.(ruler.default)}
+        onPointerDown={(event) => {
+          event.currentTarget.setPointerCapture(event.pointerId);
+          drag(event);
+        }}
+        onPointerMove={(event) => {
+          if (event.currentTarget.hasPointerCapture(event.pointerId)) drag(event);
+        }}
+      >
+        <div className="absolute inset-x-0 top-2 border-t-[1.5px] border-ink" />
+        {moved && <MovedRange travel={travel} moved={moved} />}
+        {travel.ticks.map((tick, number) => (
+          <Tick
+            key={tick}
+            travel={travel}
+            tick={tick}
+            unit={ruler.unit}
+            edge={edge(number, travel.ticks.length)}
+          />
+        ))}
+        {before !== undefined && before !== value && (
+          <div
+            title={`Before this step: ${withUnit(before, ruler.unit)}`}
+            className="absolute top-0 h-4 border-l-2 border-dotted border-compared"
+            style={{ left: `${100 * travel.place(before)}%` }}
+          />
+        )}
+        <Pointer place={travel.place(value)} quiet={!onChange} />
+      </div>
+    </div>
+  );
+}
+
+/** Arrows go a hundredth of the way, with Shift the finest step; Home and End to the ends. */
+function stepBy(
+  event: KeyboardEvent,
+  ruler: RulerType,
+  travel: Travel,
+  value: number,
+  set: (value: number) => void,
+): void {
+  const steps = STEPS[event.key];
+  if (event.key === "Home") set(ruler.low);
+  else if (event.key === "End") set(ruler.high);
+  else if (steps !== undefined && event.shiftKey) set(value + steps * ruler.step);
+  else if (steps !== undefined) {
+    const wanted = travel.value(travel.place(value) + steps / 100);
+    const least = value + Math.sign(steps) * ruler.step;
+    set(Math.abs(wanted - value) < ruler.step ? least : wanted);
+  } else return;
+  event.preventDefault();
+}
+
+const edge = (number: number, count: number) =>
+  number === 0 ? "first" : number === count - 1 ? "last" : "inner";
+
+function Tick({ travel, tick, unit, edge }: { travel: Travel; tick: number; unit: string; edge: string }) {
+  const shift = { first: "translate-x-0", last: "-translate-x-full", inner: "-translate-x-1/2" }[edge] ?? "";
+  return (
+    <div className="absolute top-2" style={{ left: `${100 * travel.place(tick)}%` }}>
+      <div className={`h-[5px] border-l border-ink ${edge === "last" ? "-translate-x-px" : ""}`} />
+      <div className={`absolute top-1.5 text-xs whitespace-nowrap text-soft ${shift}`}>
+        {tickText(tick, unit)}
+      </div>
+    </div>
+  );
+}
+
+function MovedRange({ travel, moved }: { travel: Travel; moved: [number, number] }) {
+  const left = travel.place(moved[0]);
+  const width = Math.max(0.005, travel.place(moved[1]) - left);
+  return (
+    <div
+      title="How far it was really moved in this phrase"
+      className="absolute top-[5px] h-[7px] bg-this opacity-25"
+      style={{ left: `${100 * left}%`, width: `${100 * width}%` }}
+    />
+  );
+}
+
+function Pointer({ place, quiet }: { place: number; quiet: boolean }) {
+  return (
+    <svg
+      width="13"
+      height="20"
+      viewBox="0 0 13 20"
+      aria-hidden="true"
+      className={`absolute -top-1 -ml-[6.5px] ${quiet ? "text-soft" : "text-this"}`}
+      style={{ left: `${100 * place}%` }}
+    >
+      <path d="M1 0H12L8 7V19H5V7Z" fill="currentColor" />
+    </svg>
+  );
+}

@@ -1,0 +1,92 @@
+/** Numbers with their units, as people read and type them. */
+
+const NOTES = ["C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B"];
+const MINUS = "−";
+
+/** A number rounded to some significant digits, with a true minus sign. */
+export function trimmed(value: number, digits = 3): string {
+  if (value === 0) return "0";
+  const places = Math.max(0, digits - 1 - Math.floor(Math.log10(Math.abs(value))));
+  const text = value.toLocaleString("en", { maximumFractionDigits: Math.min(places, 12) });
+  return text.replace("-", MINUS);
+}
+
+/** The number and the unit in which a value is best read: 0.35 s is 350 ms. */
+export function inUnit(value: number, unit: string): { number: string; unit: string } {
+  if (unit === "s" && Math.abs(value) < 1) return { number: trimmed(value * 1000), unit: "ms" };
+  if (unit === "Hz") return { number: trimmed(value, 4), unit };
+  if (unit === "st") return { number: trimmed(value), unit: "semitones" };
+  if (unit === "oct") return { number: trimmed(value), unit: Math.abs(value) === 1 ? "octave" : "octaves" };
+  if (unit === "cent") return { number: trimmed(value), unit: "cents" };
+  return { number: trimmed(value), unit };
+}
+
+export function withUnit(value: number, unit: string): string {
+  const text = inUnit(value, unit);
+  return text.unit ? `${text.number} ${text.unit}` : text.number;
+}
+
+/** A depth with its sign, short enough to stand at a line's end. */
+export function depthText(depth: number, unit: string): string {
+  if (unit === "st" || unit === "oct") return `${depth >= 0 ? "+" : ""}${trimmed(depth)} ${unit}`;
+  return unit ? `${depth >= 0 ? "+" : ""}${withUnit(depth, unit)}` : `× ${trimmed(depth)}`;
+}
+
+/** Short text for a ruler's tick: 2k, 0.5, 20m. */
+export function tickText(value: number, unit: string): string {
+  if (unit === "s" && value !== 0 && Math.abs(value) < 1) return `${trimmed(value * 1000)} ms`;
+  if (unit === "s") return value === 0 ? "0" : `${trimmed(value)} s`;
+  if (Math.abs(value) >= 1000) return `${trimmed(value / 1000)}k`;
+  return trimmed(value);
+}
+
+export function noteName(midi: number): string {
+  const nearest = Math.round(midi);
+  return `${NOTES[((nearest % 12) + 12) % 12] ?? ""}${Math.floor(nearest / 12) - 1}`;
+}
+
+export const midiOf = (frequencyHz: number) => 69 + 12 * Math.log2(frequencyHz / 440);
+
+/** The nearest note and the distance from it in cents. */
+export function noteText(midi: number): string {
+  const cents = Math.round(100 * (midi - Math.round(midi)));
+  if (cents === 0) return noteName(midi);
+  return `${noteName(midi)} ${cents > 0 ? "+" : MINUS}${Math.abs(cents)} cents`;
+}
+
+export const decibels = (amplitude: number) => 20 * Math.log10(Math.max(amplitude, 1e-9));
+
+const FACTORS: Record<string, Record<string, number>> = {
+  s: { "": 1, s: 1, ms: 0.001 },
+  Hz: { "": 1, hz: 1, k: 1000, khz: 1000 },
+  dB: { "": 1, db: 1 },
+  st: { "": 1, st: 1, semitone: 1, semitones: 1, oct: 12, octave: 12, octaves: 12 },
+  oct: { "": 1, oct: 1, octave: 1, octaves: 1, st: 1 / 12 },
+  cent: { "": 1, cent: 1, cents: 1, st: 100 },
+  rad: { "": 1, rad: 1, deg: Math.PI / 180, "°": Math.PI / 180 },
+  "": { "": 1, "%": 0.01 },
+};
+
+/**
+ * What somebody meant who typed a value: “1.5k”, “250 ms”, “−6 dB”, “A4”, “3:2”. Null if it cannot be told.
+ * A bare number where a time is shown in milliseconds is read in `shownUnit`.
+ */
+export function parsed(text: string, unit: string, shownUnit = unit): number | null {
+  const plain = text.trim().replace(MINUS, "-").replace(/,/g, "");
+  const note = /^([a-g])([#♯b♭]?)(-?\d)$/i.exec(plain);
+  if (unit === "Hz" && note) return noteFrequency(note);
+  const ratio = /^(\d+(?:\.\d+)?):(\d+(?:\.\d+)?)$/.exec(plain);
+  if (ratio && Number(ratio[2]) !== 0) return Number(ratio[1]) / Number(ratio[2]);
+  const match = /^([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z%°]*)$/i.exec(plain);
+  if (!match) return null;
+  const typedUnit = (match[2] ?? "").toLowerCase() || (shownUnit === "ms" ? "ms" : "");
+  const factor = FACTORS[unit]?.[typedUnit];
+  return factor === undefined ? null : Number(match[1]) * factor;
+}
+
+function noteFrequency(note: RegExpExecArray): number {
+  const natural = { c: 0, d: 2, e: 4, f: 5, g: 7, a: 9, b: 11 }[(note[1] ?? "c").toLowerCase()] ?? 0;
+  const sharp = note[2] === "#" || note[2] === "♯" ? 1 : note[2] ? -1 : 0;
+  const midi = 12 * (Number(note[3]) + 1) + natural + sharp;
+  return 440 * 2 ** ((midi - 69) / 12);
+}
