@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -44,6 +45,7 @@ class Spectrum:
     partials: tuple[Partial, ...]
 
 
+@lru_cache(maxsize=4)
 def window(size: int) -> Floats:
     """Return the minimum four-term Blackman-Harris window, shape (size,), periodic."""
     angle = 2.0 * np.pi * np.arange(size) / size

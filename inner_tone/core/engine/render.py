@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from inner_tone.core.engine.engine import Engine
 from inner_tone.core.engine.events import events_of
-from inner_tone.core.engine.run import CHUNK, limit
+from inner_tone.core.engine.run import CHUNK, FULL_SCALE, limit
 from inner_tone.core.modules.kernel import ENGINE_VERSION, Floats
 from inner_tone.core.patch.model import Module, Patch
 from inner_tone.core.phrase import Phrase
@@ -125,7 +125,7 @@ def finished(engine: Engine, sides: Sequence[str], taps: Sequence[str], key: str
         right=right.astype(np.float32),
         taps={tap: signals[tap] for tap in taps},
         measures=measures_of(engine, length),
-        limited_db=20.0 * math.log10(before) if before > 1.0 else 0.0,
+        limited_db=20.0 * math.log10(before) if before > FULL_SCALE else 0.0,
     )
 
 

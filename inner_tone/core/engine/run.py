@@ -8,6 +8,7 @@ from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 BLOCK = 128
 CHUNK = 64  # samples to which one pair of the outline's minima and maxima belongs
+FULL_SCALE = 1.0 + 1e-6  # rounding at full scale is not too loud
 LINEAR = int(Law.LINEAR)
 SEMITONES = int(Law.SEMITONES)
 
@@ -211,7 +212,7 @@ def limit(left: Floats, right: Floats, state: Floats, fall: float) -> None:
         state[0] *= fall
         if state[0] < 1e-6:
             state[0] = 0.0
-        needed = 1.0 - 1.0 / top if top > 1.0 else 0.0
+        needed = 1.0 - 1.0 / top if top > FULL_SCALE else 0.0
         state[0] = max(state[0], needed)
         if state[0] > 0.0:
             left[i] = min(1.0, max(-1.0, left[i] * (1.0 - state[0])))

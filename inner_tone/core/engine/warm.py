@@ -8,3 +8,7 @@ from inner_tone.core.phrase import Phrase
 def warm() -> None:
     """Run every kernel once."""
     render(Patch(modules=(Module(id="out", type="output"),)), Phrase(beats=0.1))
+
+
+if __name__ == "__main__":
+    warm()

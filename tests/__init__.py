@@ -1,0 +1,1 @@
+"""The tests, by the parts of the product that they try."""

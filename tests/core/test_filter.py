@@ -1,0 +1,132 @@
+"""The filter against the analogue prototypes that the textbook gives."""
+
+import math
+import unittest
+
+import numpy as np
+from scipy.signal import butter, freqs
+
+from inner_tone.core.engine.events import Move, NoteOn
+from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
+from tests.support.figures import record
+from tests.support.patches import RATE, listen, module, patch
+from tests.support.spectra import level_db
+
+IMPULSE = 1 << 16
+
+
+def response_db(frequencies_hz: Floats, output: str = "out", **settings: float | str) -> Floats:
+    """Return the response at some frequencies, from the answer to an impulse made by a very short envelope."""
+    played = patch(
+        [
+            module("player", "player"),
+            module("pulse", "envelope", stages="attack-decay", attack=0, decay=0, curve="linear"),
+            module("filter", "filter", **settings),
+        ],
+        [("player.gate", "pulse.gate"), ("pulse.out", "filter.in")],
+    )
+    count = IMPULSE / RATE
+    events = [(64, NoteOn(0, 1))]
+    answer = listen(played, f"filter.{output}", count, events)
+    impulse = listen(played, "pulse.out", count, events)
+    turns = np.exp(-2j * np.pi * np.outer(frequencies_hz / RATE, np.arange(IMPULSE)))
+    return np.asarray(20.0 * np.log10(np.abs(turns @ answer) / np.abs(turns @ impulse)))
+
+
+class CutoffTest(unittest.TestCase):
+    def test_low_pass_and_high_pass_are_three_decibels_down_at_the_cutoff(self) -> None:
+        for slope in (6, 12, 24):
+            worst = 0.0
+            for mode in ("lowpass", "highpass"):
+                for cutoff in (50, 110, 440, 1000, 3000, 7000, 12_000):
+                    found = response_db(np.array([float(cutoff)]), mode=mode, slope=slope, cutoff=cutoff)[0]
+                    worst = max(worst, abs(found + 10.0 * math.log10(2.0)))
+            record("Filter", f"level at the cutoff, {slope} dB, 50 Hz to 12 kHz", "−3.01 ± 0.1 dB", f"± {worst:.4f} dB")
+            self.assertLess(worst, 0.1, slope)
+
+    def test_slopes_are_what_they_are_called(self) -> None:
+        for slope in (6, 12, 24):
+            low = response_db(np.array([2000.0, 4000.0]), mode="lowpass", slope=slope, cutoff=500)
+            high = response_db(np.array([62.5, 125.0]), mode="highpass", slope=slope, cutoff=500)
+            for name, fall in (("low-pass", low[0] - low[1]), ("high-pass", high[1] - high[0])):
+                record(
+                    "Filter",
+                    f"slope of the {name}, two to three octaves from 500 Hz",
+                    f"{slope} ± 0.5 dB",
+                    f"{fall:.2f} dB",
+                ) if slope == 24 else None
+                self.assertAlmostEqual(fall, slope, delta=0.5, msg=f"{name} {slope}")
+
+    def test_response_without_resonance_is_butterworths(self) -> None:
+        frequencies = np.geomspace(40.0, 16_000.0, 60)
+        for mode, kind in (("lowpass", "low"), ("highpass", "high")):
+            for slope, order in ((6, 1), (12, 2), (24, 4)):
+                for cutoff in (200.0, 1500.0, 6000.0):
+                    b, a = butter(order, 2 * math.pi * cutoff, kind, analog=True)
+                    _, theory = freqs(b, a, 2 * math.pi * frequencies)
+                    wanted = 20.0 * np.log10(np.abs(theory))
+                    found = response_db(frequencies, mode=mode, slope=slope, cutoff=cutoff)
+                    heard = wanted > -60.0
+                    apart = float(np.max(np.abs(found - wanted)[heard]))
+                    self.assertLess(apart, 1.2, f"{mode} {slope} {cutoff}")
+
+
+class ResonanceTest(unittest.TestCase):
+    def test_resonance_lifts_the_cutoff_by_its_q(self) -> None:
+        for resonance in (0.3, 0.6, 0.9):
+            found = response_db(np.array([1000.0]), slope=12, cutoff=1000, resonance=resonance)[0]
+            quality = 1.0 / (math.sqrt(2.0) * (1.0 - resonance))
+            self.assertAlmostEqual(found, 20.0 * math.log10(quality), delta=0.05)
+
+    def test_band_pass_is_level_at_the_cutoff_and_falls_on_both_sides(self) -> None:
+        found = response_db(np.array([100.0, 1000.0, 10_000.0]), mode="bandpass", cutoff=1000, resonance=0.5)
+        self.assertAlmostEqual(found[1], 0.0, delta=0.05)
+        self.assertLess(found[0], -15.0)
+        self.assertLess(found[2], -15.0)
+
+    def test_notch_takes_away_only_the_cutoff(self) -> None:
+        found = response_db(np.array([50.0, 1000.0, 15_000.0]), mode="notch", cutoff=1000)
+        self.assertLess(found[1], -80.0)
+        self.assertAlmostEqual(found[0], 0.0, delta=0.2)
+        self.assertAlmostEqual(found[2], 0.0, delta=0.6)
+
+    def test_side_outputs_are_what_the_modes_give(self) -> None:
+        frequencies = np.geomspace(100.0, 10_000.0, 20)
+        for output, mode in (("low", "lowpass"), ("band", "bandpass"), ("high", "highpass")):
+            side = response_db(frequencies, output, mode="notch", cutoff=800, resonance=0.4)
+            main = response_db(frequencies, mode=mode, cutoff=800, resonance=0.4)
+            np.testing.assert_allclose(side, main, atol=0.01)
+
+
+class MovingTest(unittest.TestCase):
+    def test_cutoff_that_moves_at_audio_rate_stays_bounded(self) -> None:
+        for mode in ("lowpass", "highpass", "bandpass", "notch"):
+            for slope in (6, 12, 24):
+                played = patch(
+                    [
+                        module("source", "oscillator", wave="saw", ratio=0.4),
+                        module("mod", "oscillator", wave="square", ratio=3.7),
+                        module("filter", "filter", mode=mode, slope=slope, cutoff=1000, resonance=0.9),
+                    ],
+                    [("source.out", "filter.in"), ("mod.out", "filter.cutoff", 48)],
+                )
+                signal = listen(played, "filter.out", 1.0)
+                self.assertTrue(np.all(np.isfinite(signal)))
+                self.assertLess(float(np.max(np.abs(signal))), 200.0, f"{mode} {slope}")
+
+    def test_cutoff_moves_in_semitones(self) -> None:
+        played = patch(
+            [
+                module("player", "player"),
+                module("source", "oscillator", wave="sine", ratio=2000.0 / MIDDLE_C_HZ),
+                module("filter", "filter", slope=24, cutoff=500),
+            ],
+            [("source.out", "filter.in"), ("player.wheel", "filter.cutoff", 24)],
+        )
+        signal = listen(played, "filter.out", 2.0, [(0, Move("wheel", 1.0))])[48_000:]
+        self.assertAlmostEqual(level_db(signal, RATE, 2000.0), -3.01, delta=0.1)
+
+
+if __name__ == "__main__":
+    unittest.main()

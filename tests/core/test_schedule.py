@@ -1,0 +1,61 @@
+"""The order of computation, against SciPy's graph routines and by its definition."""
+
+import random
+import unittest
+
+import numpy as np
+from scipy.sparse import csr_matrix
+from scipy.sparse.csgraph import connected_components
+
+from inner_tone.core.engine.schedule import schedule, strongly_connected
+from tests.support.patches import module, patch
+
+
+class ScheduleTest(unittest.TestCase):
+    def test_components_agree_with_scipy(self) -> None:
+        chance = random.Random(7)
+        for _ in range(200):
+            count = chance.randint(1, 14)
+            names = [f"m{n}" for n in range(count)]
+            edges = [(chance.randrange(count), chance.randrange(count)) for _ in range(chance.randint(0, 2 * count))]
+            graph = {name: [names[b] for a, b in edges if names[a] == name] for name in names}
+            matrix = csr_matrix((np.ones(len(edges)), tuple(zip(*edges, strict=True))) if edges else (count, count))
+            matrix.resize((count, count))
+            _, labels = connected_components(matrix, directed=True, connection="strong")
+            theirs = {frozenset(names[n] for n in range(count) if labels[n] == label) for label in set(labels)}
+            ours = strongly_connected(graph)
+            self.assertEqual({frozenset(group) for group in ours}, theirs)
+            place = {name: number for number, group in enumerate(ours) for name in group}
+            for a, b in edges:
+                self.assertLessEqual(place[names[a]], place[names[b]], "sources come first")
+
+    def test_what_feeds_comes_before_what_is_fed(self) -> None:
+        played = patch(
+            [module("out", "output"), module("amp", "amplifier"), module("osc", "oscillator")],
+            [("osc.out", "amp.in"), ("amp.out", "out.left")],
+        )
+        self.assertEqual(schedule(played).groups, (("osc",), ("amp",), ("out",)))
+        self.assertEqual(schedule(played).lag("osc", "amp"), 0)
+
+    def test_simple_loop_is_closed_by_exactly_one_line(self) -> None:
+        for order in (("a", "b", "c"), ("c", "a", "b"), ("b", "a", "c")):
+            played = patch(
+                [*(module(name, "amplifier") for name in order), module("osc", "oscillator")],
+                [("a.out", "b.in"), ("b.out", "c.in"), ("c.out", "a.in"), ("osc.out", "b.in")],
+            )
+            plan = schedule(played)
+            lags = [plan.lag(*ends) for ends in (("a", "b"), ("b", "c"), ("c", "a"))]
+            self.assertEqual(sum(lags), 1)
+            self.assertEqual(lags[0], 1, "the loop is entered at b, so the line into b closes it")
+
+    def test_scaling_signal_is_computed_first(self) -> None:
+        played = patch(
+            [module("amp", "amplifier"), module("osc", "oscillator"), module("env", "envelope")],
+            [("osc.out", "amp.in", 1.0, "env.out")],
+        )
+        order = schedule(played).order
+        self.assertLess(order["env"], order["amp"])
+
+
+if __name__ == "__main__":
+    unittest.main()
