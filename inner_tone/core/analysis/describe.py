@@ -47,7 +47,7 @@ def describe_spectrum(spectrum: Spectrum, fundamental_hz: float | None) -> str:
     if not found or max(partial.level_db for partial in found) < -90.0:
         return "Silence: no partial is heard."
     series = [partial for partial in found if partial.number]
-    if not fundamental_hz or len(series) < max(1, len(found) // 2):
+    if not fundamental_hz:
         return f"{len(found)} partials that form no harmonic series; the strongest at {strongest(found)}."
     if len(series) == 1:
         return f"{pitch_text(series[0].frequency_hz)}: a single partial, a sine."

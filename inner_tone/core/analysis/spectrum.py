@@ -1,7 +1,7 @@
 """The spectrum lens: level against frequency, and the partials in it."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
@@ -15,6 +15,8 @@ FLOOR_DB = -120.0
 PARTIAL_FLOOR_DB = -70.0  # below the strongest
 MOST_PARTIALS = 64
 HARMONIC_TOLERANCE = 0.02
+LEAST_FILLED = 0.2
+LEAST_SHARE = 0.5
 LOWEST_HZ = 20.0
 HIGHEST_HZ = 20_000.0
 PLOT_POINTS = 700
@@ -53,10 +55,13 @@ def window(size: int) -> Floats:
     return a0 - a1 * np.cos(angle) + a2 * np.cos(2 * angle) - a3 * np.cos(3 * angle)
 
 
-def levels(signal: Floats) -> Floats:
-    """Return the level in dB of each bin of a signal, shape (n // 2 + 1,); a sine of amplitude 1 has 0 dB."""
+def levels(signal: Floats, size: int) -> Floats:
+    """Return the level in dB of each bin, shape (size // 2 + 1,), of a signal that is no longer than `size`.
+
+    A sine of amplitude 1 has 0 dB. A shorter signal has a window of its own length, so its edges do not ring.
+    """
     weights = window(len(signal))
-    magnitudes = np.abs(np.fft.rfft((signal - np.mean(signal)) * weights)) * 2.0 / np.sum(weights)
+    magnitudes = np.abs(np.fft.rfft((signal - np.mean(signal)) * weights, size)) * 2.0 / np.sum(weights)
     return np.maximum(20.0 * np.log10(np.maximum(magnitudes, 1e-12)), FLOOR_DB)
 
 
@@ -71,10 +76,21 @@ def spectrum(signal: Floats, rate: float, start: int, *, fundamental_hz: float |
     `fundamental_hz` numbers the partials.
     """
     size = window_size(rate)
-    passage = signal[start : start + size]
-    bins = levels(np.pad(passage, (0, size - len(passage))))
+    bins = levels(signal[start : start + size], size)
     frequencies, drawn = log_spaced(bins, rate)
-    return Spectrum(start / rate, size / rate, frequencies, drawn, partials(bins, rate, fundamental_hz))
+    return Spectrum(start / rate, size / rate, frequencies, drawn, numbered(partials(bins, rate), fundamental_hz))
+
+
+def numbered(found: tuple[Partial, ...], fundamental_hz: float | None) -> tuple[Partial, ...]:
+    """Return partials with their numbers in the series of a fundamental, or none if they hardly form one.
+
+    Any few tones have some low common divisor; it is a pitch only if its series is well filled.
+    """
+    numbers = [harmonic_number(partial.frequency_hz, fundamental_hz) for partial in found]
+    filled = sum(number > 0 for number in numbers)
+    if filled < LEAST_FILLED * max(numbers, default=0) or filled < LEAST_SHARE * len(found):
+        numbers = [0] * len(found)
+    return tuple(replace(partial, number=number) for partial, number in zip(found, numbers, strict=True))
 
 
 def refined_fundamental(found: tuple[Partial, ...]) -> float | None:
@@ -87,7 +103,7 @@ def refined_fundamental(found: tuple[Partial, ...]) -> float | None:
     return float(np.sum(weights * ones) / np.sum(weights))
 
 
-def partials(bins_db: Floats, rate: float, fundamental_hz: float | None) -> tuple[Partial, ...]:
+def partials(bins_db: Floats, rate: float) -> tuple[Partial, ...]:
     """Return the peaks of a spectrum, strongest 64, in order of frequency, refined between the bins.
 
     A parabola through the three highest bins, in dB, finds the top of the window's main lobe to a hundredth of
@@ -100,22 +116,15 @@ def partials(bins_db: Floats, rate: float, fundamental_hz: float | None) -> tupl
     is_peak &= inner > max(highest + PARTIAL_FLOOR_DB, FLOOR_DB + 10.0)
     places = np.flatnonzero(is_peak) + 2
     places = places[np.argsort(-bins_db[places], kind="stable")][:MOST_PARTIALS]
-    return tuple(
-        partial(bins_db, int(place), width, fundamental_hz) for place in np.sort(places) if place * width >= LOWEST_HZ
-    )
+    return tuple(partial(bins_db, int(place), width) for place in np.sort(places) if place * width >= LOWEST_HZ)
 
 
-def partial(bins_db: Floats, place: int, width: float, fundamental_hz: float | None) -> Partial:
+def partial(bins_db: Floats, place: int, width: float) -> Partial:
     """Return the partial whose peak is at a bin."""
     before, top, after = bins_db[place - 1 : place + 2]
     shift = parabola(before, top, after)
-    frequency = (place + shift) * width
-    return Partial(
-        float(frequency),
-        float(top - 0.25 * (before - after) * shift),
-        midi_of(frequency),
-        harmonic_number(frequency, fundamental_hz),
-    )
+    frequency = float((place + shift) * width)
+    return Partial(frequency, float(top - 0.25 * (before - after) * shift), midi_of(frequency), 0)
 
 
 def harmonic_number(frequency_hz: float, fundamental_hz: float | None) -> int:

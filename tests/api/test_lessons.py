@@ -1,0 +1,137 @@
+"""Lessons and steps over HTTP, and errors as problem details."""
+
+import unittest
+import uuid
+from typing import Any
+
+import httpx
+
+from tests.support.application import Application
+
+
+class ApiTest(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.application = Application()
+        cls.addClassCleanup(cls.application.stop)
+        cls.client = httpx.Client(base_url=cls.application.address, timeout=30)
+        cls.addClassCleanup(cls.client.close)
+
+    def lesson(self) -> Any:
+        row = next(row for row in self.get("/api/lessons") if row["title"] == "Foghorn")
+        return self.get(f"/api/lessons/{row['id']}")
+
+    def get(self, path: str) -> Any:
+        answer = self.client.get(path)
+        self.assertEqual(answer.status_code, 200, answer.text)
+        return answer.json()
+
+    def assert_problem(self, answer: httpx.Response, status: int) -> Any:
+        self.assertEqual(answer.status_code, status, answer.text)
+        self.assertEqual(answer.headers["content-type"], "application/problem+json")
+        problem = answer.json()
+        self.assertEqual(problem["status"], status)
+        self.assertTrue(problem["title"] and problem["detail"])
+        return problem
+
+
+class LessonTest(ApiTest):
+    def test_lesson_with_its_steps_and_instructions(self) -> None:
+        lesson = self.lesson()
+        self.assertEqual(len(lesson["steps"]), 5)
+        self.assertEqual(
+            lesson["steps"][1]["instructions"][0]["text"],
+            "Insert an amplifier named Loudness between Reed and Harbour.",
+        )
+
+    def test_begin_describe_delete_restore(self) -> None:
+        lesson = self.client.post("/api/lessons", json={"title": "Bell"}).json()
+        self.assertEqual(len(lesson["steps"]), 1)
+        address = f"/api/lessons/{lesson['id']}"
+        change = {"version": lesson["version"], "title": "Ship’s bell", "summary": "A clang."}
+        self.assertEqual(self.client.put(address, json=change).json()["title"], "Ship’s bell")
+        self.assert_problem(self.client.put(address, json=change), 409)
+        self.assertEqual(self.client.delete(address).status_code, 204)
+        self.assert_problem(self.client.get(address), 404)
+        self.assertEqual(self.client.post(f"{address}/restore").json()["summary"], "A clang.")
+        self.client.delete(address)
+
+    def test_steps_are_added_duplicated_ordered_deleted_and_restored(self) -> None:
+        lesson = self.client.post("/api/lessons", json={"title": "Steps"}).json()
+        address = f"/api/lessons/{lesson['id']}"
+        first = lesson["steps"][0]["id"]
+        added = self.client.post(f"{address}/steps", json={"after": first}).json()
+        copy = self.client.post(f"/api/steps/{added['id']}/duplicate").json()
+        now = self.get(address)
+        self.assertEqual([step["id"] for step in now["steps"]], [first, added["id"], copy["id"]])
+        order = {"version": now["version"], "steps": [copy["id"], first, added["id"]]}
+        now = self.client.put(f"{address}/order", json=order).json()
+        self.assertEqual([step["id"] for step in now["steps"]], order["steps"])
+        self.assert_problem(self.client.put(f"{address}/order", json=order), 409)
+        short = {"version": now["version"], "steps": [first]}
+        self.assert_problem(self.client.put(f"{address}/order", json=short), 422)
+        self.assertEqual(self.client.delete(f"/api/steps/{first}").status_code, 204)
+        self.assertEqual(len(self.get(address)["steps"]), 2)
+        self.client.post(f"/api/steps/{first}/restore")
+        self.assertEqual([step["id"] for step in self.get(address)["steps"]], order["steps"])
+        self.assert_problem(self.client.post(f"/api/steps/{first}/restore"), 404)
+        actions = [row["action"] for row in self.get(f"/api/steps/{first}/history")]
+        self.assertEqual(actions, ["restored", "deleted", "created"])
+        self.client.delete(address)
+
+    def test_what_is_not_there(self) -> None:
+        nobody = uuid.uuid4()
+        self.assert_problem(self.client.get(f"/api/lessons/{nobody}"), 404)
+        self.assert_problem(self.client.delete(f"/api/steps/{nobody}"), 404)
+        self.assert_problem(self.client.post(f"/api/lessons/{nobody}/steps", json={}), 404)
+        self.assert_problem(self.client.get("/api/nowhere"), 404)
+
+    def test_what_cannot_be_read(self) -> None:
+        self.assert_problem(self.client.get("/api/lessons/17"), 422)
+        self.assert_problem(self.client.post("/api/lessons", json={"title": ""}), 422)
+        self.assert_problem(self.client.post("/api/lessons", json={"titel": "x"}), 422)
+        self.assert_problem(self.client.post("/api/lessons", content=b"{"), 422)
+
+
+class StepTest(ApiTest):
+    def change(self, step: Any, **content: Any) -> httpx.Response:
+        body = {"version": step["version"], "content": step["content"] | content}
+        return self.client.put(f"/api/steps/{step['id']}", json=body)
+
+    def test_change_is_kept(self) -> None:
+        step = self.lesson()["steps"][0]
+        changed = self.change(step, why="Because.").json()
+        self.assertEqual(changed["version"], step["version"] + 1)
+        self.assertEqual(self.lesson()["steps"][0]["content"]["why"], "Because.")
+
+    def test_second_of_two_is_told_and_nothing_is_overwritten(self) -> None:
+        step = self.lesson()["steps"][1]
+        self.assertEqual(self.change(step, title="Theirs").status_code, 200)
+        problem = self.assert_problem(self.change(step, title="Mine"), 409)
+        self.assertEqual(problem["current"], step["version"] + 1)
+        self.assertEqual(self.lesson()["steps"][1]["content"]["title"], "Theirs")
+
+    def test_wrong_patch_is_refused_with_every_place(self) -> None:
+        step = self.lesson()["steps"][2]
+        patch = {"modules": [{"id": "a", "type": "filter", "settings": {"cutoff": 1, "cutof": 2}}]}
+        problem = self.assert_problem(self.change(step, patch=patch), 422)
+        self.assertEqual(
+            [one["path"] for one in problem["problems"]],
+            ["modules[0].settings.cutoff", "modules[0].settings.cutof"],
+        )
+        self.assertEqual(self.lesson()["steps"][2]["version"], step["version"])
+
+    def test_what_was_answered_as_kept_survives_a_kill(self) -> None:
+        for round_number in range(3):
+            step = self.lesson()["steps"][3]
+            title = f"Kept {round_number}"
+            self.assertEqual(self.change(step, title=title).status_code, 200)
+            self.application.kill()
+            self.application.start()
+            self.assertEqual(self.lesson()["steps"][3]["content"]["title"], title)
+
+
+del ApiTest
+
+if __name__ == "__main__":
+    unittest.main()

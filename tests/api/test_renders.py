@@ -1,0 +1,125 @@
+"""Renders and lenses over HTTP, the catalogue, and the studio behind them."""
+
+import io
+import threading
+import unittest
+from typing import Any
+from unittest import mock
+
+import httpx
+import numpy as np
+from scipy.io import wavfile
+
+from inner_tone.api import studio as studio_module
+from inner_tone.api.studio import Studio
+from inner_tone.core.engine.render import render
+from inner_tone.core.modules import CATALOGUE
+from inner_tone.demo.foghorn import BLASTS, DISTANT
+from tests.support.application import Application
+from tests.support.patience import wait_for
+
+PATCH = DISTANT.to_json()
+PHRASE = BLASTS.model_dump(mode="json")
+
+
+class RenderTest(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.application = Application()
+        cls.addClassCleanup(cls.application.stop)
+        cls.client = httpx.Client(base_url=cls.application.address, timeout=30)
+        cls.addClassCleanup(cls.client.close)
+
+    def render(self, *lenses: dict[str, Any], patch: Any = PATCH) -> httpx.Response:
+        return self.client.post("/api/renders", json={"patch": patch, "phrase": PHRASE, "lenses": list(lenses)})
+
+    def test_sound_is_what_the_engine_renders(self) -> None:
+        key = self.render().json()["key"]
+        wav = self.client.get(f"/api/renders/{key}/sound")
+        self.assertIn("immutable", wav.headers["cache-control"])
+        rate, samples = wavfile.read(io.BytesIO(wav.content))
+        done = render(DISTANT, BLASTS)
+        self.assertEqual((rate, key), (48_000, done.key))
+        np.testing.assert_array_equal(samples[:, 0], done.left)
+        np.testing.assert_array_equal(samples[:, 1], done.right)
+
+    def test_measures_and_lenses(self) -> None:
+        data = self.render(
+            {"kind": "wave", "tap": "bell.out", "cycles": 2, "held_by": "reed.out"},
+            {"kind": "spectrum", "tap": "bell.out"},
+            {"kind": "wave", "tap": "breath.out", "cycles": 0},
+        ).json()
+        self.assertAlmostEqual(data["measures"]["breath.out"]["greatest"], 1.0, places=3)
+        wave, spectrum, course = data["lenses"]
+        self.assertAlmostEqual(wave["frequency_hz"], 55.0, places=2)
+        self.assertAlmostEqual(wave["seconds"], 2 / 55.0, places=5)
+        self.assertEqual([one["number"] for one in spectrum["partials"][:4]], [1, 2, 3, 4])
+        self.assertIn("55 Hz (A1)", spectrum["sentence"])
+        self.assertEqual(course["seconds"], data["seconds"])
+
+    def test_unknown_tap_and_wrong_patch_are_refused(self) -> None:
+        answer = self.render({"kind": "wave", "tap": "bell.nothing"})
+        self.assertEqual((answer.status_code, answer.headers["content-type"]), (422, "application/problem+json"))
+        self.assertIn("bell.nothing", answer.json()["detail"])
+        wrong = {"modules": [{"id": "a", "type": "violin"}]}
+        self.assertEqual(self.render(patch=wrong).json()["problems"][0]["path"], "modules[0].type")
+        self.assertEqual(self.render({"kind": "sonar", "tap": "bell.out"}).status_code, 422)
+
+    def test_forgotten_sound_says_so(self) -> None:
+        answer = self.client.get("/api/renders/0000/sound")
+        self.assertEqual(answer.status_code, 404)
+        self.assertIn("Render it again", answer.json()["detail"])
+
+    def test_sound_of_a_saved_step_outlives_the_process(self) -> None:
+        key = self.render().json()["key"]
+        before = self.client.get(f"/api/renders/{key}/sound").content
+        wait_for(lambda: self.survives(key), 20, "the sound in the database")
+        self.assertEqual(self.client.get(f"/api/renders/{key}/sound").content, before)
+
+    def survives(self, key: str) -> bool:
+        self.application.kill()
+        self.application.start()
+        if self.client.get(f"/api/renders/{key}/sound").status_code == 200:
+            return True
+        self.render()
+        return False
+
+    def test_catalogue_has_every_module_type(self) -> None:
+        found = {one["name"]: one for one in self.client.get("/api/modules").json()}
+        self.assertEqual(set(found), set(CATALOGUE))
+        cutoff = next(port for port in found["filter"]["inputs"] if port["name"] == "cutoff")
+        self.assertEqual((cutoff["law"], cutoff["depth_unit"], cutoff["ruler"]["unit"]), ("semitones", "st", "Hz"))
+
+    def test_pages_are_served_for_every_address_of_the_interface(self) -> None:
+        for path in ("/", "/shelf", "/desk/some/3"):
+            answer = self.client.get(path)
+            self.assertEqual(answer.status_code, 200)
+            self.assertIn('<div id="root">', answer.text)
+        self.assertEqual(self.client.get("/icon.svg").headers["content-type"], "image/svg+xml")
+        self.assertNotIn("inner-tone-web", self.client.get("/..%2fpackage.json").text)
+
+
+class StudioTest(unittest.TestCase):
+    def test_many_who_ask_for_the_same_cost_one_render(self) -> None:
+        studio = Studio()
+        with mock.patch.object(studio_module, "render", wraps=render) as counted:
+            threads = [threading.Thread(target=studio.take, args=(DISTANT, BLASTS, {"bell.out"})) for _ in range(12)]
+            for thread in threads:
+                thread.start()
+            for thread in threads:
+                thread.join()
+            self.assertEqual(counted.call_count, 1)
+            studio.take(DISTANT, BLASTS, {"reed.out"})
+            self.assertEqual(counted.call_count, 2)
+            self.assertEqual(set(studio.take(DISTANT, BLASTS).sounds), {"bell.out", "reed.out"})
+
+    def test_oldest_takes_are_forgotten_when_memory_is_short(self) -> None:
+        studio = Studio()
+        with mock.patch.object(studio_module, "MEMORY_BYTES", 1):
+            first = studio.take(DISTANT, BLASTS).render.key
+            studio.take(DISTANT, BLASTS.model_copy(update={"beats": 4.5, "notes": ()}))
+            self.assertIsNone(studio.known(first))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,200 @@
+"""The difference of two patches, said as people say it."""
+
+import unittest
+
+from inner_tone.core.lesson.step import instructions
+from inner_tone.core.patch.difference import difference, opening
+from inner_tone.core.patch.model import Patch
+from inner_tone.core.patch.validate import read_patch
+from inner_tone.demo import foghorn
+from tests.support.patches import Line, module, patch
+
+
+def texts(before: Patch, after: Patch) -> list[str]:
+    return [one.text for one in difference(before, after)]
+
+
+def named(name: str, kind: str, label: str, **settings: float | str) -> dict[str, object]:
+    return module(name, kind, **settings) | {"label": label}
+
+
+REED = named("reed", "oscillator", "Reed")
+AMP = named("amp", "amplifier", "Loudness")
+BELL = named("bell", "filter", "Bell")
+HUM = named("hum", "oscillator", "Hum")
+PLAYER = named("player", "player", "Keeper")
+OUT = named("out", "output", "Harbour")
+
+DIRECT: list[Line] = [("reed.out", "out.left"), ("reed.out", "out.right")]
+THROUGH: list[Line] = [("reed.out", "amp.in"), ("amp.out", "out.left"), ("amp.out", "out.right")]
+
+
+class MoveTest(unittest.TestCase):
+    """Each move that people name: before, after, and the sentence."""
+
+    def assert_moves(self, before: Patch, after: Patch, *wanted: tuple[str, str]) -> None:
+        self.assertEqual([(one.kind, one.text) for one in difference(before, after)], list(wanted))
+
+    def test_nothing_changed(self) -> None:
+        self.assert_moves(foghorn.DISTANT, foghorn.DISTANT)
+
+    def test_add(self) -> None:
+        self.assert_moves(patch([OUT]), patch([OUT, REED]), ("add", "Add an oscillator named Reed."))
+
+    def test_add_without_a_name(self) -> None:
+        self.assert_moves(patch([OUT]), patch([OUT, module("f", "filter")]), ("add", "Add a Filter."))
+
+    def test_remove_takes_the_connections_along(self) -> None:
+        self.assert_moves(patch([REED, OUT], DIRECT), patch([OUT]), ("remove", "Remove Reed."))
+
+    def test_insert_between(self) -> None:
+        self.assert_moves(
+            patch([REED, OUT], DIRECT),
+            patch([REED, AMP, OUT], THROUGH),
+            ("insert", "Insert an amplifier named Loudness between Reed and Harbour."),
+        )
+
+    def test_insert_two_one_after_the_other(self) -> None:
+        chain: list[Line] = [("reed.out", "bell.in"), ("bell.out", "amp.in"), *THROUGH[1:]]
+        self.assert_moves(
+            patch([REED, OUT], DIRECT),
+            patch([REED, AMP, BELL, OUT], chain),
+            ("insert", "Insert a filter named Bell between Reed and Harbour."),
+            ("insert", "Insert an amplifier named Loudness between Bell and Harbour."),
+        )
+
+    def test_insert_into_a_steering_line(self) -> None:
+        gate: list[Line] = [("player.gate", "amp.level")]
+        breath = named("breath", "envelope", "Breath")
+        driven: list[Line] = [("player.gate", "breath.gate"), ("breath.out", "amp.level")]
+        self.assert_moves(
+            patch([PLAYER, AMP], gate),
+            patch([PLAYER, AMP, breath], driven),
+            ("insert", "Insert an envelope named Breath between Keeper and Loudness."),
+        )
+
+    def test_insertion_with_another_depth_says_the_depth(self) -> None:
+        half: list[Line] = [("reed.out", "amp.in", 0.5), *THROUGH[1:]]
+        self.assert_moves(
+            patch([REED, OUT], DIRECT),
+            patch([REED, AMP, OUT], half),
+            ("insert", "Insert an amplifier named Loudness between Reed and Harbour."),
+        )
+        self.assertIn("Set the depth", " ".join(texts(patch([REED, AMP], THROUGH[:1]), patch([REED, AMP], half[:1]))))
+
+    def test_connect_sound(self) -> None:
+        self.assert_moves(
+            patch([REED, AMP]), patch([REED, AMP], THROUGH[:1]), ("connect", "Connect Reed to Loudness.")
+        )
+        self.assert_moves(
+            patch([REED, OUT]), patch([REED, OUT], DIRECT), ("connect", "Connect Reed to Harbour, left and right.")
+        )
+
+    def test_connect_what_steers(self) -> None:
+        lines: list[Line] = [("player.wheel", "bell.cutoff", 24, "player.velocity")]
+        self.assert_moves(
+            patch([PLAYER, BELL]),
+            patch([PLAYER, BELL], lines),
+            (
+                "connect",
+                "Let the wheel of Keeper steer the cutoff of Bell by +24 semitones, scaled by the velocity of Keeper.",
+            ),
+        )
+
+    def test_follow_pitch(self) -> None:
+        self.assert_moves(
+            patch([PLAYER, REED]),
+            patch([PLAYER, REED], [("player.pitch", "reed.pitch")]),
+            ("connect", "Let Reed follow the pitch of Keeper."),
+        )
+
+    def test_disconnect(self) -> None:
+        self.assert_moves(
+            patch([REED, OUT], DIRECT),
+            patch([REED, OUT]),
+            ("disconnect", "Disconnect Reed from Harbour, left and right."),
+        )
+
+    def test_moved_end_is_a_disconnection_and_a_connection(self) -> None:
+        self.assert_moves(
+            patch([REED, AMP, BELL], [("reed.out", "amp.in")]),
+            patch([REED, AMP, BELL], [("reed.out", "bell.in")]),
+            ("disconnect", "Disconnect Reed from Loudness."),
+            ("connect", "Connect Reed to Bell."),
+        )
+
+    def test_set_values_in_their_units(self) -> None:
+        changed = named("bell", "filter", "Bell", cutoff=1500, resonance=0.4, slope=24, mode="highpass")
+        self.assert_moves(
+            patch([BELL]),
+            patch([changed]),
+            (
+                "set",
+                "Set Bell’s cutoff to 1,500 Hz, its resonance to 0.4, its mode to high-pass "
+                "and its slope to 24 dB per octave.",
+            ),
+        )
+
+    def test_set_depth(self) -> None:
+        self.assert_moves(
+            patch([PLAYER, BELL], [("player.wheel", "bell.cutoff", 12)]),
+            patch([PLAYER, BELL], [("player.wheel", "bell.cutoff", -7)]),
+            ("set", "Now let the wheel of Keeper steer the cutoff of Bell by −7 semitones."),
+        )
+
+    def test_rename(self) -> None:
+        self.assert_moves(
+            patch([REED]), patch([named("reed", "oscillator", "Tongue")]), ("rename", "Rename Reed to Tongue.")
+        )
+
+    def test_another_type_under_the_same_id_is_another_module(self) -> None:
+        self.assert_moves(
+            patch([REED]),
+            patch([named("reed", "filter", "Reed")]),
+            ("remove", "Remove Reed."),
+            ("add", "Add a filter named Reed."),
+        )
+
+    def test_modules_in_a_loop_end(self) -> None:
+        lines: list[Line] = [("reed.out", "hum.phase"), ("hum.out", "reed.phase"), ("hum.out", "out.left")]
+        found = texts(patch([OUT]), patch([REED, HUM, OUT], lines))
+        self.assertEqual(len([text for text in found if text.startswith("Add")]), 2)
+
+
+class OrderTest(unittest.TestCase):
+    def test_sound_path_comes_first_then_what_steers_it_then_settings(self) -> None:
+        found = texts(opening(foghorn.DISTANT), foghorn.DISTANT)
+        self.assertEqual(
+            [text for text in found if text.startswith("Add")],
+            [
+                "Add an oscillator named Reed.",
+                "Add a filter named Bell mouth.",
+                "Add an amplifier named Loudness.",
+                "Add an envelope named Breath.",
+            ],
+        )
+        connected = [text for text in found if text.startswith(("Connect", "Let"))]
+        self.assertEqual(connected[0], "Connect Reed to Bell mouth.")
+        self.assertTrue(all(text.startswith("Let") or "gate" in text for text in connected[3:]))
+        self.assertTrue(found[-1].startswith("Set"))
+
+    def test_demo_lesson_reads_as_it_should(self) -> None:
+        said = [[one.text for one in step] for step in instructions(foghorn.STEPS)]
+        self.assertEqual(said[1], ["Insert an amplifier named Loudness between Reed and Harbour."])
+        self.assertEqual(said[2], ["Let the gate of Keeper steer the level of Loudness by +1."])
+        self.assertEqual(said[3][0], "Insert an envelope named Breath between Keeper and Loudness.")
+        self.assertEqual(
+            said[4][1],
+            "Set Bell mouth’s cutoff to 420 Hz, its resonance to 0.2 and its slope to 24 dB per octave.",
+        )
+
+    def test_parts_mark_names_and_values(self) -> None:
+        (one,) = difference(patch([BELL]), patch([named("bell", "filter", "Bell", cutoff=300)]))
+        self.assertEqual([(part.text, part.role) for part in one.parts if part.role != "plain"], [("Bell", "name"), ("300 Hz", "value")])
+
+    def test_first_patch_starts_from_its_player_and_its_output(self) -> None:
+        self.assertEqual(texts(opening(foghorn.BARE), read_patch({"modules": [PLAYER, OUT]})), [])
+
+
+if __name__ == "__main__":
+    unittest.main()
