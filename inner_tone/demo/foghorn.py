@@ -57,9 +57,7 @@ def patch(modules: list[dict[str, Any]], lines: list[tuple[str, str]]) -> Patch:
 BARE = patch([REED], [PITCH, *sides("reed.out")])
 SILENCED = patch([REED, LOUDNESS], [PITCH, ("reed.out", "amp.in"), *sides("amp.out")])
 SWITCHED = patch([REED, LOUDNESS], [PITCH, GATE, ("reed.out", "amp.in"), *sides("amp.out")])
-BREATHED = patch(
-    [REED, LOUDNESS, BREATH], [PITCH, TO_BREATH, FROM_BREATH, ("reed.out", "amp.in"), *sides("amp.out")]
-)
+BREATHED = patch([REED, LOUDNESS, BREATH], [PITCH, TO_BREATH, FROM_BREATH, ("reed.out", "amp.in"), *sides("amp.out")])
 DISTANT = patch(
     [REED, BELL, LOUDNESS, BREATH],
     [PITCH, TO_BREATH, FROM_BREATH, ("reed.out", "bell.in"), ("bell.out", "amp.in"), *sides("amp.out")],
@@ -82,8 +80,8 @@ STEPS = (
         title="The amplifier that silences it",
         why=(
             "To give the tone an end, we need a hand on its loudness. An **amplifier** lets through as much as its "
-            "*level* says, and its own level is 0.\n\nSo now there is silence, and that is right: the reed still swings "
-            "at full strength, as its picture on the map shows, but nothing passes the amplifier until something "
+            "*level* says, and its own level is 0.\n\nSo now there is silence, and that is right: the reed still "
+            "swings at full strength, as its picture on the map shows, but nothing passes the amplifier until something "
             "drives it."
         ),
         listen="Silence. Compare the pictures on the two cards: the sound arrives, and nothing leaves.",

@@ -6,38 +6,18 @@ from typing import Any
 
 import httpx
 
-from tests.support.application import Application
+from tests.support.api import ApiTest
 
 
-class ApiTest(unittest.TestCase):
-    @classmethod
-    def setUpClass(cls) -> None:
-        cls.application = Application()
-        cls.addClassCleanup(cls.application.stop)
-        cls.client = httpx.Client(base_url=cls.application.address, timeout=30)
-        cls.addClassCleanup(cls.client.close)
-
-    def lesson(self) -> Any:
-        row = next(row for row in self.get("/api/lessons") if row["title"] == "Foghorn")
-        return self.get(f"/api/lessons/{row['id']}")
-
-    def get(self, path: str) -> Any:
-        answer = self.client.get(path)
-        self.assertEqual(answer.status_code, 200, answer.text)
-        return answer.json()
-
-    def assert_problem(self, answer: httpx.Response, status: int) -> Any:
-        self.assertEqual(answer.status_code, status, answer.text)
-        self.assertEqual(answer.headers["content-type"], "application/problem+json")
-        problem = answer.json()
-        self.assertEqual(problem["status"], status)
-        self.assertTrue(problem["title"] and problem["detail"])
-        return problem
+def foghorn(test: ApiTest) -> Any:
+    """Return the demo lesson."""
+    row = next(row for row in test.get("/api/lessons") if row["title"] == "Foghorn")
+    return test.get(f"/api/lessons/{row['id']}")
 
 
 class LessonTest(ApiTest):
     def test_lesson_with_its_steps_and_instructions(self) -> None:
-        lesson = self.lesson()
+        lesson = foghorn(self)
         self.assertEqual(len(lesson["steps"]), 5)
         self.assertEqual(
             lesson["steps"][1]["instructions"][0]["text"],
@@ -95,43 +75,41 @@ class LessonTest(ApiTest):
 
 class StepTest(ApiTest):
     def change(self, step: Any, **content: Any) -> httpx.Response:
-        body = {"version": step["version"], "content": step["content"] | content}
+        body = {"version": step["version"], "content": {**step["content"], **content}}
         return self.client.put(f"/api/steps/{step['id']}", json=body)
 
     def test_change_is_kept(self) -> None:
-        step = self.lesson()["steps"][0]
+        step = foghorn(self)["steps"][0]
         changed = self.change(step, why="Because.").json()
         self.assertEqual(changed["version"], step["version"] + 1)
-        self.assertEqual(self.lesson()["steps"][0]["content"]["why"], "Because.")
+        self.assertEqual(foghorn(self)["steps"][0]["content"]["why"], "Because.")
 
     def test_second_of_two_is_told_and_nothing_is_overwritten(self) -> None:
-        step = self.lesson()["steps"][1]
+        step = foghorn(self)["steps"][1]
         self.assertEqual(self.change(step, title="Theirs").status_code, 200)
         problem = self.assert_problem(self.change(step, title="Mine"), 409)
         self.assertEqual(problem["current"], step["version"] + 1)
-        self.assertEqual(self.lesson()["steps"][1]["content"]["title"], "Theirs")
+        self.assertEqual(foghorn(self)["steps"][1]["content"]["title"], "Theirs")
 
     def test_wrong_patch_is_refused_with_every_place(self) -> None:
-        step = self.lesson()["steps"][2]
+        step = foghorn(self)["steps"][2]
         patch = {"modules": [{"id": "a", "type": "filter", "settings": {"cutoff": 1, "cutof": 2}}]}
         problem = self.assert_problem(self.change(step, patch=patch), 422)
         self.assertEqual(
             [one["path"] for one in problem["problems"]],
             ["modules[0].settings.cutoff", "modules[0].settings.cutof"],
         )
-        self.assertEqual(self.lesson()["steps"][2]["version"], step["version"])
+        self.assertEqual(foghorn(self)["steps"][2]["version"], step["version"])
 
     def test_what_was_answered_as_kept_survives_a_kill(self) -> None:
         for round_number in range(3):
-            step = self.lesson()["steps"][3]
+            step = foghorn(self)["steps"][3]
             title = f"Kept {round_number}"
             self.assertEqual(self.change(step, title=title).status_code, 200)
             self.application.kill()
             self.application.start()
-            self.assertEqual(self.lesson()["steps"][3]["content"]["title"], title)
+            self.assertEqual(foghorn(self)["steps"][3]["content"]["title"], title)
 
-
-del ApiTest
 
 if __name__ == "__main__":
     unittest.main()

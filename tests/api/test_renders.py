@@ -15,21 +15,14 @@ from inner_tone.api.studio import Studio
 from inner_tone.core.engine.render import render
 from inner_tone.core.modules import CATALOGUE
 from inner_tone.demo.foghorn import BLASTS, DISTANT
-from tests.support.application import Application
+from tests.support.api import ApiTest
 from tests.support.patience import wait_for
 
 PATCH = DISTANT.to_json()
 PHRASE = BLASTS.model_dump(mode="json")
 
 
-class RenderTest(unittest.TestCase):
-    @classmethod
-    def setUpClass(cls) -> None:
-        cls.application = Application()
-        cls.addClassCleanup(cls.application.stop)
-        cls.client = httpx.Client(base_url=cls.application.address, timeout=30)
-        cls.addClassCleanup(cls.client.close)
-
+class RenderTest(ApiTest):
     def render(self, *lenses: dict[str, Any], patch: Any = PATCH) -> httpx.Response:
         return self.client.post("/api/renders", json={"patch": patch, "phrase": PHRASE, "lenses": list(lenses)})
 

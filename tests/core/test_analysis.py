@@ -20,7 +20,9 @@ def sines(seconds: float, *parts: tuple[float, float]) -> Floats:
     return np.asarray(sum(a * np.sin(2 * np.pi * f * time) for f, a in parts), dtype=np.float64)
 
 
-def series(fundamental: float, amplitude: float = 1.0, step: int = 1, power: float = 1.0, top: float = 20_000.0) -> Floats:
+def series(
+    fundamental: float, amplitude: float = 1.0, step: int = 1, power: float = 1.0, top: float = 20_000.0
+) -> Floats:
     parts = [(k * fundamental, amplitude / k**power) for k in range(1, int(top / fundamental) + 1, step)]
     return sines(1.5, *parts)
 
@@ -131,7 +133,9 @@ class SentenceTest(unittest.TestCase):
                 self.assertIn(word, said, name)
 
     def test_wave(self) -> None:
-        self.assertIn("swings between −0.5 and 0.5", describe.describe_wave(Sound(sines(1, (100, 0.5)), RATE).cycles(3)))
+        self.assertIn(
+            "swings between −0.5 and 0.5", describe.describe_wave(Sound(sines(1, (100, 0.5)), RATE).cycles(3))
+        )
         self.assertIn("Silence", describe.describe_wave(Sound(np.zeros(48_000), RATE).cycles(3)))
         self.assertIn("level line at 0.8", describe.describe_wave(Sound(np.full(48_000, 0.8), RATE).cycles(3)))
 

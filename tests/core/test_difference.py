@@ -83,9 +83,7 @@ class MoveTest(unittest.TestCase):
         self.assertIn("Set the depth", " ".join(texts(patch([REED, AMP], THROUGH[:1]), patch([REED, AMP], half[:1]))))
 
     def test_connect_sound(self) -> None:
-        self.assert_moves(
-            patch([REED, AMP]), patch([REED, AMP], THROUGH[:1]), ("connect", "Connect Reed to Loudness.")
-        )
+        self.assert_moves(patch([REED, AMP]), patch([REED, AMP], THROUGH[:1]), ("connect", "Connect Reed to Loudness."))
         self.assert_moves(
             patch([REED, OUT]), patch([REED, OUT], DIRECT), ("connect", "Connect Reed to Harbour, left and right.")
         )
@@ -190,7 +188,10 @@ class OrderTest(unittest.TestCase):
 
     def test_parts_mark_names_and_values(self) -> None:
         (one,) = difference(patch([BELL]), patch([named("bell", "filter", "Bell", cutoff=300)]))
-        self.assertEqual([(part.text, part.role) for part in one.parts if part.role != "plain"], [("Bell", "name"), ("300 Hz", "value")])
+        self.assertEqual(
+            [(part.text, part.role) for part in one.parts if part.role != "plain"],
+            [("Bell", "name"), ("300 Hz", "value")],
+        )
 
     def test_first_patch_starts_from_its_player_and_its_output(self) -> None:
         self.assertEqual(texts(opening(foghorn.BARE), read_patch({"modules": [PLAYER, OUT]})), [])

@@ -66,7 +66,9 @@ class PatchTest(unittest.TestCase):
     def test_two_modules_of_one_name_and_two_outputs(self) -> None:
         found = self.problems({"modules": [module("a", "filter"), module("a", "filter")]})
         self.assertEqual([place for place, _ in found], ["modules[0].id", "modules[1].id"])
-        self.assert_problem({"modules": [module("a", "output"), module("b", "output")]}, "modules[1]", "only one output")
+        self.assert_problem(
+            {"modules": [module("a", "output"), module("b", "output")]}, "modules[1]", "only one output"
+        )
 
     def test_connections_from_and_to_nowhere(self) -> None:
         modules = [module("reed", "oscillator"), module("amp", "amplifier")]

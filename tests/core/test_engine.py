@@ -8,7 +8,7 @@ from hashlib import sha256
 import numpy as np
 
 from inner_tone.core.engine.engine import Engine
-from inner_tone.core.engine.events import Move, NoteOff, NoteOn, events_of
+from inner_tone.core.engine.events import Move, NoteOff, NoteOn, Timed, events_of
 from inner_tone.core.engine.render import render, render_key
 from inner_tone.core.engine.run import limit
 from inner_tone.core.errors import TapError
@@ -22,7 +22,7 @@ class InputTest(unittest.TestCase):
     """An input's value is base ⊕ Σ depth · source · scale."""
 
     def setUp(self) -> None:
-        self.events = [(0, NoteOn(4.0, 0.5)), (0, Move("wheel", 0.25)), (0, Move("bend", -1.0))]
+        self.events: list[Timed] = [(0, NoteOn(4.0, 0.5)), (0, Move("wheel", 0.25)), (0, Move("bend", -1.0))]
 
     def test_sources_sum_with_their_depths(self) -> None:
         played = patch(
@@ -202,7 +202,7 @@ class RenderTest(unittest.TestCase):
         self.assertLess(measure.highs[-2], 0.01, "silence at the end")
 
     def test_output_is_limited_only_above_full_scale(self) -> None:
-        sine = {"wave": "sine", "ratio": 200.0 / MIDDLE_C_HZ}
+        sine: dict[str, float | str] = {"wave": "sine", "ratio": 200.0 / MIDDLE_C_HZ}
         for level, limited in ((0, False), (12, True)):
             played = patch(
                 [module("osc", "oscillator", **sine), module("out", "output", level=level)],

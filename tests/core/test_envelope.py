@@ -1,6 +1,7 @@
 """The envelope's stages: when they begin, how long they take, and where they end."""
 
 import unittest
+from typing import Any
 
 import numpy as np
 
@@ -13,12 +14,13 @@ ON = NoteOn(0.0, 1.0)
 OFF = NoteOff(0.0)
 
 
-def envelope(
-    seconds: float, *events: tuple[float, Event], output: str = "out", legato: str = "off", **settings: float | str
-) -> Floats:
+def envelope(seconds: float, *events: tuple[float, Event], output: Any = "out", **settings: float | str) -> Floats:
     """Return the output of an envelope that the player's gate opens at some times in seconds."""
     played = patch(
-        [module("player", "player", legato=legato), module("env", "envelope", **settings)],
+        [
+            module("player", "player", legato=settings.pop("legato", "off")),
+            module("env", "envelope", **settings),
+        ],
         [("player.gate", "env.gate"), ("player.strike", "env.strike")],
     )
     return listen(played, f"env.{output}", seconds, [(round(at * RATE), event) for at, event in events])
@@ -34,7 +36,13 @@ class StageTest(unittest.TestCase):
         worst = 0.0
         for attack, decay, release in ((0.001, 0.05, 0.02), (0.35, 0.2, 0.9), (1.0, 0.5, 2.0)):
             for curve in ("curved", "linear"):
-                settings = {"attack": attack, "decay": decay, "sustain": 0.6, "release": release, "curve": curve}
+                settings: dict[str, float | str] = {
+                    "attack": attack,
+                    "decay": decay,
+                    "sustain": 0.6,
+                    "release": release,
+                    "curve": curve,
+                }
                 held = attack + decay + 0.25
                 level = envelope(held + release + 0.1, (0.0, ON), (held, OFF), **settings)
                 top = float(np.argmax(level)) / RATE
@@ -73,7 +81,7 @@ class GateTest(unittest.TestCase):
 
     def test_note_during_another_begins_the_attack_anew_unless_legato(self) -> None:
         events = ((0.0, ON), (0.5, NoteOn(5.0, 1.0)))
-        settings = {"attack": 0.1, "decay": 0.1, "sustain": 0.2, "release": 0.1}
+        settings: dict[str, float | str] = {"attack": 0.1, "decay": 0.1, "sustain": 0.2, "release": 0.1}
         again = envelope(1.0, *events, **settings)
         tied = envelope(1.0, *events, legato="on", **settings)
         self.assertAlmostEqual(float(np.max(again[round(0.55 * RATE) :])), 1.0, places=3)
@@ -95,9 +103,7 @@ class GateTest(unittest.TestCase):
 
     def test_inverted_is_turned_over(self) -> None:
         events = ((0.0, ON), (0.2, OFF))
-        np.testing.assert_allclose(
-            envelope(0.5, *events, output="inverted"), 1.0 - envelope(0.5, *events), atol=1e-12
-        )
+        np.testing.assert_allclose(envelope(0.5, *events, output="inverted"), 1.0 - envelope(0.5, *events), atol=1e-12)
 
     def test_times_are_moved_in_octaves(self) -> None:
         played = patch(

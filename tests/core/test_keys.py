@@ -17,7 +17,7 @@ def player(tap: str, *events: tuple[int, NoteOn | NoteOff], **settings: float | 
 
 class PriorityTest(unittest.TestCase):
     def pitches(self, priority: str) -> list[float]:
-        events = [
+        events: list[tuple[int, NoteOn | NoteOff]] = [
             (0, NoteOn(MIDDLE, 1)),
             (100, NoteOn(HIGH, 1)),
             (200, NoteOn(LOW, 1)),

@@ -42,7 +42,9 @@ class PitchTest(unittest.TestCase):
             theory = 440.0 * 2.0 ** ((midi - 69) / 12)
             cents = 1200.0 * math.log2(phase_slope_hz(signal, RATE, theory) / theory)
             worst = max(worst, abs(cents))
-        record("Oscillator", "pitch over ten seconds, five notes from A0 to C8", "within 0.01 cent", f"{worst:.1e} cent")
+        record(
+            "Oscillator", "pitch over ten seconds, five notes from A0 to C8", "within 0.01 cent", f"{worst:.1e} cent"
+        )
         self.assertLess(worst, 0.01)
 
     def test_transposition_ratio_and_offset_add_up_as_stated(self) -> None:
@@ -97,7 +99,9 @@ class WaveTest(unittest.TestCase):
             signal = tone(C7, 4.0, wave=wave)
             partials = [k * C7 for k in range(1, 12)]
             below = residue_db(signal, RATE, partials, 20.0, 20_000.0) - level_db(signal, RATE, C7)
-            record("Oscillator", f"non-partials of the {wave} at 2,093 Hz, 20 Hz to 20 kHz", "−70 dB", f"{below:.1f} dB")
+            record(
+                "Oscillator", f"non-partials of the {wave} at 2,093 Hz, 20 Hz to 20 kHz", "−70 dB", f"{below:.1f} dB"
+            )
             self.assertLess(below, -70.0, wave)
 
     def test_partials_up_to_14_khz_are_all_there_at_every_pitch(self) -> None:

@@ -6,20 +6,23 @@ import uuid
 
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
-from sqlalchemy import text
+from sqlalchemy import Engine, text
 from sqlalchemy.exc import DBAPIError
 
 from inner_tone.core.lesson.step import StepContent
 from inner_tone.demo import foghorn
 from inner_tone.demo.seed import seed
 from inner_tone.store import lessons, renders
-from inner_tone.store.database import migrate, sessions
+from inner_tone.store.database import Sessions, migrate, sessions
 from inner_tone.store.lessons import ConflictError, NotFoundError
 from inner_tone.store.models import Base, Lesson, Step
 from tests.support.database import fresh_engine
 
 
 class StoreTest(unittest.TestCase):
+    engine: Engine
+    sessions: Sessions
+
     @classmethod
     def setUpClass(cls) -> None:
         cls.engine = fresh_engine()
@@ -227,8 +230,6 @@ class MigrationTest(unittest.TestCase):
             self.assertEqual(session.query(Lesson).count(), 1)
         engine.dispose()
 
-
-del StoreTest
 
 if __name__ == "__main__":
     unittest.main()

@@ -115,17 +115,20 @@ def finished(engine: Engine, sides: Sequence[str], taps: Sequence[str], key: str
     """Return what the engine has written down, with the limiter behind the output."""
     length = engine.position
     signals = {tap: engine.tracks.signals[n, :length] for n, tap in enumerate(engine.taps)}
-    left, right = (signals[side].copy() for side in sides) if sides else (np.zeros(length), np.zeros(length))
-    before = max(np.max(np.abs(left), initial=0.0), np.max(np.abs(right), initial=0.0))
-    limit(left, right, np.zeros(1), math.exp(-1.0 / (LIMITER_RETURN_SECONDS * engine.rate)))
+    left, right = (signals[side] for side in sides) if sides else (np.zeros(length), np.zeros(length))
+    measures = measures_of(engine, length)
+    peak = max((measures[side].peak for side in sides), default=0.0)
+    if peak > FULL_SCALE:
+        left, right = left.copy(), right.copy()
+        limit(left, right, np.zeros(1), math.exp(-1.0 / (LIMITER_RETURN_SECONDS * engine.rate)))
     return Render(
         key=key,
         rate=engine.rate,
-        left=left.astype(np.float32),
-        right=right.astype(np.float32),
+        left=np.clip(left, -1.0, 1.0).astype(np.float32),
+        right=np.clip(right, -1.0, 1.0).astype(np.float32),
         taps={tap: signals[tap] for tap in taps},
-        measures=measures_of(engine, length),
-        limited_db=20.0 * math.log10(before) if before > FULL_SCALE else 0.0,
+        measures=measures,
+        limited_db=20.0 * math.log10(peak) if peak > FULL_SCALE else 0.0,
     )
 
 

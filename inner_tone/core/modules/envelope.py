@@ -7,7 +7,8 @@ from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 ADSR, AD, AR = range(3)
 REST, ATTACK, DECAY, SUSTAIN, RELEASE = range(5)
-STAGE, PROGRESS, LEVEL, FROM, LAST_GATE, LAST_STRIKE = range(6)
+TIME_OF = (0, 2, 3, 0, 5)  # the input that says how long each stage takes
+STAGE, PROGRESS, LEVEL, FROM, LAST_GATE, LAST_STRIKE, REMAINDER = range(7)
 BEND = 4.0  # how strongly a curved stage is bent: the first half of its time covers 88 % of its way
 TIME_RULER = (0.0, 20.0)
 
@@ -64,24 +65,75 @@ MODULE = ModuleType(
             "Curved stages move fast first and slow down, as a capacitor charges; linear ones are straight.",
         ),
     ),
-    state_size=lambda rate: 6,
+    state_size=lambda rate: 7,
 )
 
 
-@compiled
-def bent(progress: float, linear: bool) -> float:
-    """Return how much of its way a stage has gone when `progress` of its time has passed, both 0 to 1."""
-    if linear:
-        return progress
-    return (1.0 - math.exp(-BEND * progress)) / (1.0 - math.exp(-BEND))
+BOTTOM = math.exp(-BEND)
 
 
 @compiled
-def unbent(way: float, linear: bool) -> float:
-    """Return the progress at which `bent` is `way`."""
-    if linear:
+def gone(progress: float, remainder: float, linear: bool) -> float:
+    """Return how much of its way a stage has gone, 0 to 1; `remainder` is exp(-BEND · progress)."""
+    return progress if linear else (1.0 - remainder) / (1.0 - BOTTOM)
+
+
+@compiled
+def progress_at(way: float, linear: bool) -> float:
+    """Return the progress at which a stage has gone a part of its way."""
+    return way if linear else -math.log(1.0 - way * (1.0 - BOTTOM)) / BEND
+
+
+@compiled
+def begin_stages(st: Floats, gate: bool, strike: bool, stages: int, linear: bool) -> None:
+    """Let a gate that opens or closes, or a strike, begin a stage."""
+    opened = gate and st[LAST_GATE] == 0.0
+    struck = strike and st[LAST_STRIKE] == 0.0
+    closed = not gate and st[LAST_GATE] == 1.0
+    st[LAST_GATE] = 1.0 if gate else 0.0
+    st[LAST_STRIKE] = 1.0 if strike else 0.0
+    if opened or struck:
+        st[STAGE] = ATTACK
+        st[PROGRESS] = progress_at(st[LEVEL], linear)
+        st[REMAINDER] = math.exp(-BEND * st[PROGRESS])
+    elif closed and stages != AD and st[STAGE] != REST:
+        st[STAGE] = RELEASE
+        st[PROGRESS] = 0.0
+        st[REMAINDER] = 1.0
+        st[FROM] = st[LEVEL]
+
+
+@compiled
+def end_stages(st: Floats, stages: int, attack: float, decay: float, rate: float) -> bool:
+    """Let a stage whose time is over give way to the next; returns whether the whole envelope has ended."""
+    if st[STAGE] == ATTACK and st[PROGRESS] >= 1.0:
+        st[STAGE] = DECAY if stages != AR else SUSTAIN
+        # what is left of this sample belongs to the decay, at the decay's own speed
+        st[PROGRESS] = (st[PROGRESS] - 1.0) * attack / max(decay, 1.0 / rate)
+        st[REMAINDER] = math.exp(-BEND * st[PROGRESS])
+    if st[STAGE] == DECAY and st[PROGRESS] >= 1.0:
+        st[STAGE] = SUSTAIN if stages == ADSR else REST
+    if st[STAGE] == RELEASE and st[PROGRESS] >= 1.0:
+        st[STAGE] = REST
+        return True
+    return bool(st[STAGE] == REST and st[LEVEL] > 0.0)
+
+
+@compiled
+def level_now(st: Floats, stages: int, sustain: float, linear: bool) -> float:
+    """Return the level at the present progress of the present stage."""
+    way = gone(st[PROGRESS], st[REMAINDER], linear)
+    foot = sustain if stages == ADSR else 0.0
+    if st[STAGE] == ATTACK:
         return way
-    return -math.log(1.0 - way * (1.0 - math.exp(-BEND))) / BEND
+    if st[STAGE] == DECAY:
+        return foot + (1.0 - foot) * (1.0 - way)
+    if st[STAGE] == RELEASE:
+        level: float = st[FROM] * (1.0 - way)
+        return level
+    if st[STAGE] == SUSTAIN:
+        return sustain if stages == ADSR else 1.0
+    return 0.0
 
 
 @compiled
@@ -95,54 +147,21 @@ def envelope(
     """
     stages = int(p[0])
     linear = p[1] == 1.0
+    last_time = -1.0
+    step = 0.0
+    factor = 1.0
     for i in range(a, b):
-        gate = sig[ins[0], i] > 0.0
-        strike = sig[ins[1], i] > 0.0
-        sustain = sig[ins[4], i]
-        opened = gate and st[LAST_GATE] == 0.0
-        struck = strike and st[LAST_STRIKE] == 0.0
-        closed = not gate and st[LAST_GATE] == 1.0
-        st[LAST_GATE] = 1.0 if gate else 0.0
-        st[LAST_STRIKE] = 1.0 if strike else 0.0
-        if opened or struck:
-            st[STAGE] = ATTACK
-            st[PROGRESS] = unbent(st[LEVEL], linear)
-        elif closed and stages != AD and st[STAGE] != REST:
-            st[STAGE] = RELEASE
-            st[PROGRESS] = 0.0
-            st[FROM] = st[LEVEL]
-
-        if st[STAGE] == ATTACK and st[PROGRESS] >= 1.0:
-            st[STAGE] = DECAY if stages != AR else SUSTAIN
-            st[PROGRESS] -= 1.0
-            if st[STAGE] == DECAY:
-                # what is left of this sample belongs to the decay, at the decay's own speed
-                st[PROGRESS] *= sig[ins[2], i] / max(sig[ins[3], i], 1.0 / rate)
-        if st[STAGE] == DECAY and st[PROGRESS] >= 1.0:
-            st[STAGE] = SUSTAIN if stages == ADSR else REST
-        finished = st[STAGE] == RELEASE and st[PROGRESS] >= 1.0
-        finished = finished or (st[STAGE] == REST and st[LEVEL] > 0.0)
-        if finished:
-            st[STAGE] = REST
-
-        stage = st[STAGE]
-        time = 0.0
-        if stage == ATTACK:
-            st[LEVEL] = bent(st[PROGRESS], linear)
-            time = sig[ins[2], i]
-        elif stage == DECAY:
-            foot = sustain if stages == ADSR else 0.0
-            st[LEVEL] = foot + (1.0 - foot) * (1.0 - bent(st[PROGRESS], linear))
-            time = sig[ins[3], i]
-        elif stage == RELEASE:
-            st[LEVEL] = st[FROM] * (1.0 - bent(st[PROGRESS], linear))
-            time = sig[ins[5], i]
-        elif stage == SUSTAIN:
-            st[LEVEL] = sustain if stages == ADSR else 1.0
-        else:
-            st[LEVEL] = 0.0
-        if stage not in (REST, SUSTAIN):
-            st[PROGRESS] += 1.0 / max(time * rate, 1.0)
+        begin_stages(st, sig[ins[0], i] > 0.0, sig[ins[1], i] > 0.0, stages, linear)
+        ended = end_stages(st, stages, sig[ins[2], i], sig[ins[3], i], rate)
+        st[LEVEL] = level_now(st, stages, sig[ins[4], i], linear)
+        if st[STAGE] not in (REST, SUSTAIN):
+            time = sig[ins[TIME_OF[int(st[STAGE])]], i]
+            if time != last_time:
+                last_time = time
+                step = 1.0 / max(time * rate, 1.0)
+                factor = math.exp(-BEND * step)
+            st[PROGRESS] += step
+            st[REMAINDER] *= factor
         sig[outs[0], i] = st[LEVEL]
         sig[outs[1], i] = 1.0 - st[LEVEL]
-        sig[outs[2], i] = 1.0 if finished else 0.0
+        sig[outs[2], i] = 1.0 if ended else 0.0

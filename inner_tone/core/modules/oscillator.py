@@ -10,6 +10,7 @@ from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 from inner_tone.core.modules.wavetables import BANDS_PER_OCTAVE
 
 MIDDLE_C_HZ = 440.0 * 2.0 ** (-9.0 / 12.0)
+PER_TURN = 1.0 / (2.0 * math.pi)
 SINE, TRIANGLE, SAW, SQUARE = range(4)
 PHASE, LAST_RESET, LAST_MODULATION = range(3)
 
@@ -99,6 +100,7 @@ def oscillator(
     """
     wave = int(p[0])
     transpose = 12.0 * p[1] + p[2] + 0.01 * p[3]
+    per_rate = 1.0 / rate
     pitch = np.nan
     steady = 0.0
     band = -1
@@ -109,13 +111,13 @@ def oscillator(
         if sig[ins[0], i] != pitch:
             pitch = sig[ins[0], i]
             steady = MIDDLE_C_HZ * 2.0 ** ((pitch + transpose) / 12.0) * p[4] + p[5]
-        step = (steady + sig[ins[1], i]) / rate
+        step = (steady + sig[ins[1], i]) * per_rate
         reset = sig[ins[4], i]
         if reset > 0.0 and st[LAST_RESET] <= 0.0:
             since = reset / (reset - st[LAST_RESET]) if st[LAST_RESET] < 0.0 else 0.0
             st[PHASE] = since * step
         st[LAST_RESET] = reset
-        modulation = sig[ins[2], i] / (2.0 * math.pi)
+        modulation = sig[ins[2], i] * PER_TURN
         phase = st[PHASE] + modulation
         if wave == SINE:
             sig[outs[0], i] = sine_of_cycle(phase - math.floor(phase))

@@ -53,7 +53,7 @@ export function LensFrame({ name, taps, tap, onTap, options, legend, sentence, b
 function TapList({ taps, tap, onTap, lens }: Pick<Props, "taps" | "tap" | "onTap"> & { lens: string }) {
   const word = taps.find((one) => one.tap === tap)?.word ?? tap;
   return (
-    <Listbox value={tap} onChange={onTap}>
+    <Listbox as="div" className="relative" value={tap} onChange={onTap}>
       <ListboxButton
         aria-label={`${lens} listens to ${word}`}
         className="max-w-52 truncate border-b border-dotted border-firm text-left hover:border-ink"
@@ -61,8 +61,8 @@ function TapList({ taps, tap, onTap, lens }: Pick<Props, "taps" | "tap" | "onTap
         {word}
       </ListboxButton>
       <ListboxOptions
-        anchor="bottom start"
-        className="z-20 max-h-72 overflow-auto rounded border border-firm bg-leaf py-1 shadow-md"
+        modal={false}
+        className="absolute top-full left-0 z-20 max-h-60 w-max overflow-auto rounded border border-firm bg-leaf py-1 shadow-md"
       >
         {taps.map((one) => (
           <ListboxOption

@@ -117,7 +117,7 @@ function OpenDesk({ lesson, catalogue, place }: { lesson: Lesson; catalogue: Cat
 function NoSteps({ onAdd }: { onAdd: () => void }) {
   return (
     <div className="m-auto text-center font-read text-lg">
-      <p className="mb-3">This lesson has no steps yet.</p>
+      <h1 className="mb-3">This lesson has no steps yet.</h1>
       <button type="button" className="button-strong font-work" onClick={onAdd}>
         Add the first step
       </button>

@@ -19,14 +19,17 @@ export function StepMenu({ place, count, onAdd, onDuplicate, onMove, onDelete }:
     { word: "Delete this step", run: onDelete, off: false },
   ];
   return (
-    <Menu>
+    <Menu as="div" className="relative shrink-0">
       <MenuButton
         aria-label="This step"
         className="rounded px-2 py-1 font-medium text-soft hover:bg-this/10 hover:text-ink"
       >
         Step…
       </MenuButton>
-      <MenuItems anchor="bottom end" className="z-20 rounded border border-firm bg-leaf py-1 shadow-md">
+      <MenuItems
+        modal={false}
+        className="absolute top-full right-0 z-20 w-max rounded border border-firm bg-leaf py-1 shadow-md"
+      >
         {items.map((item) => (
           <MenuItem key={item.word} disabled={item.off}>
             <button

@@ -17,7 +17,11 @@ export function StepText({ content, instructions, first, menu, onChange }: Props
   const write = (name: "title" | "why" | "listen") =>
     onChange && ((text: string) => onChange({ [name]: text }));
   return (
-    <article className="min-w-0 flex-1 overflow-y-auto px-4 py-3.5">
+    <article
+      tabIndex={0}
+      aria-label="Text of this step"
+      className="min-w-0 flex-1 overflow-y-auto px-4 py-3.5 -outline-offset-2"
+    >
       <div className="mb-2 flex items-start gap-1">
         <Title title={content.title} onChange={write("title")} />
         {menu}

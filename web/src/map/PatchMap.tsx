@@ -139,7 +139,6 @@ function ModuleCard({ card, module, catalogue, measure, isNew, selected, onSelec
       role="button"
       tabIndex={0}
       aria-pressed={selected}
-      aria-label={[title, kind, level].filter(Boolean).join(", ")}
       data-card={module.id}
       className="group cursor-pointer outline-none"
       style={{ transform: `translate(${card.x}px, ${card.y}px)`, transition: "transform 180ms ease-out" }}

@@ -35,7 +35,12 @@ export function Practice() {
 function OpenPractice({ lesson, catalogue, place }: { lesson: Lesson; catalogue: Catalogue; place: number }) {
   const step = lesson.steps[place];
   const before = lesson.steps[place - 1]?.content;
-  if (!step) return <p className="m-auto font-read text-lg">This lesson has no steps yet.</p>;
+  if (!step)
+    return (
+      <main className="m-auto font-read text-lg">
+        <h1>This lesson has no steps yet.</h1>
+      </main>
+    );
   const to = (number: number) => `/practice/${lesson.id}/${number + 1}`;
   return (
     <main className="grid min-h-0 flex-1 grid-cols-[356px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)_auto]">

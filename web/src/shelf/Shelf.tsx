@@ -38,26 +38,26 @@ export function Shelf() {
   return (
     <div className="flex h-full flex-col">
       <Header />
-      <main className="mx-auto flex w-full max-w-4xl flex-1 flex-col px-8 pt-10 pb-8">
-        <h1 className="mb-6 font-read text-4xl font-semibold tracking-tight">Lessons</h1>
-        {lessons.error && !lessons.data && (
-          <Failed message={lessons.error.message} retry={() => void lessons.refetch()} />
-        )}
-        {lessons.isPending && <Waiting>Fetching the lessons…</Waiting>}
-        {lessons.data && (
+      {lessons.error && !lessons.data && (
+        <Failed message={lessons.error.message} retry={() => void lessons.refetch()} />
+      )}
+      {lessons.isPending && <Waiting>Fetching the lessons…</Waiting>}
+      {lessons.data && (
+        <main className="mx-auto flex w-full max-w-4xl flex-1 flex-col px-8 pt-10 pb-8">
+          <h1 className="mb-6 font-read text-4xl font-semibold tracking-tight">Lessons</h1>
           <ul>
             {lessons.data.map((lesson) => (
               <Row key={lesson.id} lesson={lesson} onDelete={() => remove(lesson)} />
             ))}
           </ul>
-        )}
-        {lessons.data?.length === 0 && (
-          <p className="mb-6 font-read text-lg text-soft italic">
-            The shelf is empty. Begin with a title; the first step is made for you.
-          </p>
-        )}
-        {lessons.data && <NewLesson onFailure={setFailure} />}
-      </main>
+          {lessons.data.length === 0 && (
+            <p className="mb-6 font-read text-lg text-soft italic">
+              The shelf is empty. Begin with a title; the first step is made for you.
+            </p>
+          )}
+          <NewLesson onFailure={setFailure} />
+        </main>
+      )}
       {failure ? (
         <Notice warn onClose={() => setFailure(undefined)}>
           {failure}

@@ -1,0 +1,1 @@
+"""What costs what: measured beside each other in one run, never inside a test."""

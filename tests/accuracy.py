@@ -1,0 +1,51 @@
+"""Writes docs/accuracy.md: runs the tests and benchmarks that measure figures, and sets what was asked beside them.
+
+Usage: python -m tests.accuracy
+"""
+
+import json
+import shutil
+import sys
+import unittest
+from itertools import groupby
+from pathlib import Path
+
+import benchmarks.edit
+import benchmarks.voice
+from tests.support.figures import FOLDER
+
+PAGE = Path(__file__).resolve().parents[1] / "docs" / "accuracy.md"
+MEASURING = (
+    "tests.core.test_oscillator",
+    "tests.core.test_filter",
+    "tests.core.test_envelope",
+    "tests.core.test_engine",
+)
+
+HEAD = """# Accuracy
+
+What Inner Tone promises about its sound and its speed, beside what was measured. The figures of the sound come
+from the tests, which measure by a road of their own (SciPy's windows and prototypes) against theory; those of
+speed come from `benchmarks/`, on two shared cores. `.venv/bin/python -m tests.accuracy` writes this page anew.
+"""
+
+
+def main() -> int:
+    """Measure and write the page."""
+    shutil.rmtree(FOLDER, ignore_errors=True)
+    suite = unittest.defaultTestLoader.loadTestsFromNames(MEASURING)
+    if not unittest.TextTestRunner().run(suite).wasSuccessful():
+        return 1
+    benchmarks.voice.main()
+    benchmarks.edit.main()
+    rows = [json.loads(file.read_text()) for file in sorted(FOLDER.glob("*.json"))]
+    lines = [HEAD]
+    for subject, figures in groupby(rows, key=lambda row: row["subject"]):
+        lines.append(f"\n## {subject}\n\n| figure | asked | measured |\n|---|---|---|")
+        lines += [f"| {row['figure']} | {row['asked']} | {row['measured']} |" for row in figures]
+    PAGE.write_text("\n".join(lines) + "\n")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

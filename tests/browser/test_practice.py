@@ -1,0 +1,72 @@
+"""The practice view, and every screen under axe."""
+
+import unittest
+
+from selenium.webdriver.common.keys import Keys
+
+from tests.support.browser import BrowserTest
+
+
+class PracticeTest(BrowserTest):
+    def test_learner_sees_and_hears_the_same_and_can_change_nothing(self) -> None:
+        self.open_step(5)
+        key = self.render_key()
+        self.open_step(5, "practice")
+        self.assertEqual(self.render_key(), key)
+        self.assertEqual(self.text_of("h1"), "A filter that gives it distance")
+        self.assertFalse(self.css("textarea"))
+        self.assertFalse(self.css("section input:not([type=range])"))
+        ruler = self.slider("cutoff")
+        self.assertEqual(ruler.get_attribute("aria-readonly"), "true")
+        self.driver.execute_script("arguments[0].focus()", ruler)
+        self.press(Keys.PAGE_UP)
+        self.assertEqual(self.value("cutoff"), 420)
+        self.press(" ")
+        self.wait(lambda: self.css("[data-playing=true]"), "the sound")
+        self.press(" ")
+
+    def test_learner_goes_through_the_lesson(self) -> None:
+        self.open_step(1, "practice")
+        for place in range(2, 6):
+            self.button("Next step").click()
+            self.wait(lambda place=place: self.find(f"//span[.='Step {place} of 5']"), f"step {place}")
+        self.assertFalse(self.find("//a[text()='Next step']"))
+        self.button("Back").click()
+        self.wait(lambda: self.find("//span[.='Step 4 of 5']"), "step 4")
+
+
+class AccessibilityTest(BrowserTest):
+    def test_shelf(self) -> None:
+        self.open("/shelf")
+        self.wait(lambda: self.css("h2"), "the lessons")
+        self.assert_accessible()
+
+    def test_every_step_at_the_desk_and_in_practice(self) -> None:
+        for screen in ("desk", "practice"):
+            for place in range(1, 6):
+                self.open_step(place, screen)
+                self.assert_accessible()
+
+    def test_desk_with_a_menu_and_a_list_open(self) -> None:
+        self.open_step(5)
+        self.button("This step").click()
+        self.assert_accessible()
+        self.press(Keys.ESCAPE)
+        self.css("[data-lens=wave] button[aria-haspopup=listbox]").click()  # type: ignore[union-attr]
+        self.wait(lambda: self.css("[role=option]"), "the list")
+        self.assert_accessible()
+        self.press(Keys.ESCAPE)
+        self.button("Write: Why").click()
+        self.assert_accessible()
+
+    def test_addresses_where_nothing_is(self) -> None:
+        self.open("/nowhere")
+        self.wait(lambda: self.find("//h1[contains(., 'nothing at this address')]"), "the message")
+        self.assert_accessible()
+        self.open("/desk/00000000-0000-0000-0000-000000000000")
+        self.wait(lambda: "no such lesson" in self.text_of("main [role=alert]"), "the message")
+        self.assert_accessible()
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,33 @@
+"""The HTTP interface of an application that runs for a class of tests."""
+
+import unittest
+from typing import Any
+
+import httpx
+
+from tests.support.application import Application
+
+
+class ApiTest(unittest.TestCase):
+    application: Application
+    client: httpx.Client
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.application = Application()
+        cls.addClassCleanup(cls.application.stop)
+        cls.client = httpx.Client(base_url=cls.application.address, timeout=30)
+        cls.addClassCleanup(cls.client.close)
+
+    def get(self, path: str) -> Any:
+        answer = self.client.get(path)
+        self.assertEqual(answer.status_code, 200, answer.text)
+        return answer.json()
+
+    def assert_problem(self, answer: httpx.Response, status: int) -> Any:
+        self.assertEqual(answer.status_code, status, answer.text)
+        self.assertEqual(answer.headers["content-type"], "application/problem+json")
+        problem = answer.json()
+        self.assertEqual(problem["status"], status)
+        self.assertTrue(problem["title"] and problem["detail"])
+        return problem

@@ -1,0 +1,148 @@
+"""Headless Chromium on the running application, in the words of the people who use it."""
+
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any
+
+from selenium import webdriver
+from selenium.common.exceptions import StaleElementReferenceException
+from selenium.webdriver.chrome.options import Options
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+
+from tests.support.application import ROOT, Application
+from tests.support.patience import wait_for
+
+AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
+ARGUMENTS = (
+    "--headless=new",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--disable-dev-shm-usage",
+    "--autoplay-policy=no-user-gesture-required",
+)
+
+
+def start_chromium(profile: str, width: int = 1280, height: int = 800) -> webdriver.Chrome:
+    """Return a driver with an empty profile in the folder `profile`."""
+    options = Options()
+    options.binary_location = "/usr/bin/chromium"
+    for argument in (*ARGUMENTS, f"--user-data-dir={profile}", f"--window-size={width},{height}"):
+        options.add_argument(argument)
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
+    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+    return driver
+
+
+class BrowserTest(unittest.TestCase):
+    """A test with an application of its own and a browser that is open on it."""
+
+    application: Application
+    driver: webdriver.Chrome
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.application = Application()
+        cls.addClassCleanup(cls.application.stop)
+        folder = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
+        cls.addClassCleanup(folder.cleanup)
+        cls.driver = start_chromium(str(Path(folder.name) / "profile"))
+        cls.addClassCleanup(cls.driver.quit)
+
+    def open(self, path: str) -> None:
+        self.driver.get(self.application.address + path)
+
+    def open_step(self, place: int, screen: str = "desk", lesson: str = "Foghorn") -> None:
+        """Open a step of a lesson by way of the shelf."""
+        self.open("/shelf")
+        link = self.wait(lambda: self.find(f"//h2/a[text()='{lesson}']"), f"the lesson {lesson}")
+        lesson_id = str(link.get_attribute("href")).rsplit("/", 2)[1]
+        self.open(f"/{screen}/{lesson_id}/{place}")
+        self.settle()
+
+    def settle(self) -> None:
+        """Wait until everything is kept, and the pictures show what is set."""
+        self.wait(lambda: self.css("[data-behind=false][data-render]"), "the lenses")
+        if "/desk/" in self.driver.current_url:
+            self.wait(lambda: self.css("[data-keeping=kept]"), "everything kept")
+
+    def wait(self, look: Any, what: str, seconds: float = 15.0) -> Any:
+        def calmly() -> Any:
+            try:
+                return look()
+            except StaleElementReferenceException:
+                return None
+
+        return wait_for(calmly, seconds, what)
+
+    def css(self, selector: str) -> WebElement | None:
+        found = self.driver.find_elements(By.CSS_SELECTOR, selector)
+        return found[0] if found else None
+
+    def all_css(self, selector: str) -> list[WebElement]:
+        return self.driver.find_elements(By.CSS_SELECTOR, selector)
+
+    def find(self, xpath: str) -> WebElement | None:
+        found = self.driver.find_elements(By.XPATH, xpath)
+        return found[0] if found else None
+
+    def button(self, word: str) -> WebElement:
+        """Return the button or menu item with a word on it, or with that accessible name."""
+        path = f"//*[self::button or self::a][normalize-space()='{word}' or @aria-label='{word}']"
+        found: WebElement = self.wait(lambda: self.find(path), f"the button {word}")
+        return found
+
+    def text_of(self, selector: str) -> str:
+        element = self.wait(lambda: self.css(selector), selector)
+        return str(element.text)
+
+    def press(self, *keys: str) -> None:
+        """Press keys where the focus is."""
+        self.driver.switch_to.active_element.send_keys(*keys)
+
+    def slider(self, name: str) -> WebElement:
+        """Return the ruler of a setting in the inspector."""
+        path = f"//section//*[@role='slider'][@aria-labelledby=//span[normalize-space()='{name}']/@id]"
+        found: WebElement = self.wait(lambda: self.find(path), f"the ruler {name}")
+        return found
+
+    def value(self, name: str) -> float:
+        return float(str(self.slider(name).get_attribute("aria-valuenow")))
+
+    def render_key(self) -> str:
+        element = self.wait(lambda: self.css("[data-behind=false][data-render]"), "a render")
+        return str(element.get_attribute("data-render"))
+
+    def sentence(self, lens: str) -> str:
+        return self.text_of(f"[data-lens={lens}] figcaption")
+
+    def select(self, module: str) -> None:
+        """Choose a card on the map with the keyboard."""
+        card = self.wait(lambda: self.css(f"[data-card={module}]"), f"the card {module}")
+        self.driver.execute_script("arguments[0].focus()", card)
+        self.press(Keys.ENTER)
+
+    def assert_accessible(self) -> None:
+        """Let axe look for violations of WCAG 2.2 AA and of good practice."""
+        self.driver.execute_script(AXE.read_text())
+        result = self.driver.execute_async_script("axe.run(document).then(arguments[0])")
+        found = [
+            f"{one['id']}: {one['help']}: {[node['html'][:160] for node in one['nodes'][:3]]}"
+            for one in result["violations"]
+        ]
+        self.assertEqual(found, [])
+
+    def assert_no_errors_logged(self) -> None:
+        entries = self.driver.get_log("browser")  # type: ignore[no-untyped-call]
+        logged = [entry["message"] for entry in entries if entry["level"] == "SEVERE"]
+        self.assertEqual(logged, [])
