@@ -40,7 +40,7 @@ install_python() {
     say "Installing Python packages"
     rm -rf .venv
     python3 -m venv .venv 2>/dev/null || { install_debian python3-venv && python3 -m venv .venv; }
-    .venv/bin/python -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements.lock
+    .venv/bin/python -m pip install -qq --disable-pip-version-check --require-hashes -r requirements.lock
     echo "$digest" >.venv/lock
   fi
   pwd >"$(echo .venv/lib/python3.*/site-packages)/inner_tone.pth"
@@ -51,7 +51,7 @@ install_web() {
   digest="$(sha256sum web/package-lock.json | cut -c1-16) $(node --version)"
   unchanged web/node_modules/lock "$digest" && return
   say "Installing packages for the interface"
-  (cd web && npm ci --silent --no-audit --no-fund)
+  (cd web && npm ci --no-audit --no-fund >../var/install.log 2>&1) || { tail -n 20 var/install.log >&2; exit 1; }
   echo "$digest" >web/node_modules/lock
 }
 

@@ -3,7 +3,6 @@
 from pathlib import Path
 
 from fastapi import FastAPI, Request
-from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.responses import FileResponse
 from starlette.exceptions import HTTPException
 from starlette.staticfiles import StaticFiles
@@ -26,7 +25,6 @@ def create_app(sessions: Sessions | None = None) -> FastAPI:
     app = FastAPI(title="Inner Tone", version="1", docs_url=None, redoc_url=None, responses=responses)
     app.state.sessions = sessions
     app.state.studio = Studio()
-    app.add_middleware(GZipMiddleware, minimum_size=2_000, compresslevel=1)
     add_handlers(app)
     for module in (lessons, steps, renders, catalogue):
         app.include_router(module.router)

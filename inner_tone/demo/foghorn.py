@@ -81,8 +81,8 @@ STEPS = (
         why=(
             "To give the tone an end, we need a hand on its loudness. An **amplifier** lets through as much as its "
             "*level* says, and its own level is 0.\n\nSo now there is silence, and that is right: the reed still "
-            "swings at full strength, as its picture on the map shows, but nothing passes the amplifier until something "
-            "drives it."
+            "swings at full strength, as its picture on the map shows, but nothing passes the amplifier until "
+            "something drives it."
         ),
         listen="Silence. Compare the pictures on the two cards: the sound arrives, and nothing leaves.",
         patch=SILENCED,

@@ -36,15 +36,9 @@ class StageTest(unittest.TestCase):
         worst = 0.0
         for attack, decay, release in ((0.001, 0.05, 0.02), (0.35, 0.2, 0.9), (1.0, 0.5, 2.0)):
             for curve in ("curved", "linear"):
-                settings: dict[str, float | str] = {
-                    "attack": attack,
-                    "decay": decay,
-                    "sustain": 0.6,
-                    "release": release,
-                    "curve": curve,
-                }
+                times: dict[str, float | str] = {"attack": attack, "decay": decay, "release": release}
                 held = attack + decay + 0.25
-                level = envelope(held + release + 0.1, (0.0, ON), (held, OFF), **settings)
+                level = envelope(held + release + 0.1, (0.0, ON), (held, OFF), sustain=0.6, curve=curve, **times)
                 top = float(np.argmax(level)) / RATE
                 settled = first((np.arange(len(level)) / RATE > top) & (level <= 0.6))
                 silent = first((np.arange(len(level)) / RATE > held) & (level <= 0.0))

@@ -1,5 +1,7 @@
 /** Plays rendered sounds: starts at once, goes on without a gap when the sound changes, and loops. */
 
+import { soundOf } from "./sounds";
+
 const RATE = 48_000;
 const FADE_SECONDS = 0.012;
 
@@ -92,18 +94,16 @@ export class Player {
   private buffer(key: string): Promise<AudioBuffer> {
     const known = this.buffers.get(key);
     if (known) return known;
-    const fetched = this.fetch(key);
-    this.buffers.set(key, fetched);
-    fetched.catch(() => this.buffers.delete(key));
+    const decoded = this.decode(key);
+    this.buffers.set(key, decoded);
+    decoded.catch(() => this.buffers.delete(key));
     const oldest = this.buffers.keys().next().value;
     if (this.buffers.size > 12 && oldest !== undefined) this.buffers.delete(oldest);
-    return fetched;
+    return decoded;
   }
 
-  private async fetch(key: string): Promise<AudioBuffer> {
-    const answer = await fetch(`/api/renders/${key}/sound`);
-    if (!answer.ok) throw new Error(`The server answered ${answer.status}.`);
-    return this.audio().decodeAudioData(await answer.arrayBuffer());
+  private async decode(key: string): Promise<AudioBuffer> {
+    return this.audio().decodeAudioData(await soundOf(key));
   }
 
   private begin(buffer: AudioBuffer, offset: number): void {
