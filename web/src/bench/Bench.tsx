@@ -36,7 +36,7 @@ export function Bench({ patch, phrase, before, instructions, catalogue, onChange
 
   return (
     <>
-      <div className="grid min-h-0 min-w-0 grid-cols-[1fr_292px] grid-rows-[minmax(0,1fr)_290px]">
+      <div className="grid min-h-0 min-w-0 grid-cols-[1fr_292px] grid-rows-[minmax(0,1fr)_280px]">
         <div className="flex min-h-0 min-w-0 items-center justify-center px-4 py-2" data-map>
           <PatchMap
             patch={patch}

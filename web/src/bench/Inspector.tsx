@@ -130,7 +130,7 @@ const RARE = new Set([
 
 const touched = (module: Module, patch: Patch, name: string) =>
   module.settings?.[name] !== undefined ||
-  connectionsOf(patch).some((one) => one.to === `${module.id}.${name}`) ||
+  (name !== "pitch" && connectionsOf(patch).some((one) => one.to === `${module.id}.${name}`)) ||
   (name === "width" && module.settings?.["wave"] === "square");
 
 function moved(

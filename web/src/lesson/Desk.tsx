@@ -1,18 +1,10 @@
 import { useSyncExternalStore } from "react";
-import { useParams } from "react-router";
 
-import type { Lesson } from "../api/client";
-import type { Catalogue } from "../api/patch";
-import { useLesson } from "../api/queries";
 import { Bench } from "../bench/Bench";
-import { useCatalogueMap } from "../bench/useCatalogueMap";
-import { Header } from "../ui/Header";
 import { Notice } from "../ui/Notice";
-import { Failed, Waiting } from "../ui/Waiting";
 import { ConflictDialog } from "./ConflictDialog";
 import { drafts, useKeeping } from "./drafts";
-import { placesOf } from "./places";
-import { SaveState } from "./SaveState";
+import { LessonScreen, type OpenLesson } from "./LessonScreen";
 import { StepMenu } from "./StepMenu";
 import { StepText } from "./StepText";
 import { Thread } from "./Thread";
@@ -20,31 +12,10 @@ import { useSteps } from "./useSteps";
 
 /** Writing a lesson: its steps on the left, the bench beside them. */
 export function Desk() {
-  const { lessonId = "", place = "1" } = useParams();
-  const lesson = useLesson(lessonId);
-  const catalogue = useCatalogueMap();
-  const index = Math.min(
-    Math.max(0, Number(place) - 1 || 0),
-    Math.max(0, (lesson.data?.steps.length ?? 1) - 1),
-  );
-  const step = lesson.data?.steps[index];
-  return (
-    <div className="flex h-full min-h-[640px] min-w-[1024px] flex-col">
-      <Header
-        title={lesson.data?.title}
-        status={lesson.data && <SaveState updatedAt={step?.updated_at} />}
-        places={placesOf(lessonId, index, "desk")}
-      />
-      {lesson.error && !lesson.data && (
-        <Failed message={lesson.error.message} retry={() => void lesson.refetch()} />
-      )}
-      {!lesson.error && (!lesson.data || !catalogue) && <Waiting>Opening the lesson…</Waiting>}
-      {lesson.data && catalogue && <OpenDesk lesson={lesson.data} catalogue={catalogue} place={index} />}
-    </div>
-  );
+  return <LessonScreen screen="desk">{(open) => <OpenDesk {...open} />}</LessonScreen>;
 }
 
-function OpenDesk({ lesson, catalogue, place }: { lesson: Lesson; catalogue: Catalogue; place: number }) {
+function OpenDesk({ lesson, catalogue, place }: OpenLesson) {
   const steps = useSteps(lesson, place);
   const keeping = useKeeping();
   const step = lesson.steps[place];

@@ -56,7 +56,7 @@ function Title({ title, onChange }: { title: string; onChange: ((text: string) =
         aria-label="Title of the step"
         rows={1}
         maxLength={200}
-        className={`field-sizing-content w-full resize-none rounded-sm bg-transparent hover:bg-this/5 focus:bg-leaf ${look}`}
+        className={`field-sizing-content w-full resize-none overflow-hidden rounded-sm bg-transparent hover:bg-this/5 focus:bg-leaf ${look}`}
         value={title}
         onChange={(event) => onChange(event.target.value.replace(/\n/g, " "))}
         onKeyDown={(event) => {

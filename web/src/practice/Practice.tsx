@@ -1,38 +1,16 @@
-import { Link, useParams } from "react-router";
+import { Link } from "react-router";
 
-import type { Lesson } from "../api/client";
-import type { Catalogue } from "../api/patch";
-import { useLesson } from "../api/queries";
 import { Bench } from "../bench/Bench";
-import { useCatalogueMap } from "../bench/useCatalogueMap";
-import { placesOf } from "../lesson/places";
+import { LessonScreen, type OpenLesson } from "../lesson/LessonScreen";
 import { StepText } from "../lesson/StepText";
 import { Thread } from "../lesson/Thread";
-import { Header } from "../ui/Header";
-import { Failed, Waiting } from "../ui/Waiting";
 
 /** Following a lesson, step by step; nothing here changes it. */
 export function Practice() {
-  const { lessonId = "", place = "1" } = useParams();
-  const lesson = useLesson(lessonId);
-  const catalogue = useCatalogueMap();
-  const index = Math.min(
-    Math.max(0, Number(place) - 1 || 0),
-    Math.max(0, (lesson.data?.steps.length ?? 1) - 1),
-  );
-  return (
-    <div className="flex h-full min-h-[640px] min-w-[1024px] flex-col">
-      <Header title={lesson.data?.title} places={placesOf(lessonId, index, "practice")} />
-      {lesson.error && !lesson.data && (
-        <Failed message={lesson.error.message} retry={() => void lesson.refetch()} />
-      )}
-      {!lesson.error && (!lesson.data || !catalogue) && <Waiting>Opening the lesson…</Waiting>}
-      {lesson.data && catalogue && <OpenPractice lesson={lesson.data} catalogue={catalogue} place={index} />}
-    </div>
-  );
+  return <LessonScreen screen="practice">{(open) => <OpenPractice {...open} />}</LessonScreen>;
 }
 
-function OpenPractice({ lesson, catalogue, place }: { lesson: Lesson; catalogue: Catalogue; place: number }) {
+function OpenPractice({ lesson, catalogue, place }: OpenLesson) {
   const step = lesson.steps[place];
   const before = lesson.steps[place - 1]?.content;
   if (!step)

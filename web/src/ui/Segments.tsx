@@ -30,9 +30,9 @@ export function Segments<T extends string | number>({
       value={value}
       onChange={(chosen: T) => onChange?.(chosen)}
       disabled={!onChange}
-      className="mt-2 flex items-baseline gap-3"
+      className="mt-1.5 flex items-baseline gap-2"
     >
-      <Label title={help} className="w-17 shrink-0 first-letter:uppercase">
+      <Label title={help} className="w-16 shrink-0 first-letter:uppercase">
         {label}
       </Label>
       <div className="flex flex-wrap items-baseline gap-x-1 gap-y-1">
@@ -40,7 +40,7 @@ export function Segments<T extends string | number>({
           <Radio
             key={option.value}
             value={option.value}
-            className={`cursor-pointer border-b-2 px-1.5 py-0.5 data-disabled:cursor-default ${mark(option.value, value, before)}`}
+            className={`cursor-pointer border-b-2 px-1 py-0 data-disabled:cursor-default ${mark(option.value, value, before)}`}
           >
             {option.word}
           </Radio>
