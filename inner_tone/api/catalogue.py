@@ -119,11 +119,7 @@ def module_type_out(declared: ModuleType) -> ModuleTypeOut:
             for port in declared.inputs
         ],
         outputs=[OutputOut(name=port.name, kind=port.kind, help=port.help) for port in declared.outputs],
-        numbers=[
-            NumberOut(name=item.name, help=item.help, ruler=ruler_out(item.ruler))
-            for item in declared.settings
-            if not isinstance(item, Choice)
-        ],
+        numbers=[NumberOut(name=item.name, help=item.help, ruler=ruler_out(item.ruler)) for item in declared.numbers],
         choices=[choice_out(choice) for choice in declared.choices.values()],
     )
 

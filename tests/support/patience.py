@@ -7,7 +7,7 @@ from typing import TypeVar
 Found = TypeVar("Found")
 
 
-def wait_for(look: Callable[[], Found], seconds: float = 20.0, what: str = "it") -> Found:
+def wait_for(look: Callable[[], Found | None], seconds: float = 20.0, what: str = "it") -> Found:
     """Return what `look` returns as soon as it is true; raises AssertionError after a while."""
     deadline = time.monotonic() + seconds
     while True:

@@ -1,12 +1,22 @@
-"""Calls the kernel of a module by the number that `modules.OPERATION` gives its type."""
+"""Calls the kernel of a module by the number of its type. Written by bin/generate; do not edit."""
 
-from inner_tone.core.modules.amplifier import amplifier
-from inner_tone.core.modules.envelope import envelope
-from inner_tone.core.modules.filter import filter_kernel
+from inner_tone.core.modules.amplifier import kernel as amplifier_kernel
+from inner_tone.core.modules.arithmetic import kernel as arithmetic_kernel
+from inner_tone.core.modules.crossfade import kernel as crossfade_kernel
+from inner_tone.core.modules.envelope import kernel as envelope_kernel
+from inner_tone.core.modules.filter import kernel as filter_kernel
+from inner_tone.core.modules.hold import kernel as hold_kernel
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
-from inner_tone.core.modules.oscillator import oscillator
-from inner_tone.core.modules.output import output
-from inner_tone.core.modules.player import player
+from inner_tone.core.modules.lfo import kernel as lfo_kernel
+from inner_tone.core.modules.mixer import kernel as mixer_kernel
+from inner_tone.core.modules.noise import kernel as noise_kernel
+from inner_tone.core.modules.oscillator import kernel as oscillator_kernel
+from inner_tone.core.modules.output import kernel as output_kernel
+from inner_tone.core.modules.pan import kernel as pan_kernel
+from inner_tone.core.modules.player import kernel as player_kernel
+from inner_tone.core.modules.quantise import kernel as quantise_kernel
+from inner_tone.core.modules.ramp import kernel as ramp_kernel
+from inner_tone.core.modules.scale import kernel as scale_kernel
 
 
 @compiled
@@ -22,16 +32,36 @@ def dispatch(
     a: int,
     b: int,
 ) -> None:
-    """Process samples a…b of one module; the order is that of `modules.MODULE_TYPES`."""
+    """Process samples a…b of one module; the numbers are those of `modules.OPERATION`."""
     if operation == 0:
-        player(sig, ins, outs, p, st, tables, rate, a, b)
+        player_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 1:
-        oscillator(sig, ins, outs, p, st, tables, rate, a, b)
+        noise_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 2:
-        filter_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        oscillator_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 3:
-        envelope(sig, ins, outs, p, st, tables, rate, a, b)
+        amplifier_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 4:
-        amplifier(sig, ins, outs, p, st, tables, rate, a, b)
+        crossfade_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 5:
-        output(sig, ins, outs, p, st, tables, rate, a, b)
+        filter_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 6:
+        mixer_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 7:
+        pan_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 8:
+        arithmetic_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 9:
+        envelope_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 10:
+        hold_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 11:
+        lfo_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 12:
+        quantise_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 13:
+        ramp_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 14:
+        scale_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 15:
+        output_kernel(sig, ins, outs, p, st, tables, rate, a, b)

@@ -40,7 +40,7 @@ MODULE = ModuleType(
 
 
 @compiled
-def amplifier(
+def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
 ) -> None:
     """out = in · level, or in · (1000^level - 1) / 999 for the decibel response, which is 0 at level 0."""

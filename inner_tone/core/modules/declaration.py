@@ -136,7 +136,12 @@ class ModuleType:
     def rulers(self) -> dict[str, Ruler]:
         """Every number that can be set, by name: base values of inputs first, then other settings."""
         bases = {port.name: port.ruler for port in self.inputs if port.ruler}
-        return bases | {item.name: item.ruler for item in self.settings if isinstance(item, Number)}
+        return bases | {item.name: item.ruler for item in self.numbers}
+
+    @property
+    def numbers(self) -> tuple[Number, ...]:
+        """The settings that are numbers, without the inputs' base values."""
+        return tuple(item for item in self.settings if isinstance(item, Number))
 
     @property
     def choices(self) -> dict[str, Choice]:

@@ -137,7 +137,7 @@ def level_now(st: Floats, stages: int, sustain: float, linear: bool) -> float:
 
 
 @compiled
-def envelope(
+def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
 ) -> None:
     """Go through the stages; each takes its stated time from its full starting level to its end.

@@ -284,7 +284,7 @@ def run_sides(
 
 
 @compiled
-def filter_kernel(
+def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
 ) -> None:
     """Run what the slope asks for; coefficients are computed anew wherever cutoff or resonance have moved.

@@ -90,7 +90,23 @@ def read(table: Floats, start: int, size: int, phase: float) -> float:
 
 
 @compiled
-def oscillator(
+def restarted(st: Floats, reset: float, step: float) -> float:
+    """Return the phase in cycles, begun anew where `reset` rises from zero; note what reset was.
+
+    A signal that swings through zero crosses it between two samples: the new cycle has then already gone on for
+    a part of a step. A gate that was exactly zero begins the cycle with the sample itself.
+    """
+    last = st[LAST_RESET]
+    st[LAST_RESET] = reset
+    if reset > 0.0 and last <= 0.0:
+        since: float = reset / (reset - last) if last < 0.0 else 0.0
+        return since * step
+    phase: float = st[PHASE]
+    return phase
+
+
+@compiled
+def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
 ) -> None:
     """Advance the phase and read the wave.
@@ -112,11 +128,7 @@ def oscillator(
             pitch = sig[ins[0], i]
             steady = MIDDLE_C_HZ * 2.0 ** ((pitch + transpose) / 12.0) * p[4] + p[5]
         step = (steady + sig[ins[1], i]) * per_rate
-        reset = sig[ins[4], i]
-        if reset > 0.0 and st[LAST_RESET] <= 0.0:
-            since = reset / (reset - st[LAST_RESET]) if st[LAST_RESET] < 0.0 else 0.0
-            st[PHASE] = since * step
-        st[LAST_RESET] = reset
+        st[PHASE] = restarted(st, sig[ins[4], i], step)
         modulation = sig[ins[2], i] * PER_TURN
         phase = st[PHASE] + modulation
         if wave == SINE:

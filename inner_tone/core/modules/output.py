@@ -26,7 +26,7 @@ MODULE = ModuleType(
 
 
 @compiled
-def output(
+def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
 ) -> None:
     """Multiply both sides by the level."""

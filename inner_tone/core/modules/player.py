@@ -46,7 +46,7 @@ MODULE = ModuleType(
 
 
 @compiled
-def player(
+def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
 ) -> None:
     """Lay out held values and straight movements of the wheel and the bend, sample by sample."""

@@ -1,0 +1,127 @@
+"""`bin/generate`: writes what is derived from the declarations, or checks that it is current.
+
+The dispatch of the compiled loop, the page about the modules, and the JSON Schemas of the open formats.
+"""
+
+import json
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+from inner_tone.core.documents import Document
+from inner_tone.core.modules import MODULE_TYPES
+from inner_tone.core.modules.declaration import ModuleType, Ruler
+from inner_tone.core.patch.model import Patch
+from inner_tone.core.phrase import Phrase
+from inner_tone.core.units import with_unit
+
+ROOT = Path(__file__).resolve().parents[2]
+
+DISPATCH_HEAD = '''"""Calls the kernel of a module by the number of its type. Written by bin/generate; do not edit."""
+
+'''
+
+DISPATCH_FUNCTION = '''
+
+@compiled
+def dispatch(
+    operation: int,
+    sig: Floats,
+    ins: Ints,
+    outs: Ints,
+    p: Floats,
+    st: Floats,
+    tables: Tables,
+    rate: float,
+    a: int,
+    b: int,
+) -> None:
+    """Process samples a…b of one module; the numbers are those of `modules.OPERATION`."""
+'''
+
+PAGE_HEAD = """# Modules
+
+Every type of module, as it is declared in `inner_tone/core/modules`. Written by `bin/generate`; do not edit.
+An input with a range has a base value, the setting of the same name; connections move it by their depth, in the
+unit given.
+"""
+
+
+def dispatch_source() -> str:
+    """Return the source of engine/dispatch.py."""
+    imports = {
+        f"inner_tone.core.modules.{module.name}": f"import kernel as {module.name}_kernel" for module in MODULE_TYPES
+    }
+    imports["inner_tone.core.modules.kernel"] = "import Floats, Ints, Tables, compiled"
+    lines = [f"from {file} {what}\n" for file, what in sorted(imports.items())]
+    calls = [
+        f"    {'if' if number == 0 else 'elif'} operation == {number}:\n"
+        f"        {module.name}_kernel(sig, ins, outs, p, st, tables, rate, a, b)\n"
+        for number, module in enumerate(MODULE_TYPES)
+    ]
+    return DISPATCH_HEAD + "".join(lines) + DISPATCH_FUNCTION + "".join(calls)
+
+
+def modules_page() -> str:
+    """Return docs/modules.md."""
+    return PAGE_HEAD + "".join("".join(module_section(module)) for module in MODULE_TYPES)
+
+
+def module_section(module: ModuleType) -> Iterator[str]:
+    """Yield the section of the page about one module type."""
+    yield f"\n## {module.name}\n\n**{module.summary}**\n\n{module.explanation}\n"
+    if module.inputs:
+        yield "\n| input | kind | range | moved in | |\n|---|---|---|---|---|\n"
+    for port in module.inputs:
+        scale = ruler_text(port.ruler) if port.ruler else ""
+        yield f"| {port.name} | {port.kind} | {scale} | {port.depth_unit} | {port.help} |\n"
+    if module.outputs:
+        yield "\n| output | kind | |\n|---|---|---|\n"
+    for output in module.outputs:
+        yield f"| {output.name} | {output.kind} | {output.help} |\n"
+    if module.settings:
+        yield "\n| setting | values | |\n|---|---|---|\n"
+    for number in module.numbers:
+        yield f"| {number.name} | {ruler_text(number.ruler)} | {number.help} |\n"
+    for choice in module.choices.values():
+        options = ", ".join(f"**{one}**" if one == choice.default else str(one) for one in choice.options)
+        yield f"| {choice.name} | {options} {choice.unit}".rstrip() + f" | {choice.help} |\n"
+
+
+def ruler_text(ruler: Ruler) -> str:
+    """Return a ruler's range and its default."""
+    low, high = with_unit(ruler.low, ruler.unit), with_unit(ruler.high, ruler.unit)
+    return f"{low} to {high}, **{with_unit(ruler.default, ruler.unit)}**"
+
+
+def schema(model: type[Document]) -> str:
+    """Return the JSON Schema of a document."""
+    return json.dumps(model.model_json_schema(by_alias=True), indent=1, ensure_ascii=False) + "\n"
+
+
+def derived() -> dict[Path, str]:
+    """Return every file that is derived, with what should stand in it."""
+    return {
+        ROOT / "inner_tone/core/engine/dispatch.py": dispatch_source(),
+        ROOT / "docs/modules.md": modules_page(),
+        ROOT / "docs/schemas/patch.schema.json": schema(Patch),
+        ROOT / "docs/schemas/phrase.schema.json": schema(Phrase),
+    }
+
+
+def stale() -> list[Path]:
+    """Return the files that are not current."""
+    return [file for file, text in derived().items() if not file.exists() or file.read_text() != text]
+
+
+def main() -> int:
+    """Write what is stale."""
+    for file in stale():
+        file.parent.mkdir(parents=True, exist_ok=True)
+        file.write_text(derived()[file])
+        print(file.relative_to(ROOT))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,57 @@
+"""Arithmetic: computes with up to three signals, sample by sample."""
+
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler
+from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+
+MULTIPLY_ADD, MINIMUM, MAXIMUM, DIFFERENCE, MAGNITUDE, GREATER = range(6)
+NUMBER = Ruler(-60, 60, 0, "", 0.01)
+
+MODULE = ModuleType(
+    name="arithmetic",
+    family="steer",
+    title="Arithmetic",
+    summary="Computes with up to three signals: a · b + c, the smaller, the larger, and more.",
+    explanation=(
+        "Arithmetic multiplies, adds and compares signals. Two sounds multiplied with each other are ring modulation: "
+        "their sums and differences sound, and neither of them. An input with nothing connected is the number that "
+        "it is set to."
+    ),
+    inputs=(
+        Input("a", "control", "The first signal.", NUMBER),
+        Input("b", "control", "The second signal.", Ruler(-60, 60, 1, "", 0.01)),
+        Input("c", "control", "The third signal.", NUMBER),
+    ),
+    outputs=(Output("out", "control", "The result."),),
+    settings=(
+        Choice(
+            "operation",
+            ("multiply-add", "minimum", "maximum", "difference", "magnitude", "greater"),
+            "multiply-add",
+            "What is computed: a · b + c, the smaller or larger of a and b, a - b, a without its sign, 1 where a > b.",
+            words=("a · b + c", "smaller of a and b", "larger of a and b", "a − b", "a without sign", "1 where a > b"),
+        ),
+    ),
+    state_size=lambda rate: 0,
+)
+
+
+@compiled
+def kernel(
+    sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
+) -> None:
+    """Compute the chosen operation for every sample."""
+    operation = int(p[0])
+    for i in range(a, b):
+        x, y = sig[ins[0], i], sig[ins[1], i]
+        if operation == MULTIPLY_ADD:
+            sig[outs[0], i] = x * y + sig[ins[2], i]
+        elif operation == MINIMUM:
+            sig[outs[0], i] = min(x, y)
+        elif operation == MAXIMUM:
+            sig[outs[0], i] = max(x, y)
+        elif operation == DIFFERENCE:
+            sig[outs[0], i] = x - y
+        elif operation == MAGNITUDE:
+            sig[outs[0], i] = abs(x)
+        else:
+            sig[outs[0], i] = 1.0 if x > y else 0.0

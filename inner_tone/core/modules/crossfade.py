@@ -1,0 +1,45 @@
+"""Crossfade: goes from one signal over to another."""
+
+import math
+
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler
+from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+
+EQUAL_POWER = 0
+
+MODULE = ModuleType(
+    name="crossfade",
+    family="shape",
+    title="Crossfade",
+    summary="Goes from one signal over to another.",
+    explanation=(
+        "A crossfade holds two sounds and a position between them: at 0 only the first is heard, at 1 only the second. "
+        "With equal power two different sounds keep their loudness in the middle; with equal gain two like ones do."
+    ),
+    inputs=(
+        Input("a", "audio", "What is heard at position 0."),
+        Input("b", "audio", "What is heard at position 1."),
+        Input("position", "control", "From a, 0, to b, 1.", Ruler(0, 1, 0.5, "", 0.01), bounds=(0.0, 1.0)),
+    ),
+    outputs=(Output("out", "audio", "The two sounds, weighed."),),
+    settings=(
+        Choice(
+            "law", ("power", "gain"), "power", "What stays even on the way over.", words=("equal power", "equal gain")
+        ),
+    ),
+    state_size=lambda rate: 0,
+)
+
+
+@compiled
+def kernel(
+    sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
+) -> None:
+    """Weights are cos and sin of a quarter turn times the position, or 1 - position and position."""
+    for i in range(a, b):
+        position = sig[ins[2], i]
+        if p[0] == EQUAL_POWER:
+            first, second = math.cos(0.5 * math.pi * position), math.sin(0.5 * math.pi * position)
+        else:
+            first, second = 1.0 - position, position
+        sig[outs[0], i] = first * sig[ins[0], i] + second * sig[ins[1], i]

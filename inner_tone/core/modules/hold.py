@@ -1,0 +1,36 @@
+"""Hold: takes a value when it is told to, and keeps it until the next time (sample and hold)."""
+
+from inner_tone.core.modules.declaration import Input, ModuleType, Output
+from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+
+KEPT, LAST_TRIGGER = range(2)
+
+MODULE = ModuleType(
+    name="hold",
+    family="steer",
+    title="Hold",
+    summary="Takes a value when it is told to, and keeps it until the next time.",
+    explanation=(
+        "A hold looks at its input only for an instant, when its trigger rises from zero, and puts out what it saw "
+        "until it looks again. Fed with noise and triggered evenly, it steps from one place to another by chance."
+    ),
+    inputs=(
+        Input("in", "control", "What is looked at."),
+        Input("trigger", "gate", "Where this rises from zero, a value is taken."),
+    ),
+    outputs=(Output("out", "control", "The value that was taken last; 0 before the first."),),
+    state_size=lambda rate: 2,
+)
+
+
+@compiled
+def kernel(
+    sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
+) -> None:
+    """Take the input at every sample where the trigger is above zero and was not at the one before."""
+    for i in range(a, b):
+        trigger = sig[ins[1], i]
+        if trigger > 0.0 and st[LAST_TRIGGER] <= 0.0:
+            st[KEPT] = sig[ins[0], i]
+        st[LAST_TRIGGER] = trigger
+        sig[outs[0], i] = st[KEPT]

@@ -1,0 +1,52 @@
+"""Mixer: adds up to six signals, each at its own level."""
+
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler
+from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+
+CHANNELS = 6
+
+MODULE = ModuleType(
+    name="mixer",
+    family="shape",
+    title="Mixer",
+    summary="Adds up to six signals, each at its own level.",
+    explanation=(
+        "A mixer lays several sounds on top of each other and keeps each one's level in reach. It adds movements as "
+        "well as sounds: two LFOs and an envelope become one line that steers something. Several lines into one "
+        "input add up even without a mixer; take one where the levels are to be played with."
+    ),
+    inputs=(
+        *(Input(f"in{n}", "audio", f"Signal {n}.") for n in range(1, CHANNELS + 1)),
+        *(
+            Input(f"level{n}", "control", f"The level of signal {n}.", Ruler(0, 2, 1, "", 0.01), bounds=(-16.0, 16.0))
+            for n in range(1, CHANNELS + 1)
+        ),
+    ),
+    outputs=(Output("out", "audio", "The sum."),),
+    settings=(
+        *(Choice(f"mute{n}", ("off", "on"), "off", f"Leaves signal {n} out.") for n in range(1, CHANNELS + 1)),
+        *(
+            Choice(f"solo{n}", ("off", "on"), "off", f"Leaves out all but signal {n} and others with solo.")
+            for n in range(1, CHANNELS + 1)
+        ),
+    ),
+    state_size=lambda rate: 0,
+)
+
+
+@compiled
+def kernel(
+    sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
+) -> None:
+    """out = Σ in · level over the channels that are not muted, or over those with solo if there are any."""
+    solo = False
+    for channel in range(CHANNELS):
+        solo = solo or p[CHANNELS + channel] == 1.0
+    total = sig[outs[0], a:b]
+    total[:] = 0.0
+    for channel in range(CHANNELS):
+        if p[channel] == 1.0 or (solo and p[CHANNELS + channel] == 0.0):
+            continue
+        sound, level = sig[ins[channel], a:b], sig[ins[CHANNELS + channel], a:b]
+        for i in range(len(total)):
+            total[i] += sound[i] * level[i]

@@ -1,0 +1,96 @@
+"""Noise: white, pink, brown and blue, the same for the same seed."""
+
+import numpy as np
+from scipy.optimize import lsq_linear
+
+from inner_tone.core.modules.chance import uniform
+from inner_tone.core.modules.declaration import Choice, ModuleType, Number, Output, Ruler
+from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+
+WHITE, PINK, BROWN, BLUE = range(4)
+COUNT, LAST_WHITE, BROWN_LEVEL, LAST_PINK, BANK = range(5)
+BANDS = 14
+
+MODULE = ModuleType(
+    name="noise",
+    family="source",
+    title="Noise",
+    summary="All frequencies at once, by chance: wind, surf, breath.",
+    explanation=(
+        "Noise has no pitch, since nothing in it repeats. White noise has the same strength at every frequency and "
+        "hisses; pink noise falls by 3 dB with every octave and sounds even to the ear; brown noise falls by 6 dB and "
+        "rumbles; blue noise rises by 3 dB. The same seed gives the same noise every time."
+    ),
+    outputs=(Output("out", "audio", "The noise."),),
+    settings=(
+        Choice("colour", ("white", "pink", "brown", "blue"), "white", "How its strength changes with frequency."),
+        Number("seed", Ruler(0, 999, 1, "", 1), "Another seed, another noise of the same colour."),
+    ),
+    seen_over="phrase",
+    state_size=lambda rate: BANK + BANDS,
+)
+
+
+def pink_bank() -> tuple[Floats, Floats]:
+    """Return poles and gains of first-order low-passes whose independent noises add up to 1/f in power.
+
+    Powers of independent noises add, so the gains' squares that fit 1/f best are a non-negative least-squares
+    problem. Frequencies are relative to the sampling rate: 1/f looks the same at every scale.
+    """
+    corners = 4.0 / 48_000.0 * 2.0 ** np.arange(BANDS - 1)
+    poles = np.append(np.exp(-2.0 * np.pi * corners), 0.0)
+    angles = 2.0 * np.pi * np.geomspace(15.0 / 48_000.0, 0.44, 400)
+    turns = np.cos(angles)[:, np.newaxis]
+    powers = (1.0 - poles) ** 2 / (1.0 - 2.0 * poles * turns + poles**2)
+    target = angles[0] / angles
+    fit = powers / target[:, np.newaxis]
+    sizes = np.max(fit, axis=0)
+    weights = lsq_linear(fit / sizes, np.ones(len(angles)), bounds=(0.0, np.inf)).x
+    # rounded, so that another machine's arithmetic does not make another noise
+    squares = np.array([float(f"{weight:.5g}") for weight in weights / sizes])
+    gains = np.sqrt(squares)
+    rms = np.sqrt(np.sum(squares * (1.0 - poles) / (1.0 + poles)) / 3.0)
+    return poles, gains * (1.0 - poles) * PINK_RMS / rms
+
+
+PINK_RMS = 0.3
+PINK_POLES, PINK_GAINS = pink_bank()
+BROWN_CORNER = 6.0 / 48_000.0
+BROWN_POLE = float(np.exp(-2.0 * np.pi * BROWN_CORNER))
+BROWN_ZERO = 0.101  # bends the top down to -6 dB per octave: b/(1+b)² = 1/12, the sine's second-order term
+BROWN_GAIN = 0.3 * float(np.sqrt(3.0 * (1.0 - BROWN_POLE**2))) / (1.0 + BROWN_ZERO)
+BLUE_GAIN = 2.0
+
+
+@compiled
+def pink(st: Floats, count: int, seed: int) -> float:
+    """Return the next value of pink noise."""
+    total = 0.0
+    for band in range(BANDS):
+        at = BANK + band
+        st[at] = PINK_POLES[band] * st[at] + PINK_GAINS[band] * uniform(count * BANDS + band, seed)
+        total += st[at]
+    return total
+
+
+@compiled
+def kernel(
+    sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
+) -> None:
+    """White: numbers by chance. Pink: a bank of low-passes. Brown: an integrator that leaks. Blue: pink's steps."""
+    colour = int(p[0])
+    seed = int(p[1])
+    for i in range(a, b):
+        count = int(st[COUNT])
+        st[COUNT] += 1.0
+        if colour == WHITE:
+            sig[outs[0], i] = uniform(count, seed)
+        elif colour == BROWN:
+            white = BROWN_GAIN * uniform(count, seed)
+            st[BROWN_LEVEL] = BROWN_POLE * st[BROWN_LEVEL] + white + BROWN_ZERO * st[LAST_WHITE]
+            st[LAST_WHITE] = white
+            sig[outs[0], i] = st[BROWN_LEVEL]
+        else:
+            value = pink(st, count, seed)
+            sig[outs[0], i] = value if colour == PINK else BLUE_GAIN * (value - st[LAST_PINK])
+            st[LAST_PINK] = value

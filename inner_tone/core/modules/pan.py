@@ -1,0 +1,40 @@
+"""Pan: places a sound between left and right."""
+
+import math
+
+from inner_tone.core.modules.declaration import Input, ModuleType, Output, Ruler
+from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+
+MODULE = ModuleType(
+    name="pan",
+    family="shape",
+    title="Pan",
+    summary="Places a sound between left and right.",
+    explanation=(
+        "A pan sends a sound to both ears, to one more than to the other. The power of both together stays the same, "
+        "so the sound keeps its loudness wherever it stands."
+    ),
+    inputs=(
+        Input("in", "audio", "The sound to be placed."),
+        Input(
+            "position",
+            "control",
+            "-1 is left, 0 the middle, 1 right.",
+            Ruler(-1, 1, 0, "", 0.01),
+            bounds=(-1.0, 1.0),
+        ),
+    ),
+    outputs=(Output("left", "audio", "For the left ear."), Output("right", "audio", "For the right ear.")),
+    state_size=lambda rate: 0,
+)
+
+
+@compiled
+def kernel(
+    sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
+) -> None:
+    """Weights are cos and sin of an eighth of a turn times (position + 1)."""
+    for i in range(a, b):
+        angle = 0.25 * math.pi * (sig[ins[1], i] + 1.0)
+        sig[outs[0], i] = math.cos(angle) * sig[ins[0], i]
+        sig[outs[1], i] = math.sin(angle) * sig[ins[0], i]

@@ -1,0 +1,80 @@
+"""`bin/demo`'s process: it starts its own database server and leaves nothing behind."""
+
+import os
+import re
+import signal
+import subprocess
+import sys
+import tempfile
+import threading
+import unittest
+from pathlib import Path
+
+import httpx
+
+from tests.support.application import ROOT
+from tests.support.patience import wait_for
+
+
+class DemoTest(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def start(self) -> tuple[subprocess.Popen[str], str]:
+        """Start the demo on the test's folder; returns the process and its address."""
+        command = [sys.executable, "-m", "inner_tone.demo", "--data", str(self.folder)]
+        demo = subprocess.Popen(command, cwd=ROOT, stdout=subprocess.PIPE, text=True, start_new_session=True)
+        lines: list[str] = []
+        assert demo.stdout is not None
+        threading.Thread(target=lambda: lines.extend(iter(demo.stdout.readline, "")), daemon=True).start()  # type: ignore[union-attr]
+        self.addCleanup(demo.stdout.close)
+        self.addCleanup(demo.kill)
+        said = wait_for(lambda: re.search(r"http://\S+", "".join(lines)), 60, "the demo")
+        return demo, said.group()
+
+    def server_processes(self) -> list[int]:
+        """Return the database servers that run on the test's folder."""
+        found = []
+        for process in Path("/proc").glob("[0-9]*"):
+            try:
+                if str(self.folder).encode() in (process / "cmdline").read_bytes():
+                    found.append(int(process.name))
+            except OSError:
+                continue
+        return found
+
+    def test_interrupt_stops_everything(self) -> None:
+        for how in (signal.SIGINT, signal.SIGTERM):
+            demo, address = self.start()
+            self.assertEqual(httpx.get(address + "api/lessons").json()[0]["title"], "Foghorn")
+            demo.send_signal(how)
+            self.assertEqual(demo.wait(30), 0)
+            self.assertEqual(self.server_processes(), [])
+
+    def test_database_does_not_run_as_root_and_listens_on_loopback_only(self) -> None:
+        demo, _ = self.start()
+        servers = [pid for pid in self.server_processes() if pid != demo.pid]
+        self.assertTrue(servers)
+        for pid in servers:
+            self.assertNotEqual(os.stat(f"/proc/{pid}").st_uid, 0)
+            self.assertIn(b"listen_addresses=127.0.0.1", Path(f"/proc/{pid}/cmdline").read_bytes())
+        demo.send_signal(signal.SIGTERM)
+        demo.wait(30)
+
+    def test_server_that_a_killed_demo_left_behind_is_taken_over_and_stopped(self) -> None:
+        demo, address = self.start()
+        lesson = httpx.post(address + "api/lessons", json={"title": "Kept"}).json()
+        demo.kill()
+        demo.wait()
+        self.assertTrue(self.server_processes(), "the killed demo could not stop its server")
+        demo, address = self.start()
+        self.assertEqual(httpx.get(f"{address}api/lessons/{lesson['id']}").json()["title"], "Kept")
+        demo.send_signal(signal.SIGINT)
+        self.assertEqual(demo.wait(30), 0)
+        self.assertEqual(self.server_processes(), [])
+
+
+if __name__ == "__main__":
+    unittest.main()
