@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from scipy.signal import welch
 
-from inner_tone.core.engine.events import Move, NoteOn
+from inner_tone.core.engine.events import Move, NoteOn, Timed
 from inner_tone.core.modules.chance import uniform
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.quantise import SCALES
@@ -25,7 +25,7 @@ def outcome(unit: dict[str, Any], lines: list[Line], tap: str, seconds: float = 
         module("sine", "oscillator", wave="sine", ratio=1.37),
     ]
     played = patch([*sources, unit], lines)
-    events = [(0, NoteOn(7.0, 0.6)), (0, Move("wheel", 0.0, 1.0 / 2400))]
+    events: list[Timed] = [(0, NoteOn(7.0, 0.6)), (0, Move("wheel", 0.0, 1.0 / 2400))]
     return tuple(listen(played, one, seconds, events) for one in (tap, "saw.out", "sine.out", "player.wheel"))
 
 
@@ -56,6 +56,16 @@ class ShapingTest(unittest.TestCase):
         np.testing.assert_allclose(left**2 + right**2, saw**2, atol=1e-12)
         self.assertAlmostEqual(float(left[0]), float(saw[0]))
         self.assertAlmostEqual(float(right[-1]), float(saw[-1]), places=3)
+
+    def test_selector_lets_one_pass_and_never_clicks(self) -> None:
+        lines: list[Line] = [("saw.out", "x.in1"), ("sine.out", "x.in3"), ("player.wheel", "x.position", 2.0)]
+        found, saw, sine, wheel = outcome(module("x", "selector"), lines, "x.out")
+        early, late = wheel < 0.2, wheel > 0.95
+        np.testing.assert_allclose(found[early], saw[early], atol=1e-12)
+        np.testing.assert_allclose(found[late], sine[late], atol=1e-12)
+        steady: list[Line] = [("player.velocity", "x.in1"), ("player.velocity", "x.in2", -1.0), lines[2]]
+        moving = outcome(module("x", "selector"), steady, "x.out")[0]
+        self.assertLess(float(np.max(np.abs(np.diff(moving)))), 0.006)
 
 
 class SteeringTest(unittest.TestCase):
@@ -107,6 +117,29 @@ class SteeringTest(unittest.TestCase):
         found = listen(played, "ramp.out", 0.2)
         theory = (261.6255653005986 / 4.0 / RATE * np.arange(len(found))) % 1.0
         np.testing.assert_allclose(found, theory, atol=1e-9)
+
+    def test_slew_is_exact_against_a_plain_loop(self) -> None:
+        for shape in ("linear", "curved"):
+            unit = module("s", "slew", shape=shape, rise=0.002, fall=0.01)
+            found, saw, _, _ = outcome(unit, [("saw.out", "s.in", 3.0)], "s.out")
+            level, theory = 3.0 * float(saw[0]), []
+            for goal in 3.0 * saw:
+                time = 0.002 if goal > level else 0.01
+                if shape == "linear":
+                    level += min(1.0 / (time * RATE), max(-1.0 / (time * RATE), goal - level))
+                else:
+                    level += (1.0 - 0.01 ** (1.0 / (time * RATE))) * (goal - level)
+                theory.append(level)
+            np.testing.assert_allclose(found, theory, atol=1e-9, err_msg=shape)
+
+    def test_glide_takes_the_stated_time_for_a_semitone(self) -> None:
+        played = patch(
+            [module("player", "player"), module("glide", "slew", shape="linear", rise=0.05)],
+            [("player.pitch", "glide.in")],
+        )
+        found = listen(played, "glide.out", 1.0, [(0, NoteOn(0.0, 1.0)), (4800, NoteOn(7.0, 1.0))])
+        self.assertEqual(float(found[4799]), 0.0, "the first note does not slide in")
+        self.assertAlmostEqual(float(np.argmax(found >= 7.0 - 1e-9)) / RATE, 0.1 + 7 * 0.05, places=3)
 
 
 class LfoTest(unittest.TestCase):

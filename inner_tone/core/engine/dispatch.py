@@ -17,6 +17,8 @@ from inner_tone.core.modules.player import kernel as player_kernel
 from inner_tone.core.modules.quantise import kernel as quantise_kernel
 from inner_tone.core.modules.ramp import kernel as ramp_kernel
 from inner_tone.core.modules.scale import kernel as scale_kernel
+from inner_tone.core.modules.selector import kernel as selector_kernel
+from inner_tone.core.modules.slew import kernel as slew_kernel
 
 
 @compiled
@@ -50,18 +52,22 @@ def dispatch(
     elif operation == 7:
         pan_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 8:
-        arithmetic_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        selector_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 9:
-        envelope_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        arithmetic_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 10:
-        hold_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        envelope_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 11:
-        lfo_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        hold_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 12:
-        quantise_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        lfo_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 13:
-        ramp_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        quantise_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 14:
-        scale_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        ramp_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 15:
+        scale_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 16:
+        slew_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 17:
         output_kernel(sig, ins, outs, p, st, tables, rate, a, b)

@@ -1,0 +1,83 @@
+"""Slew: follows its input no faster than it is allowed to; between player and oscillator it is glide."""
+
+import math
+
+from inner_tone.core.modules.declaration import Choice, Input, Law, ModuleType, Output, Ruler
+from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+
+LINEAR = 0
+LEVEL, BEGUN = range(2)
+NEARLY = math.log(100.0)  # a curved approach has gone 99 % of its way in the stated time
+
+MODULE = ModuleType(
+    name="slew",
+    family="steer",
+    title="Slew",
+    summary="Follows its input no faster than it is allowed to.",
+    explanation=(
+        "A slew rounds off whatever jumps: it goes after its input in its own time, upwards in its rise and downwards "
+        "in its fall. Standing between the player's pitch and an oscillator it is glide: each note slides into the "
+        "next. A straight slew has the same speed for every distance; a curved one takes the same time for each."
+    ),
+    inputs=(
+        Input("in", "control", "What is followed."),
+        Input(
+            "rise",
+            "control",
+            "Upwards: straight, the time for one unit or semitone; curved, the time for 99 % of any distance.",
+            Ruler(0, 20, 0.1, "s", 0.001, "log"),
+            Law.OCTAVES,
+            bounds=(0.0, 60.0),
+        ),
+        Input(
+            "fall",
+            "control",
+            "Downwards: straight, the time for one unit or semitone; curved, the time for 99 % of any distance.",
+            Ruler(0, 20, 0.1, "s", 0.001, "log"),
+            Law.OCTAVES,
+            bounds=(0.0, 60.0),
+        ),
+    ),
+    outputs=(Output("out", "control", "The input, rounded off."),),
+    settings=(
+        Choice(
+            "shape",
+            ("linear", "curved"),
+            "curved",
+            "How it goes from one place to the next.",
+            words=("straight", "curved"),
+        ),
+    ),
+    state_size=lambda rate: 2,
+)
+
+
+@compiled
+def kernel(
+    sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
+) -> None:
+    """Go towards the input: by at most 1 / (time · rate) a sample, or by a fixed part of the distance.
+
+    It begins where its input is, so nothing slides in at the start.
+    """
+    linear = p[0] == LINEAR
+    last_time = -1.0
+    part = 1.0
+    for i in range(a, b):
+        goal = sig[ins[0], i]
+        if st[BEGUN] == 0.0:
+            st[LEVEL] = goal
+            st[BEGUN] = 1.0
+        way = goal - st[LEVEL]
+        time = sig[ins[1], i] if way > 0.0 else sig[ins[2], i]
+        if time * rate <= 1.0:
+            st[LEVEL] = goal
+        elif linear:
+            most = 1.0 / (time * rate)
+            st[LEVEL] += min(most, max(-most, way))
+        else:
+            if time != last_time:
+                last_time = time
+                part = 1.0 - math.exp(-NEARLY / (time * rate))
+            st[LEVEL] += part * way
+        sig[outs[0], i] = st[LEVEL]
