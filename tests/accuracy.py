@@ -15,12 +15,7 @@ import benchmarks.voice
 from tests.support.figures import FOLDER
 
 PAGE = Path(__file__).resolve().parents[1] / "docs" / "accuracy.md"
-MEASURING = (
-    "tests.core.test_oscillator",
-    "tests.core.test_filter",
-    "tests.core.test_envelope",
-    "tests.core.test_engine",
-)
+MEASURING = tuple(f"tests.core.test_{subject}" for subject in ("oscillator", "filter", "envelope", "engine", "modules"))
 
 HEAD = """# Accuracy
 

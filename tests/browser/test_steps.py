@@ -61,6 +61,19 @@ class StepsTest(BrowserTest):
         self.button("Add the first step").click()
         self.wait(lambda: self.titles() == ["First step"], "a first step")
 
+    def test_lesson_is_renamed_where_its_title_stands(self) -> None:
+        self.open("/shelf")
+        entry = self.wait(lambda: self.css("form input"), "the form")
+        entry.send_keys("Surf", Keys.ENTER)
+        self.wait(lambda: "/desk/" in self.driver.current_url, "the desk")
+        self.settle()
+        title = self.css("[aria-label='Title of the lesson']")
+        assert title is not None
+        title.send_keys(Keys.CONTROL, "a")
+        title.send_keys("Surf at night", Keys.ENTER)
+        self.open("/shelf")
+        self.wait(lambda: self.find("//h2/a[text()='Surf at night']"), "the new title")
+
     def test_lesson_is_deleted_and_brought_back(self) -> None:
         self.open("/shelf")
         entry = self.wait(lambda: self.css("form input"), "the form")

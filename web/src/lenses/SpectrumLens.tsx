@@ -111,6 +111,8 @@ function numbers(
   frame: Frame,
 ): void {
   context.fillStyle = COLOUR.ink;
+  context.strokeStyle = COLOUR.leaf;
+  context.lineWidth = 3.5;
   context.font = "600 12px 'Instrument Sans Variable', sans-serif";
   context.textAlign = "center";
   context.textBaseline = "bottom";
@@ -119,7 +121,9 @@ function numbers(
     const place = x(partial.frequency_hz);
     const weak = y(partial.level_db) > frame.bottom - 4;
     if (!partial.number || partial.number > LAST_NUMBER || weak || place - last < NUMBER_SPACE) continue;
-    context.fillText(`${partial.number}`, place, Math.max(frame.top + 13, y(partial.level_db) - 3));
+    const above = Math.max(frame.top + 13, y(partial.level_db) - 3);
+    context.strokeText(`${partial.number}`, place, above);
+    context.fillText(`${partial.number}`, place, above);
     last = place;
   }
   context.textAlign = "left";

@@ -13,6 +13,7 @@ export const COLOUR = {
   firm: "#a39b8b",
   soft: "#4f5b64",
   ink: "#1c2830",
+  leaf: "#fffdf8",
 };
 
 export interface Frame {

@@ -1,10 +1,11 @@
-import { useSyncExternalStore } from "react";
+import { useState, useSyncExternalStore } from "react";
 
 import { Bench } from "../bench/Bench";
 import { Notice } from "../ui/Notice";
 import { ConflictDialog } from "./ConflictDialog";
 import { drafts, useKeeping } from "./drafts";
 import { LessonScreen, type OpenLesson } from "./LessonScreen";
+import { LessonTitle } from "./LessonTitle";
 import { StepMenu } from "./StepMenu";
 import { StepText } from "./StepText";
 import { Thread } from "./Thread";
@@ -12,7 +13,21 @@ import { useSteps } from "./useSteps";
 
 /** Writing a lesson: its steps on the left, the bench beside them. */
 export function Desk() {
-  return <LessonScreen screen="desk">{(open) => <OpenDesk {...open} />}</LessonScreen>;
+  const [failure, setFailure] = useState<string>();
+  return (
+    <LessonScreen screen="desk" title={(lesson) => <LessonTitle lesson={lesson} onFailure={setFailure} />}>
+      {(open) => (
+        <>
+          <OpenDesk {...open} />
+          {failure && (
+            <Notice warn onClose={() => setFailure(undefined)}>
+              {failure}
+            </Notice>
+          )}
+        </>
+      )}
+    </LessonScreen>
+  );
 }
 
 function OpenDesk({ lesson, catalogue, place }: OpenLesson) {

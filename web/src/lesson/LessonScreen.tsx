@@ -18,11 +18,13 @@ export interface OpenLesson {
 
 interface Props {
   screen: "desk" | "practice";
+  /** What stands in the place of the lesson's plain title. */
+  title?: (lesson: Lesson) => ReactNode;
   children: (open: OpenLesson) => ReactNode;
 }
 
 /** What the screens of a lesson share: fetching it, the line at the top, and what is shown when it is not there. */
-export function LessonScreen({ screen, children }: Props) {
+export function LessonScreen({ screen, title, children }: Props) {
   const { lessonId = "", place: wanted = "1" } = useParams();
   const lesson = useLesson(lessonId);
   const catalogue = useCatalogueMap();
@@ -37,7 +39,7 @@ export function LessonScreen({ screen, children }: Props) {
   return (
     <div className="flex h-full min-h-[640px] min-w-[1024px] flex-col">
       <Header
-        title={lesson.data?.title}
+        title={lesson.data && (title ? title(lesson.data) : lesson.data.title)}
         status={
           lesson.data && screen === "desk" && <SaveState updatedAt={lesson.data.steps[place]?.updated_at} />
         }
