@@ -187,13 +187,11 @@ class LfoTest(unittest.TestCase):
         signal = listen(played, "osc.out", 1.0)
         for half, factor in ((0, 2 ** (1 / 12)), (1, 2 ** (-1 / 12))):
             part = signal[half * 24_000 + 100 : half * 24_000 + 23_900]
-            turns = np.unwrap(np.angle(np.exp(1j * np.arcsin(np.clip(part, -1, 1)))))
             crossings = np.flatnonzero((part[:-1] < 0) & (part[1:] >= 0))
             exact = crossings + part[crossings] / (part[crossings] - part[crossings + 1])
             hertz = RATE * (len(exact) - 1) / (exact[-1] - exact[0])
             theory = 261.6255653005986 * 1.7 * factor
             self.assertLess(abs(1200 * math.log2(hertz / theory)), 0.1)
-            self.assertEqual(len(turns), len(part))
 
 
 class NoiseTest(unittest.TestCase):

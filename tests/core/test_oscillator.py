@@ -121,34 +121,32 @@ class WaveTest(unittest.TestCase):
 class ModulationTest(unittest.TestCase):
     """J. Chowning, "The synthesis of complex audio spectra by means of frequency modulation" (1973)."""
 
-    def test_phase_modulation_gives_bessel_sidebands(self) -> None:
-        carrier, modulator = 4000.0, 250.0
-        for index in (0.5, 2.0, 5.0):
-            signal = modulated(
-                [("mod.out", "osc.phase", index)],
-                module("mod", "oscillator", wave="sine", ratio=modulator / MIDDLE_C_HZ),
-                wave="sine",
-                ratio=carrier / MIDDLE_C_HZ,
-            )
-            for order in range(-8, 9):
-                theory = abs(jv(order, index))
-                if theory > 1e-3:
-                    measured = amplitude(signal, RATE, carrier + order * modulator)
-                    self.assertAlmostEqual(20 * math.log10(measured / theory), 0.0, delta=0.1)
+    CARRIER, MODULATOR = 4000.0, 250.0
 
-    def test_linear_modulation_gives_the_same_with_deviation_over_rate_as_index(self) -> None:
-        carrier, modulator, index = 4000.0, 250.0, 3.0
+    def assert_bessel_sidebands(self, target: str, depth: float, index: float) -> None:
         signal = modulated(
-            [("mod.out", "osc.linear", index * modulator)],
-            module("mod", "oscillator", wave="sine", ratio=modulator / MIDDLE_C_HZ),
+            [("mod.out", target, depth)],
+            module("mod", "oscillator", wave="sine", ratio=self.MODULATOR / MIDDLE_C_HZ),
             wave="sine",
-            ratio=carrier / MIDDLE_C_HZ,
+            ratio=self.CARRIER / MIDDLE_C_HZ,
         )
-        for order in range(-6, 7):
+        worst = 0.0
+        for order in range(-12, 13):
             theory = abs(jv(order, index))
             if theory > 1e-3:
-                measured = amplitude(signal, RATE, carrier + order * modulator)
-                self.assertAlmostEqual(20 * math.log10(measured / theory), 0.0, delta=0.1)
+                measured = amplitude(signal, RATE, self.CARRIER + order * self.MODULATOR)
+                worst = max(worst, abs(20.0 * math.log10(measured / theory)))
+        way = "phase" if target.endswith("phase") else "linear frequency"
+        record("Modulation", f"{way}, sidebands above −60 dB at index {index:g}", "within 0.1 dB", f"{worst:.4f} dB")
+        self.assertLess(worst, 0.1, f"{target} {index}")
+
+    def test_phase_modulation_gives_bessel_sidebands(self) -> None:
+        for index in (0.5, 2.0, 5.0, 8.0):
+            self.assert_bessel_sidebands("osc.phase", index, index)
+
+    def test_linear_modulation_gives_the_same_with_deviation_over_rate_as_index(self) -> None:
+        for index in (0.5, 3.0, 8.0):
+            self.assert_bessel_sidebands("osc.linear", index * self.MODULATOR, index)
 
     def test_frequency_goes_through_zero_and_backwards(self) -> None:
         forwards = modulated([], wave="sine", ratio=1.0, linear=100.0, seconds=0.1)
@@ -164,8 +162,12 @@ class ModulationTest(unittest.TestCase):
 
     def test_pitch_moves_in_semitones(self) -> None:
         for depth in (-12.0, 7.0):
-            signal = modulated([("gate.out", "osc.pitch", depth)], module("gate", "envelope"), wave="sine", pitch=5.0)
-            theory = MIDDLE_C_HZ * 2.0 ** (5.0 / 12.0)
+            played = patch(
+                [module("player", "player"), module("osc", "oscillator", wave="sine", pitch=5)],
+                [("player.velocity", "osc.pitch", depth)],
+            )
+            signal = listen(played, "osc.out", 2.0, [(0, NoteOn(0.0, 0.5))])
+            theory = MIDDLE_C_HZ * 2.0 ** ((5.0 + 0.5 * depth) / 12.0)
             self.assertAlmostEqual(phase_slope_hz(signal, RATE, theory), theory, places=4)
 
 

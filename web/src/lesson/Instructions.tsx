@@ -10,7 +10,7 @@ export function Instructions({ instructions, first }: { instructions: Instructio
   return (
     <ol className="border-b border-rule">
       {instructions.map((one, place) => (
-        <li key={`${place}-${one.text}`} className="grid grid-cols-[22px_1fr] border-t border-rule py-1">
+        <li key={`${place}-${one.text}`} className="grid grid-cols-[26px_1fr] border-t border-rule py-1">
           <span className="text-soft">{place + 1}</span>
           <span>
             {one.parts.map((part, number) => (
