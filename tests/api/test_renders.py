@@ -13,6 +13,7 @@ from scipy.io import wavfile
 from inner_tone.api import studio as studio_module
 from inner_tone.api.studio import Studio
 from inner_tone.core.engine.render import render
+from inner_tone.core.errors import TapError
 from inner_tone.core.modules import CATALOGUE
 from inner_tone.demo.foghorn import BLASTS, DISTANT
 from tests.support.api import ApiTest
@@ -105,6 +106,21 @@ class StudioTest(unittest.TestCase):
             studio.take(DISTANT, BLASTS, {"reed.out"})
             self.assertEqual(counted.call_count, 2)
             self.assertEqual(set(studio.take(DISTANT, BLASTS).sounds), {"bell.out", "reed.out"})
+
+    def test_refused_wish_stands_in_nobodys_way(self) -> None:
+        studio = Studio()
+        with self.assertRaises(TapError):
+            studio.take(DISTANT, BLASTS, {"bell.nothing"})
+        take = studio.take(DISTANT, BLASTS, {"bell.out"})
+        self.assertIs(studio.known(take.render.key), take)
+        self.assertIs(studio.take(DISTANT, BLASTS), take, "fewer taps than are known need no other render")
+
+    def test_longer_wish_keeps_the_taps_that_are_known(self) -> None:
+        studio = Studio()
+        first = studio.take(DISTANT, BLASTS, {"bell.out"})
+        second = studio.take(DISTANT, BLASTS, {"breath.out"})
+        np.testing.assert_array_equal(second.sounds["bell.out"].signal, first.sounds["bell.out"].signal)
+        np.testing.assert_array_equal(second.render.left, first.render.left)
 
     def test_oldest_takes_are_forgotten_when_memory_is_short(self) -> None:
         studio = Studio()

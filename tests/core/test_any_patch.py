@@ -8,7 +8,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as some
 
 from inner_tone.core.engine.engine import Engine
-from inner_tone.core.engine.events import Move, NoteOff, NoteOn
+from inner_tone.core.engine.events import Move, NoteOn
 from inner_tone.core.engine.render import render
 from inner_tone.core.modules import CATALOGUE
 from inner_tone.core.modules.declaration import ModuleType
@@ -100,7 +100,6 @@ class AnyPatchTest(unittest.TestCase):
         while engine.position < 4800:
             engine.advance(min(sizes[place % len(sizes)], 4800 - engine.position))
             place += 1
-        engine.apply(NoteOff(3.0))
         return engine.tracks.signals.tobytes() + engine.tracks.lows.tobytes()
 
     @settings(max_examples=EXAMPLES, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))

@@ -14,8 +14,6 @@ Travel = Literal["linear", "log"]
 Family = Literal["play", "source", "shape", "steer", "out"]
 Span = Literal["cycles", "phrase"]
 
-KernelFunction = Callable[..., None]
-
 
 class Law(IntEnum):
     """How connections move an input: by adding, in semitones, or in octaves (doublings)."""
@@ -64,6 +62,12 @@ class Input:
     def base(self) -> float:
         """The value that the input has with nothing connected and nothing set."""
         return self.ruler.default if self.ruler else 0.0
+
+
+def time_input(name: str, default: float, help: str) -> Input:
+    """Return the declaration of an input that is a time in seconds, moved in octaves."""
+    ruler = Ruler(0.0, 20.0, default, "s", 0.001, "log")
+    return Input(name, "control", help, ruler, Law.OCTAVES, bounds=(0.0, 60.0))
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,7 @@
 
 import math
 
-from inner_tone.core.modules.declaration import Choice, Input, Law, ModuleType, Output, Ruler
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler, time_input
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 ADSR, AD, AR = range(3)
@@ -10,14 +10,6 @@ REST, ATTACK, DECAY, SUSTAIN, RELEASE = range(5)
 TIME_OF = (0, 2, 3, 0, 5)  # the input that says how long each stage takes
 STAGE, PROGRESS, LEVEL, FROM, LAST_GATE, LAST_STRIKE, REMAINDER = range(7)
 BEND = 4.0  # how strongly a curved stage is bent: the first half of its time covers 88 % of its way
-TIME_RULER = (0.0, 20.0)
-
-
-def time_input(name: str, default: float, help: str) -> Input:
-    """Return the declaration of an input that is a time in seconds."""
-    low, high = TIME_RULER
-    ruler = Ruler(low, high, default, "s", 0.001, "log")
-    return Input(name, "control", help, ruler, Law.OCTAVES, bounds=(0.0, 60.0))
 
 
 MODULE = ModuleType(

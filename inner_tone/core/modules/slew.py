@@ -2,12 +2,14 @@
 
 import math
 
-from inner_tone.core.modules.declaration import Choice, Input, Law, ModuleType, Output, Ruler
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, time_input
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 LINEAR = 0
 LEVEL, BEGUN = range(2)
 NEARLY = math.log(100.0)  # a curved approach has gone 99 % of its way in the stated time
+
+TIMES = "straight, the time for one unit or semitone; curved, the time for 99 % of any distance."
 
 MODULE = ModuleType(
     name="slew",
@@ -21,22 +23,8 @@ MODULE = ModuleType(
     ),
     inputs=(
         Input("in", "control", "What is followed."),
-        Input(
-            "rise",
-            "control",
-            "Upwards: straight, the time for one unit or semitone; curved, the time for 99 % of any distance.",
-            Ruler(0, 20, 0.1, "s", 0.001, "log"),
-            Law.OCTAVES,
-            bounds=(0.0, 60.0),
-        ),
-        Input(
-            "fall",
-            "control",
-            "Downwards: straight, the time for one unit or semitone; curved, the time for 99 % of any distance.",
-            Ruler(0, 20, 0.1, "s", 0.001, "log"),
-            Law.OCTAVES,
-            bounds=(0.0, 60.0),
-        ),
+        time_input("rise", 0.1, f"Upwards: {TIMES}"),
+        time_input("fall", 0.1, f"Downwards: {TIMES}"),
     ),
     outputs=(Output("out", "control", "The input, rounded off."),),
     settings=(

@@ -18,7 +18,6 @@ export type Phrase = Schemas["Phrase"];
 export type ModuleType = Schemas["ModuleTypeOut"];
 export type InputType = Schemas["InputOut"];
 export type RulerType = Schemas["RulerOut"];
-export type ChoiceType = Schemas["ChoiceOut"];
 export type Render = Schemas["RenderOut"];
 export type RenderWish = Schemas["RenderWish"];
 export type LensWish = NonNullable<RenderWish["lenses"]>[number];
@@ -26,7 +25,6 @@ export type WaveData = Schemas["WaveOut"];
 export type SpectrumData = Schemas["SpectrumOut"];
 export type Partial = Schemas["PartialOut"];
 export type Measure = Schemas["MeasureOut"];
-export type Problem = Schemas["ProblemDetails"];
 
 export const client = createClient<paths>({ baseUrl: "/" });
 
