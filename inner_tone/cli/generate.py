@@ -23,7 +23,7 @@ DISPATCH_HEAD = '''"""Calls the kernel of a module by the number of its type. Wr
 
 DISPATCH_FUNCTION = '''
 
-@compiled
+@inlined
 def dispatch(
     operation: int,
     sig: Floats,
@@ -52,7 +52,7 @@ def dispatch_source() -> str:
     imports = {
         f"inner_tone.core.modules.{module.name}": f"import kernel as {module.name}_kernel" for module in MODULE_TYPES
     }
-    imports["inner_tone.core.modules.kernel"] = "import Floats, Ints, Tables, compiled"
+    imports["inner_tone.core.modules.kernel"] = "import Floats, Ints, Tables, inlined"
     lines = [f"from {file} {what}\n" for file, what in sorted(imports.items())]
     calls = [
         f"    {'if' if number == 0 else 'elif'} operation == {number}:\n"

@@ -6,12 +6,12 @@ from itertools import accumulate
 
 import numpy as np
 
-from inner_tone.core.engine.run import BLOCK, Program
+from inner_tone.core.engine.run import Program
 from inner_tone.core.engine.schedule import Schedule, schedule
 from inner_tone.core.errors import TapError, did_you_mean
 from inner_tone.core.modules import OPERATION
 from inner_tone.core.modules.declaration import Choice, Input
-from inner_tone.core.modules.kernel import Floats, Ints
+from inner_tone.core.modules.kernel import BLOCK, Floats, Ints
 from inner_tone.core.patch.model import Connection, Module, Patch, split_port
 
 

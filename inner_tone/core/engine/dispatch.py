@@ -6,7 +6,7 @@ from inner_tone.core.modules.crossfade import kernel as crossfade_kernel
 from inner_tone.core.modules.envelope import kernel as envelope_kernel
 from inner_tone.core.modules.filter import kernel as filter_kernel
 from inner_tone.core.modules.hold import kernel as hold_kernel
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.kernel import Floats, Ints, Tables, inlined
 from inner_tone.core.modules.lfo import kernel as lfo_kernel
 from inner_tone.core.modules.mixer import kernel as mixer_kernel
 from inner_tone.core.modules.noise import kernel as noise_kernel
@@ -21,7 +21,7 @@ from inner_tone.core.modules.selector import kernel as selector_kernel
 from inner_tone.core.modules.slew import kernel as slew_kernel
 
 
-@compiled
+@inlined
 def dispatch(
     operation: int,
     sig: Floats,

@@ -2,11 +2,13 @@
 
 from typing import NamedTuple
 
+import numpy as np
+
 from inner_tone.core.engine.dispatch import dispatch
 from inner_tone.core.modules.declaration import Law
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.functions import exp2, is_still
+from inner_tone.core.modules.kernel import BLOCK, Floats, Ints, Tables, borrowed, compiled, inlined
 
-BLOCK = 128
 CHUNK = 64  # samples to which one pair of the outline's minima and maxima belongs
 FULL_SCALE = 1.0 + 1e-6  # rounding at full scale is not too loud
 LINEAR = int(Law.LINEAR)
@@ -54,7 +56,7 @@ class Tracks(NamedTuple):
     squares: Floats
 
 
-@compiled
+@inlined
 def gather(program: Program, sig: Floats, m: int, a: int, b: int) -> None:
     """Compute the connected inputs of module m for columns a…b: base ⊕ Σ depth · source · scale."""
     for r in range(program.ins_start[m], program.ins_start[m + 1]):
@@ -97,7 +99,7 @@ def add_product(total: Floats, source: Floats, scale: Floats, depth: float, fres
             total[i] += depth * source[i] * scale[i]
 
 
-@compiled
+@inlined
 def within(value: float, low: float, high: float, base: float) -> float:
     """Return the value held within its bounds; the base where it is not a number."""
     if value >= low:
@@ -111,18 +113,16 @@ def settle(total: Floats, law: int, base: float, low: float, high: float) -> Non
     if law == LINEAR:
         for i in range(len(total)):
             total[i] = within(base + total[i], low, high, base)
-    else:
-        per_octave = 12.0 if law == SEMITONES else 1.0
-        last = 0.0
-        value = within(base, low, high, base)
-        for i in range(len(total)):
-            if total[i] != last:
-                last = total[i]
-                value = within(base * 2.0 ** min(60.0, max(-60.0, last / per_octave)), low, high, base)
-            total[i] = value
+        return
+    octaves_per_unit = 1.0 / 12.0 if law == SEMITONES else 1.0
+    if is_still(total):
+        total[:] = within(base * exp2(within(total[0] * octaves_per_unit, -60.0, 60.0, 0.0)), low, high, base)
+        return
+    for i in range(len(total)):
+        total[i] = within(base * exp2(within(total[i] * octaves_per_unit, -60.0, 60.0, 0.0)), low, high, base)
 
 
-@compiled
+@inlined
 def step_module(
     program: Program, sig: Floats, states: Floats, tables: Tables, rate: float, m: int, a: int, b: int
 ) -> None:
@@ -142,29 +142,56 @@ def step_module(
     )
 
 
+@inlined
+def sums_of(values: Floats) -> tuple[float, float, float, float]:
+    """Return the least and the greatest of some values, their sum, and the sum of their squares.
+
+    Four of each run side by side, so that no addition has to wait for the one before.
+    """
+    l0 = l1 = l2 = l3 = np.inf
+    h0 = h1 = h2 = h3 = -np.inf
+    t0 = t1 = t2 = t3 = 0.0
+    q0 = q1 = q2 = q3 = 0.0
+    whole = len(values) - len(values) % 4
+    for i in range(0, whole, 4):
+        v0, v1, v2, v3 = values[i], values[i + 1], values[i + 2], values[i + 3]
+        l0, l1, l2, l3 = lesser(v0, l0), lesser(v1, l1), lesser(v2, l2), lesser(v3, l3)
+        h0, h1, h2, h3 = greater(v0, h0), greater(v1, h1), greater(v2, h2), greater(v3, h3)
+        t0, t1, t2, t3 = t0 + v0, t1 + v1, t2 + v2, t3 + v3
+        q0, q1, q2, q3 = q0 + v0 * v0, q1 + v1 * v1, q2 + v2 * v2, q3 + v3 * v3
+    for value in values[whole:]:
+        l0, h0, t0, q0 = lesser(value, l0), greater(value, h0), t0 + value, q0 + value * value
+    low, high = lesser(lesser(l0, l1), lesser(l2, l3)), greater(greater(h0, h1), greater(h2, h3))
+    return low, high, t0 + t1 + t2 + t3, q0 + q1 + q2 + q3
+
+
+@inlined
+def lesser(a: float, b: float) -> float:
+    """Return the lesser of two numbers, neither of which is NaN."""
+    return a if a < b else b
+
+
+@inlined
+def greater(a: float, b: float) -> float:
+    """Return the greater of two numbers, neither of which is NaN."""
+    return a if a > b else b
+
+
 @compiled
 def measure(tracks: Tracks, sig: Floats, begin: int, count: int) -> None:
     """Update minima, maxima, sums and squares with the block's columns 1…count."""
     for t in range(len(tracks.measured)):
         values = sig[tracks.measured[t], 1 : count + 1]
-        total = 0.0
-        power = 0.0
         i = 0
         while i < count:
             chunk = (begin + i) // CHUNK
             stop = min(count, (chunk + 1) * CHUNK - begin)
-            low = tracks.lows[t, chunk]
-            high = tracks.highs[t, chunk]
-            for value in values[i:stop]:
-                low = value if value < low else low
-                high = value if value > high else high
-                total += value
-                power += value * value
-            tracks.lows[t, chunk] = low
-            tracks.highs[t, chunk] = high
+            low, high, total, power = sums_of(values[i:stop])
+            tracks.lows[t, chunk] = lesser(low, tracks.lows[t, chunk])
+            tracks.highs[t, chunk] = greater(high, tracks.highs[t, chunk])
+            tracks.sums[t] += total
+            tracks.squares[t] += power
             i = stop
-        tracks.sums[t] += total
-        tracks.squares[t] += power
 
 
 @compiled
@@ -179,19 +206,32 @@ def advance(
     count: int,
 ) -> None:
     """Run the program for `count` samples, the first of which is sample `begin` of the render."""
+    advance_borrowed(
+        borrowed(program), borrowed(sig), borrowed(states), borrowed(tables), borrowed(tracks), rate, begin, count
+    )
+
+
+@compiled
+def advance_borrowed(
+    program: Program,
+    sig: Floats,
+    states: Floats,
+    tables: Tables,
+    tracks: Tracks,
+    rate: float,
+    begin: int,
+    count: int,
+) -> None:
+    """Run the program on arrays that somebody else keeps."""
     done = 0
     while done < count:
         n = min(BLOCK, count - done)
         for g in range(len(program.group_is_loop)):
-            first = program.group_start[g]
-            last = program.group_start[g + 1]
-            if program.group_is_loop[g] == 0:
-                for m in range(first, last):
-                    step_module(program, sig, states, tables, rate, m, 1, n + 1)
-            else:
-                for i in range(1, n + 1):
-                    for m in range(first, last):
-                        step_module(program, sig, states, tables, rate, m, i, i + 1)
+            # the modules of a loop take turns at every sample, the others at every block
+            stride = 1 if program.group_is_loop[g] else n
+            for i in range(1, n + 1, stride):
+                for m in range(program.group_start[g], program.group_start[g + 1]):
+                    step_module(program, sig, states, tables, rate, m, i, i + stride)
         for t in range(len(tracks.rows)):
             kept = tracks.signals[t, begin + done : begin + done + n]
             kept[:] = sig[tracks.rows[t], 1 : n + 1]

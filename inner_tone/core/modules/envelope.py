@@ -3,11 +3,10 @@
 import math
 
 from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler, time_input
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
 
 ADSR, AD, AR = range(3)
 REST, ATTACK, DECAY, SUSTAIN, RELEASE = range(5)
-TIME_OF = (0, 2, 3, 0, 5)  # the input that says how long each stage takes
 STAGE, PROGRESS, LEVEL, FROM, LAST_GATE, LAST_STRIKE, REMAINDER = range(7)
 BEND = 4.0  # how strongly a curved stage is bent: the first half of its time covers 88 % of its way
 
@@ -62,12 +61,13 @@ MODULE = ModuleType(
 
 
 BOTTOM = math.exp(-BEND)
+PER_RISE = 1.0 / (1.0 - BOTTOM)
 
 
-@compiled
+@inlined
 def gone(progress: float, remainder: float, linear: bool) -> float:
     """Return how much of its way a stage has gone, 0 to 1; `remainder` is exp(-BEND · progress)."""
-    return progress if linear else (1.0 - remainder) / (1.0 - BOTTOM)
+    return progress if linear else (1.0 - remainder) * PER_RISE
 
 
 @compiled
@@ -105,25 +105,25 @@ def end_stages(st: Floats, stages: int, attack: float, decay: float, rate: float
         st[REMAINDER] = math.exp(-BEND * st[PROGRESS])
     if st[STAGE] == DECAY and st[PROGRESS] >= 1.0:
         st[STAGE] = SUSTAIN if stages == ADSR else REST
-    if st[STAGE] == RELEASE and st[PROGRESS] >= 1.0:
+    ended = st[STAGE] == RELEASE and st[PROGRESS] >= 1.0
+    if ended:
         st[STAGE] = REST
-        return True
-    return bool(st[STAGE] == REST and st[LEVEL] > 0.0)
+    if st[STAGE] == REST or st[STAGE] == SUSTAIN:
+        st[PROGRESS] = 0.0
+    return ended or bool(st[STAGE] == REST and st[LEVEL] > 0.0)
 
 
-@compiled
-def level_now(st: Floats, stages: int, sustain: float, linear: bool) -> float:
-    """Return the level at the present progress of the present stage."""
-    way = gone(st[PROGRESS], st[REMAINDER], linear)
+@inlined
+def level_now(stage: float, way: float, begun_at: float, stages: int, sustain: float) -> float:
+    """Return the level where the present stage has gone a part of its way."""
     foot = sustain if stages == ADSR else 0.0
-    if st[STAGE] == ATTACK:
+    if stage == ATTACK:
         return way
-    if st[STAGE] == DECAY:
+    if stage == DECAY:
         return foot + (1.0 - foot) * (1.0 - way)
-    if st[STAGE] == RELEASE:
-        level: float = st[FROM] * (1.0 - way)
-        return level
-    if st[STAGE] == SUSTAIN:
+    if stage == RELEASE:
+        return begun_at * (1.0 - way)
+    if stage == SUSTAIN:
         return sustain if stages == ADSR else 1.0
     return 0.0
 
@@ -137,23 +137,34 @@ def kernel(
     A gate that opens while the level is up begins the attack at the present level, so the attack then takes
     only the rest of its time and nothing jumps.
     """
-    stages = int(p[0])
-    linear = p[1] == 1.0
+    stages, linear = int(p[0]), p[1] == 1.0
+    gates, strikes, sustains, out = sig[ins[0], a:b], sig[ins[1], a:b], sig[ins[4], a:b], sig[outs[0], a:b]
+    attacks, decays, releases = sig[ins[2], a:b], sig[ins[3], a:b], sig[ins[5], a:b]
+    done = sig[outs[2], a:b]
+    stage, progress, remainder, level = st[STAGE], st[PROGRESS], st[REMAINDER], st[LEVEL]
     last_time = -1.0
     step = 0.0
     factor = 1.0
-    for i in range(a, b):
-        begin_stages(st, sig[ins[0], i] > 0.0, sig[ins[1], i] > 0.0, stages, linear)
-        ended = end_stages(st, stages, sig[ins[2], i], sig[ins[3], i], rate)
-        st[LEVEL] = level_now(st, stages, sig[ins[4], i], linear)
-        if st[STAGE] not in (REST, SUSTAIN):
-            time = sig[ins[TIME_OF[int(st[STAGE])]], i]
+    for i in range(len(out)):
+        gate, strike = gates[i] > 0.0, strikes[i] > 0.0
+        done[i] = 0.0
+        if progress >= 1.0 or (st[LAST_GATE] > 0.0) != gate or (st[LAST_STRIKE] > 0.0) != strike:
+            st[PROGRESS], st[REMAINDER], st[LEVEL] = progress, remainder, level
+            begin_stages(st, gate, strike, stages, linear)
+            done[i] = 1.0 if end_stages(st, stages, attacks[i], decays[i], rate) else 0.0
+            stage, progress, remainder = st[STAGE], st[PROGRESS], st[REMAINDER]
+        level = level_now(stage, gone(progress, remainder, linear), st[FROM], stages, sustains[i])
+        out[i] = level
+        if stage not in (REST, SUSTAIN):
+            time = attacks[i] if stage == ATTACK else decays[i] if stage == DECAY else releases[i]
             if time != last_time:
                 last_time = time
                 step = 1.0 / max(time * rate, 1.0)
                 factor = math.exp(-BEND * step)
-            st[PROGRESS] += step
-            st[REMAINDER] *= factor
-        sig[outs[0], i] = st[LEVEL]
-        sig[outs[1], i] = 1.0 - st[LEVEL]
-        sig[outs[2], i] = 1.0 if ended else 0.0
+            progress += step
+            remainder *= factor
+    st[STAGE], st[PROGRESS], st[REMAINDER], st[LEVEL] = stage, progress, remainder, level
+    if p[2] > 1.0:
+        inverted = sig[outs[1], a:b]
+        for i in range(len(out)):
+            inverted[i] = 1.0 - out[i]

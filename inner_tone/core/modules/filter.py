@@ -5,14 +5,17 @@ the magnitude agrees with the prototype's at the cutoff and far from it: M. Vica
 digital filters" (2016). So the response is the textbook's up to the top of hearing, where the usual bilinear
 transform would bend it down. The poles run as a state-variable filter with zero-delay feedback in its
 topology-preserving form (V. Zavalishin, "The art of VA filter design", 2012), which stays stable however fast
-the cutoff moves.
+the cutoff moves: without damping and without input, its memory only turns on a circle.
+
+At resonance 1 that circle is kept at one radius, so the filter sings at its cutoff, a pure sine, by itself. Below,
+the filter is linear.
 """
 
 import math
 
 from inner_tone.core.modules.declaration import Choice, Input, Law, ModuleType, Output, Ruler
-from inner_tone.core.modules.functions import sine
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.functions import exp2, is_still, sine
+from inner_tone.core.modules.kernel import BLOCK, Floats, Ints, Tables, compiled, inlined
 
 LOWPASS, HIGHPASS, BANDPASS, NOTCH = range(4)
 SLOPE_6, SLOPE_12, SLOPE_24 = range(3)
@@ -21,14 +24,27 @@ BUTTERWORTH_4_BROAD = 2.0 * math.cos(math.pi / 8.0)  # 1/Q of the two sections o
 BUTTERWORTH_4_SHARP = 2.0 * math.cos(3.0 * math.pi / 8.0)
 LEAST_DAMPING = 5e-4
 HIGHEST_ANGLE = 0.92 * math.pi
+PER_LOG_2 = 1.0 / math.log(2.0)
 
+SINGING = 0.9995  # the resonance from which on the filter sings by itself
+SONG_POWER = 0.5  # the square of the amplitude at which it sings
+SONG_RISE = 0.002  # how fast it gets there: nepers in a sample
+SIDE_MODES = (LOWPASS, BANDPASS, HIGHPASS)
+SPARK = 1e-6  # what it begins with where nothing comes in
+
+# A section's coefficients at one sample, and the rows in which those of a block stand.
 Section = tuple[float, float, float, float, float, float]
+COEFFICIENTS = 6
+ROWS = COEFFICIENTS * BLOCK
 
-# The state: what the coefficients were computed from, then the sections, each its memory and its coefficients.
-LAST_CUTOFF, LAST_RESONANCE = 0, 1
-SECTION = 8
-PLAIN, SHARP, SIDES = 2, 2 + SECTION, 2 + 2 * SECTION
-SIDES_SIZE = 13
+# The state: what the last coefficients were computed from, the memories, and coefficients for a block of samples.
+LAST_CUTOFF, LAST_RESONANCE, LAST_WISH = 0, 1, 2
+PLAIN, SHARP, SIDES = 4, 6, 8
+FIRST_ROWS = 10
+SECOND_ROWS = FIRST_ROWS + ROWS
+SIDES_ROWS = SECOND_ROWS + ROWS
+ANGLES = SIDES_ROWS + 3 * ROWS
+SIZE = ANGLES + 3 * BLOCK
 
 MODULE = ModuleType(
     name="filter",
@@ -53,7 +69,7 @@ MODULE = ModuleType(
         Input(
             "resonance",
             "control",
-            "How far the cutoff itself is lifted: 0 is level, 1 whistles by itself.",
+            "How far the cutoff itself is lifted: 0 is level, 1 sings by itself (not at 6 dB, nor as a notch).",
             Ruler(0, 1, 0, "", 0.01),
             bounds=(0.0, 1.0),
         ),
@@ -75,32 +91,32 @@ MODULE = ModuleType(
         Choice("slope", (6, 12, 24), 12, "How fast the rest grows weaker.", "dB per octave"),
     ),
     seen_over="cycles",
-    state_size=lambda rate: SIDES + SIDES_SIZE,
+    state_size=lambda rate: SIZE,
 )
 
 
-@compiled
+@inlined
 def angle_of(cutoff_hz: float, rate: float) -> float:
     """Return a cutoff in radians per sample, held below the top of what can be."""
     return min(2.0 * math.pi * cutoff_hz / rate, HIGHEST_ANGLE)
 
 
-@compiled
+@inlined
 def sine_squared(angle: float) -> float:
     """Return sin²(angle/2) for an angle from 0 to π; of the cutoff, it is Vicanek's φ1."""
     half = sine(0.5 * angle)
     return half * half
 
 
-@compiled
+@inlined
 def section(angle: float, phi1: float, damping: float, mode: int) -> Section:
     """Return a second-order section, with damping = 1/Q, at an angle in radians per sample; phi1 = sin²(angle/2).
 
-    Returned are g, g + k and 1 / (1 + gk + g²) of the state-variable form, and the weights of its low, band
-    and high outputs for the response of `mode`.
+    Returned are 1 / (1 + gk + g²), g over that, g of the state-variable form, and the weights of its input, its
+    band and its low output for the response of `mode`.
     """
     half = 0.5 * damping
-    fall = math.exp(-half * angle)
+    fall = exp2(-PER_LOG_2 * half * angle)
     turn = sine_squared(angle * math.sqrt(1.0 - half * half))
     a2 = fall * fall
     at_dc = (1.0 - fall) ** 2 + 4.0 * fall * turn  # 1 + a1 + a2
@@ -109,12 +125,15 @@ def section(angle: float, phi1: float, damping: float, mode: int) -> Section:
     g = math.sqrt(at_dc * per_top)
     twice = 2.0 * per_top / g
     b0, b1, b2 = numerator(phi1, damping, mode, at_dc, at_top, a2)
-    # g²(1 + z⁻¹)², g(1 - z⁻²) and (1 - z⁻¹)² are the outputs' numerators, all over 4 / at_top
+    # g²(1 + z⁻¹)², g(1 - z⁻²) and (1 - z⁻¹)² are the numerators of low, band and high, all over 4 / at_top
     low = (b0 + b1 + b2) / at_dc
-    return g, g + twice * (1.0 - a2), 0.25 * at_top, low, twice * (b0 - b2), per_top * (b0 - b1 + b2)
+    band = twice * (b0 - b2)
+    high = per_top * (b0 - b1 + b2)
+    # high = in - k · band - low
+    return 0.25 * at_top, 0.25 * at_top * g, g, high, band - high * twice * (1.0 - a2), low - high
 
 
-@compiled
+@inlined
 def numerator(
     phi1: float, damping: float, mode: int, at_dc: float, at_top: float, a2: float
 ) -> tuple[float, float, float]:
@@ -156,131 +175,157 @@ def single_pole(angle: float, highpass: bool) -> tuple[float, float, float]:
 
 
 @compiled
-def tick(x: float, s1: float, s2: float, c: Section) -> tuple[float, float, float]:
-    """Advance a section by one sample; returns the response and the two memories."""
-    high = c[2] * (x - c[1] * s1 - s2)
-    rise = c[0] * high
-    band = rise + s1
-    lift = c[0] * band
-    low = lift + s2
-    return c[3] * low + c[4] * band + c[5] * high, band + rise, low + lift
+def fill(rows: Floats, angles: Floats, phis: Floats, dampings: Floats, mode: int) -> None:
+    """Write the coefficients of a section for a block of samples; the mode stays outside of the loop."""
+    if mode == LOWPASS:
+        fill_for(rows, angles, phis, dampings, LOWPASS)
+    elif mode == HIGHPASS:
+        fill_for(rows, angles, phis, dampings, HIGHPASS)
+    elif mode == BANDPASS:
+        fill_for(rows, angles, phis, dampings, BANDPASS)
+    else:
+        fill_for(rows, angles, phis, dampings, NOTCH)
+
+
+@inlined
+def fill_for(rows: Floats, angles: Floats, phis: Floats, dampings: Floats, mode: int) -> None:
+    """Write the coefficients of a section for a block of samples in one mode."""
+    n = len(angles)
+    c0, c1, c2 = rows[:n], rows[BLOCK : BLOCK + n], rows[2 * BLOCK : 2 * BLOCK + n]
+    c3, c4, c5 = rows[3 * BLOCK : 3 * BLOCK + n], rows[4 * BLOCK : 4 * BLOCK + n], rows[5 * BLOCK : 5 * BLOCK + n]
+    for i in range(n):
+        c0[i], c1[i], c2[i], c3[i], c4[i], c5[i] = section(angles[i], phis[i], dampings[i], mode)
 
 
 @compiled
-def load(st: Floats, at: int) -> Section:
-    """Return the coefficients that stand in the state behind a section's memory."""
-    return st[at + 2], st[at + 3], st[at + 4], st[at + 5], st[at + 6], st[at + 7]
+def refill(st: Floats, cutoffs: Floats, resonances: Floats, mode: int, slope: int, aside: bool, rate: float) -> None:
+    """Compute the coefficients for every sample of a block, all at once, so that it runs on vectors.
+
+    Resonance r leaves the sharpest section a damping of (1 - r) times its Butterworth value.
+    """
+    n = len(cutoffs)
+    angles, phis = st[ANGLES : ANGLES + n], st[ANGLES + BLOCK : ANGLES + BLOCK + n]
+    dampings = st[ANGLES + 2 * BLOCK : ANGLES + 2 * BLOCK + n]
+    for i in range(n):
+        angles[i] = angle_of(cutoffs[i], rate)
+        phis[i] = sine_squared(angles[i])
+    if slope == SLOPE_24:
+        dampings[:] = BUTTERWORTH_4_BROAD
+        fill(st[FIRST_ROWS:SECOND_ROWS], angles, phis, dampings, mode)
+        damp(dampings, resonances, BUTTERWORTH_4_SHARP)
+        fill(st[SECOND_ROWS:SIDES_ROWS], angles, phis, dampings, mode)
+    else:
+        damp(dampings, resonances, BUTTERWORTH_2)
+        fill(st[FIRST_ROWS:SECOND_ROWS], angles, phis, dampings, mode)
+    if aside:
+        damp(dampings, resonances, BUTTERWORTH_2)
+        for output in range(3):
+            rows = st[SIDES_ROWS + output * ROWS : SIDES_ROWS + (output + 1) * ROWS]
+            fill(rows, angles, phis, dampings, SIDE_MODES[output])
+
+
+@inlined
+def damp(dampings: Floats, resonances: Floats, butterworth: float) -> None:
+    """Write what damping a resonance leaves of that of a Butterworth response."""
+    for i in range(len(dampings)):
+        dampings[i] = butterworth * max(1.0 - resonances[i], LEAST_DAMPING)
+
+
+@inlined
+def sung(s1: float, s2: float) -> tuple[float, float]:
+    """Return the memory of a section, drawn a little towards the circle on which it sings."""
+    power = s1 * s1 + s2 * s2
+    if power < SPARK * SPARK:
+        return s1 + SPARK, s2
+    scale = max(0.5, 1.0 + SONG_RISE * (1.0 - power / SONG_POWER))
+    return s1 * scale, s2 * scale
+
+
+@inlined
+def weighed(st: Floats, at: int, x: float, band: float, low: float) -> float:
+    """Return a section's response from its input, its band and its low output."""
+    response: float = st[at + 3 * BLOCK] * x + st[at + 4 * BLOCK] * band + st[at + 5 * BLOCK] * low
+    return response
 
 
 @compiled
-def save(st: Floats, at: int, s1: float, s2: float, c: Section) -> None:
-    """Write a section's memory and coefficients into the state."""
-    st[at], st[at + 1] = s1, s2
-    st[at + 2], st[at + 3], st[at + 4], st[at + 5], st[at + 6], st[at + 7] = c
-
-
-@compiled
-def run_pole(
-    sig: Floats, ins: Ints, outs: Ints, st: Floats, rate: float, a: int, b: int, cutoff: float, mode: int
+def run_section(
+    sound: Floats,
+    out: Floats,
+    st: Floats,
+    memory: int,
+    rows: int,
+    still: bool,
+    resonances: Floats,
+    bandpass: bool,
+    resonant: bool,
 ) -> None:
+    """Run one section over a block; a resonant one sings where the resonance is 1, a band-pass by its bare band."""
+    s1, s2 = st[memory], st[memory + 1]
+    for i in range(len(out)):
+        at = rows if still else rows + i
+        x = sound[i]
+        band = st[at] * s1 + st[at + BLOCK] * (x - s2)
+        lift = st[at + 2 * BLOCK] * band
+        low = s2 + lift
+        out[i] = weighed(st, at, x, band, low)
+        s1 = band + band - s1
+        s2 = low + lift
+        if resonant and resonances[i] >= SINGING:
+            s1, s2 = sung(s1, s2)
+            out[i] = band if bandpass else out[i]
+    st[memory], st[memory + 1] = s1, s2
+
+
+@compiled
+def run_sides(sound: Floats, low: Floats, band: Floats, high: Floats, st: Floats, still: bool, res: Floats) -> None:
+    """Run one section for the outputs low, band and high together; they differ only in their weights."""
+    s1, s2 = st[SIDES], st[SIDES + 1]
+    for i in range(len(low)):
+        at = SIDES_ROWS if still else SIDES_ROWS + i
+        x = sound[i]
+        mid = st[at] * s1 + st[at + BLOCK] * (x - s2)
+        lift = st[at + 2 * BLOCK] * mid
+        bottom = s2 + lift
+        low[i] = weighed(st, at, x, mid, bottom)
+        band[i] = weighed(st, at + ROWS, x, mid, bottom)
+        high[i] = weighed(st, at + 2 * ROWS, x, mid, bottom)
+        s1 = mid + mid - s1
+        s2 = bottom + lift
+        if res[i] >= SINGING:
+            s1, s2 = sung(s1, s2)
+            band[i] = mid
+    st[SIDES], st[SIDES + 1] = s1, s2
+
+
+@compiled
+def run_pole(sound: Floats, cutoffs: Floats, out: Floats, st: Floats, rate: float, highpass: bool) -> None:
     """Run one pole, 6 dB per octave; it has no resonance."""
-    y, last, pole, b0, b1 = st[PLAIN], st[PLAIN + 1], st[PLAIN + 2], st[PLAIN + 3], st[PLAIN + 4]
-    for i in range(a, b):
-        if sig[ins[1], i] != cutoff:
-            cutoff = sig[ins[1], i]
-            pole, b0, b1 = single_pole(angle_of(cutoff, rate), mode == HIGHPASS)
-        x = sig[ins[0], i]
+    y, last = st[PLAIN], st[PLAIN + 1]
+    cutoff = -1.0
+    pole = b0 = b1 = 0.0
+    for i in range(len(out)):
+        if cutoffs[i] != cutoff:
+            cutoff = cutoffs[i]
+            pole, b0, b1 = single_pole(angle_of(cutoff, rate), highpass)
+        x = sound[i]
         y = pole * y + b0 * x + b1 * last
         last = x
-        sig[outs[0], i] = y
-    st[PLAIN], st[PLAIN + 1], st[PLAIN + 2], st[PLAIN + 3], st[PLAIN + 4] = y, last, pole, b0, b1
+        out[i] = y
+    st[PLAIN], st[PLAIN + 1] = y, last
 
 
 @compiled
-def run_plain(
-    sig: Floats,
-    ins: Ints,
-    outs: Ints,
-    st: Floats,
-    rate: float,
-    a: int,
-    b: int,
-    cutoff: float,
-    resonance: float,
-    mode: int,
-) -> None:
-    """Run one section, 12 dB per octave."""
-    s1, s2, c = st[PLAIN], st[PLAIN + 1], load(st, PLAIN)
-    for i in range(a, b):
-        if sig[ins[1], i] != cutoff or sig[ins[2], i] != resonance:
-            cutoff = sig[ins[1], i]
-            resonance = sig[ins[2], i]
-            angle = angle_of(cutoff, rate)
-            c = section(angle, sine_squared(angle), BUTTERWORTH_2 * max(1.0 - resonance, LEAST_DAMPING), mode)
-        y, s1, s2 = tick(sig[ins[0], i], s1, s2, c)
-        sig[outs[0], i] = y
-    save(st, PLAIN, s1, s2, c)
-
-
-@compiled
-def run_steep(
-    sig: Floats,
-    ins: Ints,
-    outs: Ints,
-    st: Floats,
-    rate: float,
-    a: int,
-    b: int,
-    cutoff: float,
-    resonance: float,
-    mode: int,
-) -> None:
-    """Run two sections, 24 dB per octave; the sharper one takes the resonance."""
-    s1, s2, c = st[PLAIN], st[PLAIN + 1], load(st, PLAIN)
-    t1, t2, d = st[SHARP], st[SHARP + 1], load(st, SHARP)
-    for i in range(a, b):
-        if sig[ins[1], i] != cutoff or sig[ins[2], i] != resonance:
-            cutoff = sig[ins[1], i]
-            resonance = sig[ins[2], i]
-            angle = angle_of(cutoff, rate)
-            phi1 = sine_squared(angle)
-            c = section(angle, phi1, BUTTERWORTH_4_BROAD, mode)
-            d = section(angle, phi1, BUTTERWORTH_4_SHARP * max(1.0 - resonance, LEAST_DAMPING), mode)
-        y, s1, s2 = tick(sig[ins[0], i], s1, s2, c)
-        y, t1, t2 = tick(y, t1, t2, d)
-        sig[outs[0], i] = y
-    save(st, PLAIN, s1, s2, c)
-    save(st, SHARP, t1, t2, d)
-
-
-@compiled
-def run_sides(
-    sig: Floats, ins: Ints, outs: Ints, st: Floats, rate: float, a: int, b: int, cutoff: float, resonance: float
-) -> None:
-    """Run one section for the outputs low, band and high together."""
-    s1, s2, c = st[SIDES], st[SIDES + 1], load(st, SIDES)
-    band_low, band, band_high = st[SIDES + 8], st[SIDES + 9], st[SIDES + 10]
-    top = st[SIDES + 11]
-    for i in range(a, b):
-        if sig[ins[1], i] != cutoff or sig[ins[2], i] != resonance:
-            cutoff = sig[ins[1], i]
-            resonance = sig[ins[2], i]
-            angle = angle_of(cutoff, rate)
-            damping = BUTTERWORTH_2 * max(1.0 - resonance, LEAST_DAMPING)
-            phi1 = sine_squared(angle)
-            c = section(angle, phi1, damping, LOWPASS)
-            _, _, _, band_low, band, band_high = section(angle, phi1, damping, BANDPASS)
-            _, _, _, _, _, top = section(angle, phi1, damping, HIGHPASS)
-        high_now = c[2] * (sig[ins[0], i] - c[1] * s1 - s2)
-        band_now = c[0] * high_now + s1
-        low_now = c[0] * band_now + s2
-        s1 = band_now + c[0] * high_now
-        s2 = low_now + c[0] * band_now
-        sig[outs[1], i] = c[3] * low_now + c[4] * band_now + c[5] * high_now
-        sig[outs[2], i] = band_low * low_now + band * band_now + band_high * high_now
-        sig[outs[3], i] = top * high_now
-    save(st, SIDES, s1, s2, c)
-    st[SIDES + 8], st[SIDES + 9], st[SIDES + 10], st[SIDES + 11] = band_low, band, band_high, top
+def prepare(st: Floats, cutoffs: Floats, resonances: Floats, mode: int, slope: int, aside: bool, rate: float) -> bool:
+    """See to it that the coefficients fit a block; returns whether one of each serves all of its samples."""
+    wish = mode + 4.0 * slope + (16.0 if aside else 0.0)
+    still = is_still(cutoffs) and is_still(resonances)
+    known = still and st[LAST_CUTOFF] == cutoffs[0] and st[LAST_RESONANCE] == resonances[0] and st[LAST_WISH] == wish
+    if not known:
+        count = 1 if still else len(cutoffs)
+        refill(st, cutoffs[:count], resonances[:count], mode, slope, aside, rate)
+    st[LAST_CUTOFF], st[LAST_RESONANCE], st[LAST_WISH] = cutoffs[-1], resonances[-1], wish
+    return still
 
 
 @compiled
@@ -289,20 +334,23 @@ def kernel(
 ) -> None:
     """Run what the slope asks for; coefficients are computed anew wherever cutoff or resonance have moved.
 
-    Resonance r leaves the sharpest section a damping of (1 - r) times its Butterworth value. A band-pass and a
-    notch need two poles at least, so at 6 dB per octave they are what they are at 12.
+    A band-pass and a notch need two poles at least, so at 6 dB per octave they are what they are at 12.
     """
-    mode = int(p[0])
-    slope = int(p[1])
-    cutoff = st[LAST_CUTOFF]
-    resonance = st[LAST_RESONANCE]
+    mode, slope, aside = int(p[0]), int(p[1]), p[2] > 1.0
+    sound, cutoffs, resonances = sig[ins[0], a:b], sig[ins[1], a:b], sig[ins[2], a:b]
+    out = sig[outs[0], a:b]
+    bare = slope == SLOPE_6 and mode <= HIGHPASS
+    if bare:
+        run_pole(sound, cutoffs, out, st, rate, mode == HIGHPASS)
+        if not aside:
+            return
+    still = prepare(st, cutoffs, resonances, mode, slope, aside, rate)
+    if not bare:
+        run_section(sound, out, st, PLAIN, FIRST_ROWS, still, resonances, mode == BANDPASS, slope != SLOPE_24)
     if slope == SLOPE_24:
-        run_steep(sig, ins, outs, st, rate, a, b, cutoff, resonance, mode)
-    elif slope == SLOPE_6 and mode <= HIGHPASS:
-        run_pole(sig, ins, outs, st, rate, a, b, cutoff, mode)
-    else:
-        run_plain(sig, ins, outs, st, rate, a, b, cutoff, resonance, mode)
-    if p[2] > 1.0:
-        run_sides(sig, ins, outs, st, rate, a, b, cutoff, resonance)
-    st[LAST_CUTOFF] = sig[ins[1], b - 1]
-    st[LAST_RESONANCE] = sig[ins[2], b - 1]
+        run_section(out, out, st, SHARP, SECOND_ROWS, still, resonances, mode == BANDPASS, True)
+    if aside:
+        run_sides(sound, sig[outs[1], a:b], sig[outs[2], a:b], sig[outs[3], a:b], st, still, resonances)
+    if not still:  # the last coefficients come to the front, where those that stand still are read
+        for row in range(FIRST_ROWS, ANGLES, BLOCK):
+            st[row] = st[row + b - a - 1]

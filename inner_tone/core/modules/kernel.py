@@ -8,6 +8,8 @@ from typing import Any, NamedTuple, TypeVar, cast
 
 import numba
 import numpy as np
+from numba.core import cgutils, types
+from numba.extending import intrinsic
 from numpy.typing import NDArray
 
 CORE = Path(__file__).resolve().parent.parent
@@ -16,7 +18,10 @@ REPOSITORY = CORE.parent.parent
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
+BLOCK = 128  # the most samples that a kernel is asked for at once
+
 Compiled = TypeVar("Compiled", bound=Callable[..., Any])
+Lent = TypeVar("Lent")
 
 
 class Tables(NamedTuple):
@@ -51,3 +56,38 @@ if not os.environ.get("NUMBA_CACHE_DIR"):
 def compiled(function: Compiled) -> Compiled:
     """Compile to machine code, kept on disk, without the interpreter's lock; exact IEEE arithmetic."""
     return cast(Compiled, numba.njit(nogil=True, cache=True, error_model="numpy")(function))
+
+
+def inlined(function: Compiled) -> Compiled:
+    """Compile a short formula so that it always becomes part of the loop that calls it, which may run on vectors."""
+    return cast(Compiled, numba.njit(nogil=True, cache=True, error_model="numpy", forceinline=True)(function))
+
+
+def lend(typing_context: Any, arrays: Any) -> Any:
+    """Return an array, or a tuple of arrays, whose owners are not counted; the caller must keep the originals.
+
+    Counting costs several nanoseconds for every array that is looked at, which adds up where modules of a loop
+    are called for one sample at a time.
+    """
+
+    def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        return without_owner(context, builder, signature.args[0], arguments[0])
+
+    return arrays(arrays), codegen
+
+
+borrowed = cast(Callable[[Lent], Lent], intrinsic(lend))
+
+
+def without_owner(context: Any, builder: Any, kind: Any, value: Any) -> Any:
+    """Return a compiled value with no owner in the arrays that it holds."""
+    if isinstance(kind, types.Array):
+        array = context.make_array(kind)(context, builder, value)
+        array.meminfo = cast(Any, cgutils).get_null_value(array.meminfo.type)
+        array.parent = cast(Any, cgutils).get_null_value(array.parent.type)
+        return array._getvalue()
+    if isinstance(kind, types.BaseTuple):
+        for place, member in enumerate(cast(Any, kind).types):
+            bare = without_owner(context, builder, member, builder.extract_value(value, place))
+            value = builder.insert_value(value, bare, place)
+    return value

@@ -5,8 +5,8 @@ import math
 import numpy as np
 
 from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Number, Output, Ruler
-from inner_tone.core.modules.functions import sine_of_cycle
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.functions import exp2, sine_of_cycle
+from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
 from inner_tone.core.modules.wavetables import BANDS_PER_OCTAVE
 
 MIDDLE_C_HZ = 440.0 * 2.0 ** (-9.0 / 12.0)
@@ -78,31 +78,33 @@ def band_of(frequency: float, lowest: float, bands: int) -> int:
     return min(bands - 1, int(BANDS_PER_OCTAVE * math.log2(frequency / lowest)))
 
 
-@compiled
+@inlined
 def read(table: Floats, start: int, size: int, phase: float) -> float:
-    """Return the value of a table at a phase in cycles, between its points by a straight line."""
-    at = (phase - math.floor(phase)) * size
+    """Return the value of a table at a phase in cycles from 0 to 1, between its points by a straight line."""
+    at = phase * size
     whole = int(at)
-    part = at - whole
     low: float = table[start + whole]
     high: float = table[start + whole + 1]
-    return low + part * (high - low)
+    return low + (at - whole) * (high - low)
 
 
-@compiled
-def restarted(st: Floats, reset: float, step: float) -> float:
-    """Return the phase in cycles, begun anew where `reset` rises from zero; note what reset was.
+@inlined
+def begun_anew(reset: float, last: float, step: float) -> float:
+    """Return the phase in cycles with which a cycle begins where a reset has risen from `last`.
 
     A signal that swings through zero crosses it between two samples: the new cycle has then already gone on for
     a part of a step. A gate that was exactly zero begins the cycle with the sample itself.
     """
+    return reset / (reset - last) * step if last < 0.0 else 0.0
+
+
+@compiled
+def restarted(st: Floats, reset: float, step: float) -> float:
+    """Return the phase in cycles, begun anew where `reset` rises from zero; note what reset was."""
     last = st[LAST_RESET]
     st[LAST_RESET] = reset
-    if reset > 0.0 and last <= 0.0:
-        since: float = reset / (reset - last) if last < 0.0 else 0.0
-        return since * step
     phase: float = st[PHASE]
-    return phase
+    return begun_anew(reset, last, step) if reset > 0.0 and last <= 0.0 else phase
 
 
 @compiled
@@ -115,40 +117,50 @@ def kernel(
     The table is chosen by the frequency at which the phase really moves, phase modulation included.
     """
     wave = int(p[0])
+    pitches, shifts, turns = sig[ins[0], a:b], sig[ins[1], a:b], sig[ins[2], a:b]
+    widths, resets, out = sig[ins[3], a:b], sig[ins[4], a:b], sig[outs[0], a:b]
     transpose = 12.0 * p[1] + p[2] + 0.01 * p[3]
+    ratio, offset = p[4], p[5]
     per_rate = 1.0 / rate
     pitch = np.nan
     steady = 0.0
-    band = -1
+    start = 0
+    size = 0
     lowest_step = 1.0
     highest_step = -1.0
-    bands = len(tables.size)
-    for i in range(a, b):
-        if sig[ins[0], i] != pitch:
-            pitch = sig[ins[0], i]
-            steady = MIDDLE_C_HZ * 2.0 ** ((pitch + transpose) / 12.0) * p[4] + p[5]
-        step = (steady + sig[ins[1], i]) * per_rate
-        st[PHASE] = restarted(st, sig[ins[4], i], step)
-        modulation = sig[ins[2], i] * PER_TURN
-        phase = st[PHASE] + modulation
+    phase, last_reset, last_modulation = st[PHASE], st[LAST_RESET], st[LAST_MODULATION]
+    for i in range(len(out)):
+        if pitches[i] != pitch:
+            pitch = pitches[i]
+            steady = MIDDLE_C_HZ * exp2((pitch + transpose) / 12.0) * ratio + offset
+        step = (steady + shifts[i]) * per_rate
+        reset = resets[i]
+        if reset > 0.0 and last_reset <= 0.0:
+            phase = begun_anew(reset, last_reset, step)
+        last_reset = reset
+        modulation = turns[i] * PER_TURN
+        turned = phase + modulation
+        turned -= np.floor(turned)
         if wave == SINE:
-            sig[outs[0], i] = sine_of_cycle(phase - math.floor(phase))
+            out[i] = sine_of_cycle(turned)
         else:
-            moved = abs(step + modulation - st[LAST_MODULATION])
+            moved = abs(step + modulation - last_modulation)
             if not lowest_step <= moved < highest_step:
-                band = band_of(moved * rate, tables.lowest, bands)
+                band = band_of(moved * rate, tables.lowest, len(tables.size))
                 lowest_step = 0.0 if band == 0 else tables.lowest * 2.0 ** (band / BANDS_PER_OCTAVE) / rate
                 highest_step = tables.lowest * 2.0 ** ((band + 1) / BANDS_PER_OCTAVE) / rate
-            start = tables.start[band]
-            size = tables.size[band]
+                start = tables.start[band]
+                size = tables.size[band]
             if wave == TRIANGLE:
-                sig[outs[0], i] = read(tables.triangle, start, size, phase)
+                out[i] = read(tables.triangle, start, size, turned)
             elif wave == SAW:
-                sig[outs[0], i] = read(tables.saw, start, size, phase)
+                out[i] = read(tables.saw, start, size, turned)
             else:
-                width = sig[ins[3], i]
-                up = read(tables.saw, start, size, phase - width)
-                sig[outs[0], i] = up - read(tables.saw, start, size, phase) + 2.0 * width - 1.0
-        st[LAST_MODULATION] = modulation
-        st[PHASE] += step
-        st[PHASE] -= math.floor(st[PHASE])
+                width = widths[i]
+                before = turned - width
+                up = read(tables.saw, start, size, before + 1.0 if before < 0.0 else before)
+                out[i] = up - read(tables.saw, start, size, turned) + 2.0 * width - 1.0
+        last_modulation = modulation
+        phase += step
+        phase -= np.floor(phase)
+    st[PHASE], st[LAST_RESET], st[LAST_MODULATION] = phase, last_reset, last_modulation

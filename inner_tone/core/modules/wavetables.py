@@ -19,6 +19,7 @@ AUDIBLE_HZ = 20_000.0
 MOST_PARTIALS = 2048
 LEAST_SIZE = 2048
 TAPER_FROM = 0.7
+END = np.zeros(1)  # what is read, with weight 0, where rounding brings a phase to exactly 1
 
 
 @lru_cache(maxsize=4)
@@ -39,8 +40,8 @@ def wavetables(rate: float) -> Tables:
         saws.append(cycle(saw_series(partials), size))
         triangles.append(cycle(triangle_series(partials), size))
     return Tables(
-        np.concatenate(saws),
-        np.concatenate(triangles),
+        np.concatenate([*saws, END]),
+        np.concatenate([*triangles, END]),
         np.array(starts, dtype=np.int64),
         np.array(sizes, dtype=np.int64),
         LOWEST_HZ,
