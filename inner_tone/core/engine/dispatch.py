@@ -7,6 +7,7 @@ from inner_tone.core.modules.envelope import kernel as envelope_kernel
 from inner_tone.core.modules.filter import kernel as filter_kernel
 from inner_tone.core.modules.hold import kernel as hold_kernel
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, inlined
+from inner_tone.core.modules.lever import kernel as lever_kernel
 from inner_tone.core.modules.lfo import kernel as lfo_kernel
 from inner_tone.core.modules.mixer import kernel as mixer_kernel
 from inner_tone.core.modules.noise import kernel as noise_kernel
@@ -36,38 +37,40 @@ def dispatch(
 ) -> None:
     """Process samples a…b of one module; the numbers are those of `modules.OPERATION`."""
     if operation == 0:
-        player_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        lever_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 1:
-        noise_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        player_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 2:
-        oscillator_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        noise_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 3:
-        amplifier_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        oscillator_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 4:
-        crossfade_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        amplifier_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 5:
-        filter_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        crossfade_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 6:
-        mixer_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        filter_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 7:
-        pan_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        mixer_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 8:
-        selector_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        pan_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 9:
-        arithmetic_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        selector_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 10:
-        envelope_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        arithmetic_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 11:
-        hold_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        envelope_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 12:
-        lfo_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        hold_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 13:
-        quantise_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        lfo_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 14:
-        ramp_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        quantise_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 15:
-        scale_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        ramp_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 16:
-        slew_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        scale_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 17:
+        slew_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 18:
         output_kernel(sig, ins, outs, p, st, tables, rate, a, b)

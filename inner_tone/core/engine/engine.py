@@ -5,12 +5,16 @@ from collections.abc import Sequence
 import numpy as np
 
 from inner_tone.core.engine.build import build
-from inner_tone.core.engine.events import Event
-from inner_tone.core.engine.keys import Keys
-from inner_tone.core.engine.run import CHUNK, Tracks, advance
-from inner_tone.core.modules.player import MODULE as PLAYER
+from inner_tone.core.engine.changes import Changes
+from inner_tone.core.engine.events import Change, Event, Move
+from inner_tone.core.engine.keys import Keys, Voice
+from inner_tone.core.engine.run import CHUNK, Tracks, Voices, advance, advance_gliding
+from inner_tone.core.modules import lever
+from inner_tone.core.modules.kernel import Ints
 from inner_tone.core.modules.wavetables import wavetables
-from inner_tone.core.patch.model import Patch
+from inner_tone.core.patch.model import Module, Patch
+
+LEVER = "lever:"
 
 
 class Engine:
@@ -25,60 +29,104 @@ class Engine:
     capacity
         The number of samples for which there is room to write down taps and measures.
     taps
-        Ports, as `module.port`, whose signals are written down whole.
+        Ports, as `module.port`, whose signals are written down whole. Of a module that exists once per voice, it
+        is the voice that began last.
+    tempo
+        In beats per minute, for what follows it.
     measured
         Whether every output and every connected input is measured.
     """
 
     def __init__(
-        self, patch: Patch, rate: float, capacity: int, taps: Sequence[str] = (), *, measured: bool = True
+        self,
+        patch: Patch,
+        rate: float,
+        capacity: int,
+        taps: Sequence[str] = (),
+        *,
+        tempo: float = 120.0,
+        measured: bool = True,
     ) -> None:
+        self.patch = patch
         self.rate = rate
         self.position = 0
         self.taps = tuple(dict.fromkeys(taps))
-        self.built = build(patch, rate, self.taps)
+        self.built = build(patch, rate, self.taps, tempo)
         self.measured = measured_ports(self.built.heard_outputs, self.built.connected_inputs) if measured else ()
         self.tracks = self.new_tracks(capacity)
-        self.keys = self.new_keys(patch)
+        self.voices = Voices(np.zeros(patch.voices, dtype=np.int64), np.zeros(1, dtype=np.int64))
+        self.voices.awake[0] = 1  # the others sleep until their first note
+        self.keys = [self.new_keys(module) for module in patch.modules if module.type == "player"]
+        self.changes = Changes(patch, self.built, rate)
 
     def new_tracks(self, capacity: int) -> Tracks:
         """Make room for what is written down."""
         chunks = -(-capacity // CHUNK)
-        rows = [self.built.row(tap) for tap in self.taps]
-        measured = [self.built.row(port) for port in self.measured]
         return Tracks(
-            rows=np.array(rows, dtype=np.int64),
-            signals=np.zeros((len(rows), capacity)),
-            measured=np.array(measured, dtype=np.int64),
-            lows=np.full((len(measured), chunks), np.inf),
-            highs=np.full((len(measured), chunks), -np.inf),
-            sums=np.zeros(len(measured)),
-            squares=np.zeros(len(measured)),
+            rows=self.rows_of(self.taps),
+            signals=np.zeros((len(self.taps), capacity)),
+            measured=self.rows_of(self.measured),
+            lows=np.full((len(self.measured), chunks), np.inf),
+            highs=np.full((len(self.measured), chunks), -np.inf),
+            sums=np.zeros(len(self.measured)),
+            squares=np.zeros(len(self.measured)),
         )
 
-    def new_keys(self, patch: Patch) -> list[Keys]:
-        """Return the keyboard of the patch's player, if it has one."""
-        players = [module for module in patch.modules if module.type == PLAYER.name]
-        return [
-            Keys(
-                self.built.states[self.built.state_start[module.id] :][: PLAYER.state_size(self.rate)],
-                priority=str(module.all_settings["priority"]),
-                legato=module.all_settings["legato"] == "on",
-            )
-            for module in players
-        ]
+    def rows_of(self, ports: Sequence[str]) -> Ints:
+        """Return the rows of some ports, shape (ports, voices)."""
+        rows = [self.built.rows(port, self.patch.voices) for port in ports]
+        return np.array(rows, dtype=np.int64).reshape(len(ports), self.patch.voices)
+
+    def new_keys(self, player: Module) -> Keys:
+        """Return the keyboard of the patch's player."""
+        states = [self.built.state_of(player, voice, self.rate) for voice in range(self.patch.voices)]
+        settings = player.all_settings
+        return Keys([Voice(state) for state in states], str(settings["priority"]), settings["legato"] == "on")
 
     def apply(self, event: Event) -> None:
         """Let an event act from the next sample on."""
+        if isinstance(event, Change):
+            self.changes.begin(event)
+            return
+        if isinstance(event, Move) and event.control.startswith(LEVER):
+            self.move_lever(event)
         for keys in self.keys:
-            keys.apply(event)
+            taken = keys.apply(event)
+            if taken is not None:
+                self.voices.awake[taken] = 1
+                self.voices.shown[0] = taken
+
+    def move_lever(self, move: Move) -> None:
+        """Let a lever of the patch move; a phrase may know levers that this patch has not."""
+        module = self.patch.by_id.get(move.control.removeprefix(LEVER))
+        if module is not None and module.type == "lever":
+            state = self.built.state_of(module, 0, self.rate)
+            state[lever.HELD], state[lever.POSITION], state[lever.SLOPE] = 1.0, move.value, move.slope
 
     def advance(self, count: int) -> None:
         """Compute the next `count` samples."""
+        while count > 0:
+            now = min(count, self.changes.nearest()) if self.changes.goals else count
+            self.run(now)
+            self.position += now
+            count -= now
+
+    def run(self, count: int) -> None:
+        """Compute samples during which no setting arrives."""
         built = self.built
-        tables = wavetables(self.rate)
-        advance(built.program, built.signals, built.states, tables, self.tracks, self.rate, self.position, count)
-        self.position += count
+        playing = (
+            built.program,
+            built.signals,
+            built.states,
+            wavetables(self.rate),
+            self.voices,
+            self.tracks,
+        )
+        if self.changes.goals:
+            advance_gliding(*playing, self.changes.glides(), self.rate, self.position, count)
+            self.changes.passed(count)
+        else:
+            advance(*playing, self.rate, self.position, count)
 
 
 def measured_ports(outputs: frozenset[str], inputs: frozenset[str]) -> tuple[str, ...]:

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import pairwise
 
+from inner_tone.core.modules.declaration import Value
 from inner_tone.core.phrase import Gesture, Note, Phrase
 
 
@@ -31,10 +32,19 @@ class Move:
     slope: float = 0.0
 
 
-Event = NoteOn | NoteOff | Move
+@dataclass(frozen=True)
+class Change:
+    """Somebody sets a module's setting; a number goes to its new value in a hundredth of a second."""
+
+    module: str
+    setting: str
+    value: Value
+
+
+Event = NoteOn | NoteOff | Move | Change
 Timed = tuple[int, Event]
 
-ORDER = {NoteOff: 0, Move: 1, NoteOn: 2}
+ORDER = {NoteOff: 0, Move: 1, Change: 1, NoteOn: 2}
 
 
 def events_of(phrase: Phrase, rate: float) -> list[Timed]:

@@ -2,7 +2,7 @@
 
 import json
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from hashlib import sha256
 
@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from inner_tone.core.engine.engine import Engine
 from inner_tone.core.engine.events import events_of
 from inner_tone.core.engine.run import CHUNK, FULL_SCALE, limit
+from inner_tone.core.modules.declaration import Value
 from inner_tone.core.modules.kernel import ENGINE_VERSION, Floats
 from inner_tone.core.patch.model import Module, Patch
 from inner_tone.core.phrase import Phrase
@@ -23,6 +24,13 @@ SILENCE = 10.0 ** (-90.0 / 20.0)
 SILENCE_SECONDS = 0.25
 LIMITER_RETURN_SECONDS = 0.2
 OUTLINE_POINTS = 128
+WATCH_SECONDS = 0.25
+
+Watch = Callable[[float], None]
+
+
+def unwatched(part: float) -> None:
+    """Let a render go its way."""
 
 
 @dataclass(frozen=True)
@@ -73,26 +81,57 @@ def render_key(patch: Patch, phrase: Phrase, rate: float = RATE) -> str:
     return sha256(json.dumps(parts, sort_keys=True, separators=(",", ":")).encode()).hexdigest()
 
 
-def settled(module: Module) -> dict[str, float | str]:
+def settled(module: Module) -> dict[str, float | str | list[float]]:
     """Return a module's settings in one way of writing: 24 and 24.0 are the same."""
-    return {name: value if isinstance(value, str) else float(value) for name, value in module.all_settings.items()}
+    return {name: one_way(value) for name, value in module.all_settings.items()}
 
 
-def render(patch: Patch, phrase: Phrase, *, taps: Sequence[str] = (), rate: float = RATE) -> Render:
+def one_way(value: Value) -> float | str | list[float]:
+    """Return a value in one way of writing."""
+    if isinstance(value, tuple):
+        return [float(number) for number in value]
+    return value if isinstance(value, str) else float(value)
+
+
+def render(
+    patch: Patch, phrase: Phrase, *, taps: Sequence[str] = (), rate: float = RATE, watch: Watch = unwatched
+) -> Render:
     """Play the phrase on the patch, then go on for up to four seconds until it falls silent.
 
-    Raises TapError if a tap is not a port of the patch.
+    Parameters
+    ----------
+    patch, phrase
+        What is played; both valid.
+    taps
+        Ports, as `module.port`, whose signals are kept.
+    rate
+        The sampling rate in Hz.
+    watch
+        Is told again and again how much of the phrase has been played, 0 to 1. Where it raises, the render ends.
+
+    Raises
+    ------
+    TapError
+        If a tap is not a port of the patch.
     """
     sides = output_taps(patch)
     end = phrase.sample(phrase.beats, rate)
     capacity = end + math.ceil(TAIL_SECONDS * rate)
-    engine = Engine(patch, rate, capacity, (*sides, *taps))
+    engine = Engine(patch, rate, capacity, (*sides, *taps), tempo=phrase.tempo)
     for sample, event in events_of(phrase, rate):
-        engine.advance(sample - engine.position)
+        play_until(engine, sample, end, watch)
         engine.apply(event)
-    engine.advance(end - engine.position)
+    play_until(engine, end, end, watch)
     play_tail(engine, len(sides), capacity)
     return finished(engine, sides, taps, render_key(patch, phrase, rate))
+
+
+def play_until(engine: Engine, stop: int, end: int, watch: Watch) -> None:
+    """Go on to a sample, telling in between how far it is to the end."""
+    stride = round(WATCH_SECONDS * engine.rate)
+    while engine.position < stop:
+        watch(engine.position / end)
+        engine.advance(min(stride, stop - engine.position))
 
 
 def output_taps(patch: Patch) -> tuple[str, ...]:

@@ -42,17 +42,18 @@ class Program(NamedTuple):
     depth: Floats
     group_start: Ints  # by group, one more at the end: its modules m
     group_is_loop: Ints
+    group_voice: Ints  # the voice that it belongs to; 0 where it exists once
 
 
 class Tracks(NamedTuple):
     """What is written down while the program runs: whole signals, and measures of many."""
 
-    rows: Ints  # rows kept whole
-    signals: Floats  # shape (len(rows), samples)
-    measured: Ints  # rows measured
-    lows: Floats  # shape (len(measured), chunks)
+    rows: Ints  # shape (taps, voices): rows kept whole
+    signals: Floats  # shape (taps, samples)
+    measured: Ints  # shape (ports, voices): rows measured
+    lows: Floats  # shape (ports, chunks)
     highs: Floats
-    sums: Floats  # shape (len(measured),)
+    sums: Floats  # shape (ports,)
     squares: Floats
 
 
@@ -178,10 +179,10 @@ def greater(a: float, b: float) -> float:
 
 
 @compiled
-def measure(tracks: Tracks, sig: Floats, begin: int, count: int) -> None:
-    """Update minima, maxima, sums and squares with the block's columns 1…count."""
+def measure(tracks: Tracks, sig: Floats, shown: int, begin: int, count: int) -> None:
+    """Update minima, maxima, sums and squares of the voice that is shown with the block's columns 1…count."""
     for t in range(len(tracks.measured)):
-        values = sig[tracks.measured[t], 1 : count + 1]
+        values = sig[tracks.measured[t, shown], 1 : count + 1]
         i = 0
         while i < count:
             chunk = (begin + i) // CHUNK
@@ -194,21 +195,60 @@ def measure(tracks: Tracks, sig: Floats, begin: int, count: int) -> None:
             i = stop
 
 
+class Voices(NamedTuple):
+    """Which voices are awake, and which one the tracks show."""
+
+    awake: Ints  # by voice
+    shown: Ints  # shape (1,)
+
+
+class Glides(NamedTuple):
+    """Settings that are on their way to a new value, each by a straight line."""
+
+    place: Ints  # in the program's bases where `row` is a row, else in its parameters
+    row: Ints
+    slope: Floats  # per sample
+
+
 @compiled
 def advance(
     program: Program,
     sig: Floats,
     states: Floats,
     tables: Tables,
+    voices: Voices,
     tracks: Tracks,
     rate: float,
     begin: int,
     count: int,
 ) -> None:
     """Run the program for `count` samples, the first of which is sample `begin` of the render."""
-    advance_borrowed(
-        borrowed(program), borrowed(sig), borrowed(states), borrowed(tables), borrowed(tracks), rate, begin, count
-    )
+    lent = borrowed(program), borrowed(sig), borrowed(states), borrowed(tables), borrowed(voices), borrowed(tracks)
+    advance_borrowed(*lent, rate, begin, count)
+
+
+@compiled
+def advance_gliding(
+    program: Program,
+    sig: Floats,
+    states: Floats,
+    tables: Tables,
+    voices: Voices,
+    tracks: Tracks,
+    glides: Glides,
+    rate: float,
+    begin: int,
+    count: int,
+) -> None:
+    """Run the program sample by sample while settings move, each by its slope."""
+    lent = borrowed(program), borrowed(sig), borrowed(states), borrowed(tables), borrowed(voices), borrowed(tracks)
+    for done in range(count):
+        for g in range(len(glides.place)):
+            values = program.p if glides.row[g] < 0 else program.base
+            values[glides.place[g]] += glides.slope[g]
+            if glides.row[g] >= 0:
+                sig[glides.row[g], :] = values[glides.place[g]]
+        advance_borrowed(*lent, rate, begin + done, 1)
 
 
 @compiled
@@ -217,6 +257,7 @@ def advance_borrowed(
     sig: Floats,
     states: Floats,
     tables: Tables,
+    voices: Voices,
     tracks: Tracks,
     rate: float,
     begin: int,
@@ -224,9 +265,12 @@ def advance_borrowed(
 ) -> None:
     """Run the program on arrays that somebody else keeps."""
     done = 0
+    shown = voices.shown[0]
     while done < count:
         n = min(BLOCK, count - done)
         for g in range(len(program.group_is_loop)):
+            if not voices.awake[program.group_voice[g]]:
+                continue
             # the modules of a loop take turns at every sample, the others at every block
             stride = 1 if program.group_is_loop[g] else n
             for i in range(1, n + 1, stride):
@@ -234,8 +278,8 @@ def advance_borrowed(
                     step_module(program, sig, states, tables, rate, m, i, i + stride)
         for t in range(len(tracks.rows)):
             kept = tracks.signals[t, begin + done : begin + done + n]
-            kept[:] = sig[tracks.rows[t], 1 : n + 1]
-        measure(tracks, sig, begin + done, n)
+            kept[:] = sig[tracks.rows[t, shown], 1 : n + 1]
+        measure(tracks, sig, shown, begin + done, n)
         for row in range(len(sig)):
             sig[row, 0] = sig[row, n]
         done += n

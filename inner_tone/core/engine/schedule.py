@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 from inner_tone.core.patch.model import Patch, split_port
 
@@ -15,15 +16,14 @@ class Schedule:
     groups: tuple[tuple[str, ...], ...]
     loops: tuple[bool, ...]
 
-    @property
+    @cached_property
     def order(self) -> dict[str, int]:
         """Each module's place in the order."""
         return {name: place for place, name in enumerate(name for group in self.groups for name in group)}
 
     def lag(self, source: str, target: str) -> int:
         """Return the delay in samples of a line between two modules: 1 where it closes a loop, else 0."""
-        order = self.order
-        return int(order[source] >= order[target])
+        return int(self.order[source] >= self.order[target])
 
 
 def schedule(patch: Patch) -> Schedule:

@@ -4,7 +4,7 @@ One declaration serves everything else: validation, schemas, the rulers, the pal
 wording and the engine's tables are all derived from it.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from enum import IntEnum
 from typing import Literal, TypeVar
@@ -72,12 +72,17 @@ def time_input(name: str, default: float, help: str) -> Input:
 
 @dataclass(frozen=True)
 class Output:
-    """A place where a signal leaves. An on-demand output is computed only where something listens to it."""
+    """A place where a signal leaves.
+
+    An on-demand output is computed only where something listens to it. An output `for_all` says the same in
+    every voice, so what it steers need not exist once per voice.
+    """
 
     name: str
     kind: Kind
     help: str
     on_demand: bool = False
+    for_all: bool = False
 
 
 Port = TypeVar("Port", Input, Output)
@@ -111,10 +116,29 @@ class Choice:
 
 
 @dataclass(frozen=True)
+class Row:
+    """A setting that is a row of up to `length` numbers on one ruler; what is not given is the ruler's default."""
+
+    name: str
+    length: int
+    ruler: Ruler
+    help: str
+
+    def padded(self, values: Sequence[float]) -> list[float]:
+        """Return the row at its full length."""
+        return [*values, *[self.ruler.default] * (self.length - len(values))]
+
+
+Setting = Number | Choice | Row
+Value = float | str | int | tuple[float, ...]
+
+
+@dataclass(frozen=True)
 class ModuleType:
     """The declaration of one type of module.
 
     `seen_over` says where its work is seen at first: within a few cycles of the wave, or over the whole phrase.
+    A shared type exists once for all voices, and so does whatever follows it.
     """
 
     name: str
@@ -124,8 +148,9 @@ class ModuleType:
     explanation: str
     inputs: tuple[Input, ...] = ()
     outputs: tuple[Output, ...] = ()
-    settings: tuple[Number | Choice, ...] = ()
+    settings: tuple[Setting, ...] = ()
     seen_over: Span = "phrase"
+    shared: bool = False
     state_size: Callable[[float], int] = field(default=lambda rate: 8, repr=False)
 
     def input(self, name: str) -> Input:
@@ -153,10 +178,16 @@ class ModuleType:
         return {item.name: item for item in self.settings if isinstance(item, Choice)}
 
     @property
-    def defaults(self) -> dict[str, float | str | int]:
+    def rows(self) -> dict[str, Row]:
+        """Every row of numbers that can be set, by name."""
+        return {item.name: item for item in self.settings if isinstance(item, Row)}
+
+    @property
+    def defaults(self) -> dict[str, Value]:
         """The value of every setting in a module that is newly put into a patch."""
-        numbers: dict[str, float | str | int] = {name: ruler.default for name, ruler in self.rulers.items()}
-        return numbers | {name: choice.default for name, choice in self.choices.items()}
+        numbers: dict[str, Value] = {name: ruler.default for name, ruler in self.rulers.items()}
+        choices = {name: choice.default for name, choice in self.choices.items()}
+        return numbers | choices | {name: () for name in self.rows}
 
 
 def next_named(ports: tuple[Port, ...], name: str) -> Port:

@@ -22,6 +22,7 @@ MODULE = ModuleType(
     ),
     settings=(Number("level", Ruler(-60, 12, 0, "dB", 0.5), "How loud the whole is."),),
     state_size=lambda rate: 0,
+    shared=True,
 )
 
 

@@ -6,7 +6,7 @@ The engine writes the state of the player at each event (see `engine.keys`); the
 from inner_tone.core.modules.declaration import Choice, ModuleType, Number, Output, Ruler
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
-PITCH, GATE, LOW, STRIKE, VELOCITY, WHEEL, WHEEL_SLOPE, BEND, BEND_SLOPE = range(9)
+PITCH, GATE, LOW, STRIKE, VELOCITY, WHEEL, WHEEL_SLOPE, BEND, BEND_SLOPE, VELOCITY_LEFT, VELOCITY_SLOPE = range(11)
 
 MODULE = ModuleType(
     name="player",
@@ -23,8 +23,8 @@ MODULE = ModuleType(
         Output("gate", "gate", "1 while a note is held, 0 while none is."),
         Output("strike", "gate", "1 for a single sample where a note begins.", on_demand=True),
         Output("velocity", "control", "How hard the note was struck, 0 to 1.", on_demand=True),
-        Output("wheel", "control", "Where the wheel stands, 0 to 1.", on_demand=True),
-        Output("bend", "control", "Where the bend stands, -1 to 1.", on_demand=True),
+        Output("wheel", "control", "Where the wheel stands, 0 to 1.", on_demand=True, for_all=True),
+        Output("bend", "control", "Where the bend stands, -1 to 1.", on_demand=True, for_all=True),
     ),
     settings=(
         Choice(
@@ -41,7 +41,7 @@ MODULE = ModuleType(
         ),
         Number("bend_range", Ruler(0, 24, 2, "st", 1), "How far the full bend moves the pitch."),
     ),
-    state_size=lambda rate: 9,
+    state_size=lambda rate: 11,
 )
 
 
@@ -62,6 +62,10 @@ def kernel(
         st[LOW] = 0.0
     sig[outs[2], a] = st[STRIKE]
     st[STRIKE] = 0.0
+    if st[VELOCITY_LEFT] > 0.0:
+        for i in range(a, b):
+            sig[outs[3], i] = st[VELOCITY] - st[VELOCITY_LEFT] * st[VELOCITY_SLOPE]
+            st[VELOCITY_LEFT] = max(0.0, st[VELOCITY_LEFT] - 1.0)
     if still:
         return
     for i in range(a, b):

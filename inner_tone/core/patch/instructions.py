@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from inner_tone.core.modules.declaration import Input
+from inner_tone.core.modules.declaration import Input, Value
 from inner_tone.core.patch.model import Connection, Module, Patch, split_port
 from inner_tone.core.units import signed, trimmed, with_unit
 
@@ -72,7 +72,7 @@ def rename(before: Module, after: Module) -> Instruction:
     return sentence("rename", after.id, "Rename ", name(before), " to ", name(after), ".")
 
 
-def set_values(module: Module, values: dict[str, float | str]) -> Instruction:
+def set_values(module: Module, values: dict[str, Value]) -> Instruction:
     """Say which settings of a module change, and to what."""
     parts: list[str | Part] = ["Set ", name(module)]
     for number, (setting, value) in enumerate(values.items()):
@@ -86,11 +86,13 @@ def setting_name(setting: str) -> str:
     return setting.replace("_", " ")
 
 
-def value_text(module: Module, setting: str, value: float | str) -> str:
+def value_text(module: Module, setting: str, value: Value) -> str:
     """Return the value of a setting in its unit."""
     choice = module.declaration.choices.get(setting)
-    if choice:
+    if choice and not isinstance(value, tuple):
         return choice.shown(value)
+    if isinstance(value, tuple):
+        return ", ".join(trimmed(number) for number in value) or "nothing"
     return with_unit(float(value), module.declaration.rulers[setting].unit)
 
 

@@ -6,12 +6,14 @@ from pydantic import Field, StrictFloat, StrictInt, StrictStr
 
 from inner_tone.core.documents import Document
 from inner_tone.core.modules import CATALOGUE
-from inner_tone.core.modules.declaration import ModuleType
+from inner_tone.core.modules.declaration import ModuleType, Value
+
+MOST_VOICES = 16
 
 Name = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_-]{0,39}$")]
 PortName = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_-]{0,39}\.[a-z][a-z0-9_]{0,39}$")]
 
-Setting = StrictInt | StrictFloat | StrictStr
+Setting = StrictInt | StrictFloat | StrictStr | tuple[StrictInt | StrictFloat, ...]
 
 
 class Module(Document):
@@ -33,7 +35,7 @@ class Module(Document):
         return self.label or (self.declaration.title if self.type in CATALOGUE else self.type)
 
     @property
-    def all_settings(self) -> dict[str, float | str | int]:
+    def all_settings(self) -> dict[str, Value]:
         """Every setting with its value, defaults included."""
         return self.declaration.defaults | self.settings
 
@@ -58,7 +60,7 @@ class Patch(Document):
     format: Literal["inner-tone/patch"] = "inner-tone/patch"
     version: Literal[1] = 1
     title: Annotated[str, Field(max_length=200)] = ""
-    voices: Annotated[int, Field(ge=1, le=1)] = 1
+    voices: Annotated[int, Field(ge=1, le=MOST_VOICES)] = 1
     modules: Annotated[tuple[Module, ...], Field(max_length=200)] = ()
     connections: Annotated[tuple[Connection, ...], Field(max_length=1000)] = ()
 

@@ -7,7 +7,7 @@ from typing import Any
 from inner_tone.core.documents import read
 from inner_tone.core.errors import DocumentError, Problem, did_you_mean
 from inner_tone.core.modules import CATALOGUE
-from inner_tone.core.modules.declaration import ModuleType
+from inner_tone.core.modules.declaration import ModuleType, Row, Ruler, Value
 from inner_tone.core.patch.model import Connection, Module, Patch, split_port
 from inner_tone.core.units import with_unit
 
@@ -52,18 +52,31 @@ def problems_of_settings(path: str, module: Module) -> Iterator[Problem]:
             options = declaration.choices[name].options
             if value not in options:
                 yield Problem(here, f"“{value}” is not one of its choices.", choices_text(options))
+        elif name in declaration.rows:
+            yield from problems_of_row(here, declaration.rows[name], value)
         elif name not in declaration.rulers:
             remedy = did_you_mean(name, list(declaration.defaults))
             yield Problem(here, f"{article(declaration)} has no setting “{name}”.", remedy)
         elif not isinstance(value, int | float):
-            yield Problem(here, f"“{value}” is a text.", "It must be a number.")
+            kind = "a row" if isinstance(value, tuple) else "a text"
+            yield Problem(here, f"“{value}” is {kind}.", "It must be a number.")
         else:
-            yield from problem_of_range(here, declaration, name, value)
+            yield from problem_of_range(here, declaration.rulers[name], value)
 
 
-def problem_of_range(path: str, declaration: ModuleType, name: str, value: float) -> Iterator[Problem]:
+def problems_of_row(path: str, row: Row, value: Value) -> Iterator[Problem]:
+    """Yield what is wrong with a row of numbers."""
+    if not isinstance(value, tuple):
+        yield Problem(path, f"“{value}” is not a row.", "It must be a list of numbers.")
+    elif len(value) > row.length:
+        yield Problem(path, f"The row has {len(value)} numbers.", f"It may have at most {row.length}.")
+    else:
+        for place, number in enumerate(value):
+            yield from problem_of_range(f"{path}[{place}]", row.ruler, number)
+
+
+def problem_of_range(path: str, ruler: Ruler, value: float) -> Iterator[Problem]:
     """Yield a problem if a number lies off its ruler."""
-    ruler = declaration.rulers[name]
     if not ruler.low <= value <= ruler.high:
         low, high = with_unit(ruler.low, ruler.unit), with_unit(ruler.high, ruler.unit)
         yield Problem(path, f"{with_unit(value, ruler.unit)} is out of range.", f"Choose from {low} to {high}.")

@@ -1,0 +1,69 @@
+"""Lever: a control that the educator puts in reach of the player."""
+
+from inner_tone.core.modules.declaration import Choice, ModuleType, Number, Output, Ruler
+from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+
+HELD, POSITION, SLOPE = range(3)
+LOG = 1
+FARTHEST = 20_000.0
+
+MODULE = ModuleType(
+    name="lever",
+    family="play",
+    title="Lever",
+    summary="A control in reach of the player, with a range of your choice.",
+    explanation=(
+        "A lever puts out the value at which it stands. It is how the one who builds a sound hands the two or three "
+        "things that matter to the one who plays it: give it a name, a range and a step, and connect it to as many "
+        "inputs as it should move."
+    ),
+    outputs=(Output("out", "control", "Where the lever stands, in its own range."),),
+    settings=(
+        Number("low", Ruler(-FARTHEST, FARTHEST, 0, "", 0.01), "The value at one end."),
+        Number("high", Ruler(-FARTHEST, FARTHEST, 1, "", 0.01), "The value at the other end."),
+        Number("step", Ruler(0, FARTHEST, 0, "", 0.01), "The distance between two notches; 0 has none."),
+        Number("default", Ruler(-FARTHEST, FARTHEST, 0, "", 0.01), "Where it returns to."),
+        Number("value", Ruler(-FARTHEST, FARTHEST, 0, "", 0.01), "Where it stands unless a gesture moves it."),
+        Choice(
+            "travel",
+            ("linear", "log"),
+            "linear",
+            "Whether the same way means the same difference or the same ratio; ratios need both ends above 0.",
+            words=("linear", "logarithmic"),
+        ),
+    ),
+    state_size=lambda rate: 3,
+)
+
+
+@compiled
+def value_at(position: float, low: float, high: float, travel: int) -> float:
+    """Return the value at a position from 0 to 1."""
+    if travel == LOG and low > 0.0 and high > 0.0:
+        ratio: float = (high / low) ** position
+        return low * ratio
+    return low + (high - low) * position
+
+
+@compiled
+def notched(value: float, low: float, high: float, step: float) -> float:
+    """Return a value in the range, at the nearest notch from its low end."""
+    if step > 0.0:
+        value = low + step * round((value - low) / step)
+    return max(min(low, high), min(max(low, high), value))
+
+
+@compiled
+def kernel(
+    sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
+) -> None:
+    """Lay out the value, or the straight movement of a gesture, which goes from 0 to 1 along the travel."""
+    low, high, step, travel = p[0], p[1], p[2], int(p[5])
+    out = sig[outs[0], a:b]
+    if st[HELD] == 0.0:
+        out[:] = notched(p[4], low, high, step)
+        return
+    for i in range(len(out)):
+        position = min(1.0, max(0.0, st[POSITION]))
+        out[i] = notched(value_at(position, low, high, travel), low, high, step)
+        st[POSITION] += st[SLOPE]
