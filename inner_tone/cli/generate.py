@@ -24,7 +24,7 @@ DISPATCH_HEAD = '''"""Calls the kernel of a module by the number of its type. Wr
 DISPATCH_FUNCTION = '''
 
 @inlined
-def dispatch(
+def dispatch(  # noqa: PLR0915 - one call for each type
     operation: int,
     sig: Floats,
     ins: Ints,

@@ -2,11 +2,16 @@
 
 from inner_tone.core.modules.amplifier import kernel as amplifier_kernel
 from inner_tone.core.modules.arithmetic import kernel as arithmetic_kernel
+from inner_tone.core.modules.clock import kernel as clock_kernel
+from inner_tone.core.modules.compressor import kernel as compressor_kernel
 from inner_tone.core.modules.crossfade import kernel as crossfade_kernel
+from inner_tone.core.modules.delay import kernel as delay_kernel
 from inner_tone.core.modules.envelope import kernel as envelope_kernel
 from inner_tone.core.modules.filter import kernel as filter_kernel
+from inner_tone.core.modules.harmonics import kernel as harmonics_kernel
 from inner_tone.core.modules.hold import kernel as hold_kernel
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, inlined
+from inner_tone.core.modules.ladder import kernel as ladder_kernel
 from inner_tone.core.modules.lever import kernel as lever_kernel
 from inner_tone.core.modules.lfo import kernel as lfo_kernel
 from inner_tone.core.modules.mixer import kernel as mixer_kernel
@@ -17,13 +22,17 @@ from inner_tone.core.modules.pan import kernel as pan_kernel
 from inner_tone.core.modules.player import kernel as player_kernel
 from inner_tone.core.modules.quantise import kernel as quantise_kernel
 from inner_tone.core.modules.ramp import kernel as ramp_kernel
+from inner_tone.core.modules.reverb import kernel as reverb_kernel
+from inner_tone.core.modules.sampler import kernel as sampler_kernel
 from inner_tone.core.modules.scale import kernel as scale_kernel
 from inner_tone.core.modules.selector import kernel as selector_kernel
+from inner_tone.core.modules.shaper import kernel as shaper_kernel
 from inner_tone.core.modules.slew import kernel as slew_kernel
+from inner_tone.core.modules.steps import kernel as steps_kernel
 
 
 @inlined
-def dispatch(
+def dispatch(  # noqa: PLR0915 - one call for each type
     operation: int,
     sig: Floats,
     ins: Ints,
@@ -41,36 +50,54 @@ def dispatch(
     elif operation == 1:
         player_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 2:
-        noise_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        harmonics_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 3:
-        oscillator_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        noise_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 4:
-        amplifier_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        oscillator_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 5:
-        crossfade_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        sampler_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 6:
-        filter_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        amplifier_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 7:
-        mixer_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        compressor_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 8:
-        pan_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        crossfade_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 9:
-        selector_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        delay_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 10:
-        arithmetic_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        filter_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 11:
-        envelope_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        ladder_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 12:
-        hold_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        mixer_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 13:
-        lfo_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        pan_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 14:
-        quantise_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        reverb_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 15:
-        ramp_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        selector_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 16:
-        scale_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        shaper_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 17:
-        slew_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        arithmetic_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 18:
+        clock_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 19:
+        envelope_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 20:
+        hold_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 21:
+        lfo_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 22:
+        quantise_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 23:
+        ramp_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 24:
+        scale_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 25:
+        slew_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 26:
+        steps_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 27:
         output_kernel(sig, ins, outs, p, st, tables, rate, a, b)

@@ -8,10 +8,10 @@ from inner_tone.core.engine.build import build
 from inner_tone.core.engine.changes import Changes
 from inner_tone.core.engine.events import Change, Event, Move
 from inner_tone.core.engine.keys import Keys, Voice
-from inner_tone.core.engine.run import CHUNK, Tracks, Voices, advance, advance_gliding
+from inner_tone.core.engine.run import CHUNK, Tracks, Voices, advance
 from inner_tone.core.modules import lever
 from inner_tone.core.modules.kernel import Ints
-from inner_tone.core.modules.wavetables import wavetables
+from inner_tone.core.modules.tables import tables_for
 from inner_tone.core.patch.model import Module, Patch
 
 LEVER = "lever:"
@@ -57,6 +57,7 @@ class Engine:
         self.voices = Voices(np.zeros(patch.voices, dtype=np.int64), np.zeros(1, dtype=np.int64))
         self.voices.awake[0] = 1  # the others sleep until their first note
         self.keys = [self.new_keys(module) for module in patch.modules if module.type == "player"]
+        self.tables = tables_for({module.type for module in patch.modules}, rate)
         self.changes = Changes(patch, self.built, rate)
 
     def new_tracks(self, capacity: int) -> Tracks:
@@ -118,15 +119,12 @@ class Engine:
             built.program,
             built.signals,
             built.states,
-            wavetables(self.rate),
+            self.tables,
             self.voices,
             self.tracks,
         )
-        if self.changes.goals:
-            advance_gliding(*playing, self.changes.glides(), self.rate, self.position, count)
-            self.changes.passed(count)
-        else:
-            advance(*playing, self.rate, self.position, count)
+        advance(*playing, self.changes.glides(), self.rate, self.position, count)
+        self.changes.passed(count)
 
 
 def measured_ports(outputs: frozenset[str], inputs: frozenset[str]) -> tuple[str, ...]:

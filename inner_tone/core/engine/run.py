@@ -212,62 +212,30 @@ class Glides(NamedTuple):
 
 @compiled
 def advance(
-    program: Program,
-    sig: Floats,
-    states: Floats,
-    tables: Tables,
-    voices: Voices,
-    tracks: Tracks,
-    rate: float,
-    begin: int,
-    count: int,
-) -> None:
-    """Run the program for `count` samples, the first of which is sample `begin` of the render."""
-    lent = borrowed(program), borrowed(sig), borrowed(states), borrowed(tables), borrowed(voices), borrowed(tracks)
-    advance_borrowed(*lent, rate, begin, count)
-
-
-@compiled
-def advance_gliding(
-    program: Program,
-    sig: Floats,
-    states: Floats,
-    tables: Tables,
-    voices: Voices,
-    tracks: Tracks,
+    kept_program: Program,
+    kept_sig: Floats,
+    kept_states: Floats,
+    kept_tables: Tables,
+    kept_voices: Voices,
+    kept_tracks: Tracks,
     glides: Glides,
     rate: float,
     begin: int,
     count: int,
 ) -> None:
-    """Run the program sample by sample while settings move, each by its slope."""
-    lent = borrowed(program), borrowed(sig), borrowed(states), borrowed(tables), borrowed(voices), borrowed(tracks)
-    for done in range(count):
-        for g in range(len(glides.place)):
-            values = program.p if glides.row[g] < 0 else program.base
-            values[glides.place[g]] += glides.slope[g]
-            if glides.row[g] >= 0:
-                sig[glides.row[g], :] = values[glides.place[g]]
-        advance_borrowed(*lent, rate, begin + done, 1)
+    """Run the program for `count` samples, the first of which is sample `begin` of the render.
 
-
-@compiled
-def advance_borrowed(
-    program: Program,
-    sig: Floats,
-    states: Floats,
-    tables: Tables,
-    voices: Voices,
-    tracks: Tracks,
-    rate: float,
-    begin: int,
-    count: int,
-) -> None:
-    """Run the program on arrays that somebody else keeps."""
-    done = 0
+    While settings glide it runs sample by sample. This is the only function that holds the whole loop: compiling
+    it takes long.
+    """
+    program, sig, states = borrowed(kept_program), borrowed(kept_sig), borrowed(kept_states)
+    tables, voices, tracks = borrowed(kept_tables), borrowed(kept_voices), borrowed(kept_tracks)
+    longest = 1 if len(glides.place) else BLOCK
     shown = voices.shown[0]
+    done = 0
     while done < count:
-        n = min(BLOCK, count - done)
+        n = min(longest, count - done)
+        glide(program, sig, glides)
         for g in range(len(program.group_is_loop)):
             if not voices.awake[program.group_voice[g]]:
                 continue
@@ -283,6 +251,16 @@ def advance_borrowed(
         for row in range(len(sig)):
             sig[row, 0] = sig[row, n]
         done += n
+
+
+@compiled
+def glide(program: Program, sig: Floats, glides: Glides) -> None:
+    """Move every setting that is on its way by one sample."""
+    for g in range(len(glides.place)):
+        values = program.p if glides.row[g] < 0 else program.base
+        values[glides.place[g]] += glides.slope[g]
+        if glides.row[g] >= 0:
+            sig[glides.row[g], :] = values[glides.place[g]]
 
 
 @compiled

@@ -24,14 +24,31 @@ Compiled = TypeVar("Compiled", bound=Callable[..., Any])
 Lent = TypeVar("Lent")
 
 
-class Tables(NamedTuple):
-    """Band-limited cycles for the oscillators, shared by all voices; see `wavetables`."""
+class Cycles(NamedTuple):
+    """Band-limited cycles for the oscillators; see `wavetables`."""
 
     saw: Floats
     triangle: Floats
     start: Ints
     size: Ints
     lowest: float
+
+
+class Sounds(NamedTuple):
+    """The samplers' sounds, one after another, each in several versions; see `sounds`."""
+
+    samples: Floats
+    start: Ints  # shape (sounds, versions)
+    length: Ints  # shape (sounds,)
+    loop_start: Ints
+    loop_end: Ints
+
+
+class Tables(NamedTuple):
+    """What kernels look up, the same for all voices."""
+
+    cycles: Cycles
+    sounds: Sounds
 
 
 def source_digest() -> str:

@@ -9,8 +9,10 @@ from inner_tone.core.modules.declaration import Choice, Input, Law, ModuleType, 
 from inner_tone.core.modules.functions import sine_of_cycle
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 from inner_tone.core.modules.oscillator import PHASE, restarted
+from inner_tone.core.modules.tempo import LOCKED, division, lock, samples_of
 
 SINE, TRIANGLE, RISE, FALL, SQUARE, STEPPED, SMOOTH = range(7)
+TEMPO = 7
 CYCLES = 2  # where the state counts whole cycles, for the waves by chance
 
 MODULE = ModuleType(
@@ -46,6 +48,8 @@ MODULE = ModuleType(
         Choice("range", ("both", "positive"), "both", "From -1 to 1, or from 0 to 1.", words=("−1 to 1", "0 to 1")),
         Number("phase", Ruler(0, 1, 0, "", 0.01), "Where in its cycle it begins."),
         Number("seed", Ruler(0, 999, 1, "", 1), "Which places by chance it goes to."),
+        lock("Whether it has its own rate or follows the phrase's tempo."),
+        division("1", "How long one movement lasts when it follows the tempo."),
     ),
     state_size=lambda rate: 3,
 )
@@ -75,9 +79,10 @@ def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
 ) -> None:
     """Advance the phase by rate and lay out the wave."""
-    wave, positive, offset, seed = int(p[0]), p[1] == 1.0, p[2], int(p[3])
+    wave, positive, offset, seed, locked = int(p[0]), p[1] == 1.0, p[2], int(p[3]), p[4] == LOCKED
+    locked_step = 1.0 / samples_of(int(p[5]), p[TEMPO], rate)
     for i in range(a, b):
-        step = sig[ins[0], i] / rate
+        step = locked_step if locked else sig[ins[0], i] / rate
         st[PHASE] = restarted(st, sig[ins[1], i], step)
         turned = st[PHASE] + offset
         cycle = int(st[CYCLES]) + math.floor(turned)

@@ -121,6 +121,7 @@ def kernel(
     widths, resets, out = sig[ins[3], a:b], sig[ins[4], a:b], sig[outs[0], a:b]
     transpose = 12.0 * p[1] + p[2] + 0.01 * p[3]
     ratio, offset = p[4], p[5]
+    cycles = tables.cycles
     per_rate = 1.0 / rate
     pitch = np.nan
     steady = 0.0
@@ -146,20 +147,20 @@ def kernel(
         else:
             moved = abs(step + modulation - last_modulation)
             if not lowest_step <= moved < highest_step:
-                band = band_of(moved * rate, tables.lowest, len(tables.size))
-                lowest_step = 0.0 if band == 0 else tables.lowest * 2.0 ** (band / BANDS_PER_OCTAVE) / rate
-                highest_step = tables.lowest * 2.0 ** ((band + 1) / BANDS_PER_OCTAVE) / rate
-                start = tables.start[band]
-                size = tables.size[band]
+                band = band_of(moved * rate, cycles.lowest, len(cycles.size))
+                lowest_step = 0.0 if band == 0 else cycles.lowest * 2.0 ** (band / BANDS_PER_OCTAVE) / rate
+                highest_step = cycles.lowest * 2.0 ** ((band + 1) / BANDS_PER_OCTAVE) / rate
+                start = cycles.start[band]
+                size = cycles.size[band]
             if wave == TRIANGLE:
-                out[i] = read(tables.triangle, start, size, turned)
+                out[i] = read(cycles.triangle, start, size, turned)
             elif wave == SAW:
-                out[i] = read(tables.saw, start, size, turned)
+                out[i] = read(cycles.saw, start, size, turned)
             else:
                 width = widths[i]
                 before = turned - width
-                up = read(tables.saw, start, size, before + 1.0 if before < 0.0 else before)
-                out[i] = up - read(tables.saw, start, size, turned) + 2.0 * width - 1.0
+                up = read(cycles.saw, start, size, before + 1.0 if before < 0.0 else before)
+                out[i] = up - read(cycles.saw, start, size, turned) + 2.0 * width - 1.0
         last_modulation = modulation
         phase += step
         phase -= np.floor(phase)

@@ -11,7 +11,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from inner_tone.core.modules.kernel import Floats, Tables
+from inner_tone.core.modules.kernel import Cycles, Floats
 
 BANDS_PER_OCTAVE = 3
 LOWEST_HZ = 10.0
@@ -23,7 +23,7 @@ END = np.zeros(1)  # what is read, with weight 0, where rounding brings a phase 
 
 
 @lru_cache(maxsize=4)
-def wavetables(rate: float) -> Tables:
+def wavetables(rate: float) -> Cycles:
     """Return the tables for a sampling rate in Hz.
 
     The size of a table is 32 times its number of partials, so that linear interpolation leaves images below
@@ -39,7 +39,7 @@ def wavetables(rate: float) -> Tables:
         sizes.append(size)
         saws.append(cycle(saw_series(partials), size))
         triangles.append(cycle(triangle_series(partials), size))
-    return Tables(
+    return Cycles(
         np.concatenate([*saws, END]),
         np.concatenate([*triangles, END]),
         np.array(starts, dtype=np.int64),

@@ -1,0 +1,102 @@
+"""Steps: three rows of numbers, gone through one step at each pulse of a clock."""
+
+from inner_tone.core.modules.chance import uniform
+from inner_tone.core.modules.declaration import Input, ModuleType, Number, Output, Row, Ruler
+from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+
+MOST_STEPS = 16
+ROWS = 3
+STEP, BEGUN, LAST_CLOCK, LAST_RESET, SINCE, LENGTH = range(6)
+COUNT, FIRST_ROW, GATES, GATE_LENGTH, REROLL = 0, 1, 49, 65, 66
+
+NUMBERS = Ruler(-60, 60, 0, "", 0.01)
+
+MODULE = ModuleType(
+    name="steps",
+    family="steer",
+    title="Steps",
+    summary="Goes through rows of numbers, one step at each pulse of a clock.",
+    explanation=(
+        "Steps hold numbers, not notes: what a row does depends on what it is connected to. Connected to a pitch "
+        "it is a melody in semitones, connected to a cutoff a pattern of brightness, to a level a pattern of accents. "
+        "The gate says at each step whether it is to be heard, and for how long."
+    ),
+    inputs=(
+        Input("clock", "gate", "Each rise goes on to the next step."),
+        Input("reset", "gate", "After a rise, the next step is the first one."),
+    ),
+    outputs=(
+        Output("row1", "control", "The number of this step in the first row."),
+        Output("row2", "control", "The number of this step in the second row."),
+        Output("row3", "control", "The number of this step in the third row."),
+        Output("gate", "gate", "1 for the stated part of each step that is on."),
+        Output("strike", "gate", "1 for a single sample where a step that is on begins."),
+    ),
+    settings=(
+        Number("count", Ruler(1, MOST_STEPS, 8, "", 1), "How many steps there are."),
+        Row("row1", MOST_STEPS, NUMBERS, "A number for each step."),
+        Row("row2", MOST_STEPS, NUMBERS, "A number for each step."),
+        Row("row3", MOST_STEPS, NUMBERS, "A number for each step."),
+        Row("gates", MOST_STEPS, Ruler(0, 1, 1, "", 1), "Whether each step is on, 1, or off, 0."),
+        Number(
+            "gate_length",
+            Ruler(0.05, 1, 0.5, "", 0.05),
+            "The part of a step for which its gate is open, by the length of the step before; 1 joins it to the next.",
+        ),
+        Number(
+            "reroll",
+            Ruler(0, 999, 0, "", 1),
+            "0 plays the rows as they are written; any other number shakes them anew, each within its own range.",
+        ),
+    ),
+    state_size=lambda rate: 6,
+)
+
+
+@compiled
+def number_at(p: Floats, row: int, step: int) -> float:
+    """Return the number of a step in a row, as written or shaken."""
+    first = FIRST_ROW + row * MOST_STEPS
+    if p[REROLL] == 0.0:
+        written: float = p[first + step]
+        return written
+    low = high = p[first]
+    for place in range(1, int(p[COUNT])):
+        low = min(low, p[first + place])
+        high = max(high, p[first + place])
+    chance = 0.5 + 0.5 * uniform(row * MOST_STEPS + step, int(p[REROLL]))
+    shaken: float = low + (high - low) * chance
+    return shaken
+
+
+@compiled
+def kernel(
+    sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
+) -> None:
+    """Go to the next step where the clock rises; a step's gate closes when its part of the step has passed.
+
+    How long a step lasts is known from the one before. The first one's gate is open while the clock is up.
+    """
+    count = int(p[COUNT])
+    length = p[GATE_LENGTH]
+    clocks, resets = sig[ins[0], a:b], sig[ins[1], a:b]
+    gates, strikes = sig[outs[3], a:b], sig[outs[4], a:b]
+    for i in range(b - a):
+        strikes[i] = 0.0
+        if resets[i] > 0.0 and st[LAST_RESET] <= 0.0:
+            st[STEP] = -1.0
+        if clocks[i] > 0.0 and st[LAST_CLOCK] <= 0.0:
+            st[STEP] = (st[STEP] + 1.0) % count if st[BEGUN] > 0.0 else 0.0
+            st[LENGTH] = st[SINCE] if st[BEGUN] > 0.0 else 0.0
+            st[SINCE] = 0.0
+            st[BEGUN] = 1.0
+            strikes[i] = p[GATES + int(st[STEP])]
+        step = max(0, min(count - 1, int(st[STEP])))
+        for row in range(ROWS):
+            sig[outs[row], a + i] = number_at(p, row, step)
+        known = st[LENGTH] > 0.0
+        within = length >= 1.0 or (st[SINCE] < length * st[LENGTH] if known else clocks[i] > 0.0)
+        on = st[BEGUN] > 0.0 and st[STEP] >= 0.0 and p[GATES + step] >= 0.5
+        gates[i] = 1.0 if on and within else 0.0
+        st[SINCE] += 1.0
+        st[LAST_CLOCK], st[LAST_RESET] = clocks[i], resets[i]
