@@ -1,10 +1,10 @@
-"""Runs the benchmarks: `python -m benchmarks [voice] [edit]`."""
+"""Runs the benchmarks: `python -m benchmarks [fused] [costs] [voice] [edit]`."""
 
 import sys
 
-from benchmarks import edit, voice
+from benchmarks import costs, edit, fused, voice
 
-ALL = {"voice": voice.main, "edit": edit.main}
+ALL = {"fused": fused.main, "costs": costs.main, "voice": voice.main, "edit": edit.main}
 
 if __name__ == "__main__":
     for name in sys.argv[1:] or ALL:

@@ -22,7 +22,7 @@ CONTROLS = {"wheel": (WHEEL, WHEEL_SLOPE), "bend": (BEND, BEND_SLOPE)}
 VELOCITY_SAMPLES = 48.0  # a voice that is taken over goes to the new velocity in this time, so that it cannot click
 
 
-@dataclass
+@dataclass(eq=False)
 class Voice:
     """One voice: the player's state in the engine, which events write to, and the key that it sounds for."""
 

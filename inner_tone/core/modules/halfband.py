@@ -31,11 +31,11 @@ def coefficients(count: int, transition: float) -> Floats:
 def coefficient(place: int, order: int, k: float, nome: float) -> float:
     """Return one section's coefficient from the theta functions' series."""
     turn = place * math.pi / order
-    above = sum((-1) ** i * nome ** (i * (i + 1)) * math.sin((2 * i + 1) * turn) for i in range(8))
-    below = 0.5 + sum((-1) ** i * nome ** (i * i) * math.cos(2 * i * turn) for i in range(1, 8))
+    above = sum((-1.0) ** i * nome ** (i * (i + 1)) * math.sin((2 * i + 1) * turn) for i in range(8))
+    below = 0.5 + sum((-1.0) ** i * nome ** (i * i) * math.cos(2 * i * turn) for i in range(1, 8))
     w = nome**0.25 * above / below
     x = math.sqrt((1.0 - w * w * k) * (1.0 - w * w / k)) / (1.0 + w * w)
-    return (1.0 - x) / (1.0 + x)
+    return float((1.0 - x) / (1.0 + x))
 
 
 NEAR = coefficients(7, 0.083)  # between the rate and twice the rate: up to 20 kHz of 48

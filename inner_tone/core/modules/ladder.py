@@ -12,7 +12,7 @@ from inner_tone.core.modules.declaration import Input, Law, ModuleType, Number, 
 from inner_tone.core.modules.functions import exp2, sine
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
 
-HEADROOM = 2.0  # the level at which the stage saturates
+HEADROOM = 3.0  # the level at which the stage saturates
 EDGE_OF_SONG = 4.0  # the feedback with which four poles just oscillate
 SURPLUS = 0.8  # what is added to it at resonance 1
 SINGING = 0.999

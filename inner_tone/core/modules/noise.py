@@ -1,7 +1,6 @@
 """Noise: white, pink, brown and blue, the same for the same seed."""
 
 import numpy as np
-from scipy.optimize import lsq_linear
 
 from inner_tone.core.modules.chance import uniform
 from inner_tone.core.modules.declaration import Choice, ModuleType, Number, Output, Ruler
@@ -31,30 +30,34 @@ MODULE = ModuleType(
 )
 
 
-def pink_bank() -> tuple[Floats, Floats]:
-    """Return poles and gains of first-order low-passes whose independent noises add up to 1/f in power.
-
-    Powers of independent noises add, so the gains' squares that fit 1/f best are a non-negative least-squares
-    problem. Frequencies are relative to the sampling rate: 1/f looks the same at every scale.
-    """
-    corners = 4.0 / 48_000.0 * 2.0 ** np.arange(BANDS - 1)
-    poles = np.append(np.exp(-2.0 * np.pi * corners), 0.0)
-    angles = 2.0 * np.pi * np.geomspace(15.0 / 48_000.0, 0.44, 400)
-    turns = np.cos(angles)[:, np.newaxis]
-    powers = (1.0 - poles) ** 2 / (1.0 - 2.0 * poles * turns + poles**2)
-    target = angles[0] / angles
-    fit = powers / target[:, np.newaxis]
-    sizes = np.max(fit, axis=0)
-    weights = lsq_linear(fit / sizes, np.ones(len(angles)), bounds=(0.0, np.inf)).x
-    # rounded, so that another machine's arithmetic does not make another noise
-    squares = np.array([float(f"{weight:.5g}") for weight in weights / sizes])
-    gains = np.sqrt(squares)
-    rms = np.sqrt(np.sum(squares * (1.0 - poles) / (1.0 + poles)) / 3.0)
-    return poles, gains * (1.0 - poles) * PINK_RMS / rms
-
-
+# Independent noises through first-order low-passes, an octave apart, whose powers add up to 1/f: their squared gains
+# are the solution of a non-negative least-squares problem over 15 Hz to 21 kHz (and the last one is white).
+PINK_SQUARES = np.array(
+    [
+        5.2592,
+        9.9503e-10,
+        0.57288,
+        0.16384,
+        0.12053,
+        0.043249,
+        0.030212,
+        0.011097,
+        0.0065472,
+        0.0043647,
+        5.2004e-19,
+        0.0023462,
+        6.6244e-05,
+        4.5897e-30,
+    ]
+)
 PINK_RMS = 0.3
-PINK_POLES, PINK_GAINS = pink_bank()
+PINK_POLES = np.append(np.exp(-2.0 * np.pi * 4.0 / 48_000.0 * 2.0 ** np.arange(BANDS - 1)), 0.0)
+PINK_GAINS = (
+    np.sqrt(PINK_SQUARES)
+    * (1.0 - PINK_POLES)
+    * PINK_RMS
+    / np.sqrt(np.sum(PINK_SQUARES * (1.0 - PINK_POLES) / (1.0 + PINK_POLES)) / 3.0)
+)
 BROWN_CORNER = 6.0 / 48_000.0
 BROWN_POLE = float(np.exp(-2.0 * np.pi * BROWN_CORNER))
 BROWN_ZERO = 0.101  # bends the top down to -6 dB per octave: b/(1+b)² = 1/12, the sine's second-order term

@@ -1,0 +1,78 @@
+"""What costs what: each type of module, a loop, voices, and more and more modules."""
+
+import subprocess
+import sys
+import time
+
+from benchmarks.patches import Line, loop, patch, row, voice
+from benchmarks.timing import ROUNDS, best_of, costs_ns, speed
+from inner_tone.core.engine.build import build
+from inner_tone.core.engine.render import RATE
+from inner_tone.core.modules import CATALOGUE
+from inner_tone.core.modules.declaration import ModuleType
+from inner_tone.core.patch.model import Patch
+from tests.support.figures import record
+
+CHORD = tuple(float(key) for key in range(-12, 20, 2))
+
+
+def main() -> None:
+    """Print the tables."""
+    loops()
+    voices()
+    more_modules()
+    edits()
+    each_type()
+
+
+def loops() -> None:
+    """A loop runs sample by sample, so each module is called once a sample instead of once a block."""
+    open_, closed = speed(loop(closed=False)), speed(loop(closed=True))
+    print(f"Four modules in a row: {open_:.0f} × real time; the same closed to a loop: {closed:.0f} ×")
+    record("Speed", "loop of four modules", "40 × real time", f"{closed:.0f} ×")
+
+
+def voices() -> None:
+    """Voices cost what they sound; one that has not been played sleeps."""
+    one, sixteen = speed(voice(1)), speed(voice(16), CHORD)
+    asleep = speed(voice(16))
+    print(f"Voices: 1 of 1 {one:.0f} ×, 1 of 16 {asleep:.0f} ×, 16 of 16 {sixteen:.1f} × real time")
+    record("Speed", "sixteen voices sounding at once", "—", f"{sixteen:.1f} × real time")
+
+
+def more_modules() -> None:
+    """The cost per module must not grow with their number."""
+    print("A row of filters, in ns for each sample")
+    counts = (1, 5, 10, 20, 40, 80)
+    costs = dict(zip(counts, costs_ns(*(row(count) for count in counts)), strict=True))
+    for count, cost in costs.items():
+        print(f"  {count:3}: {cost:6.0f}, {cost / count:5.1f} for each of them")
+    growth = (costs[80] - costs[40]) / 40 / ((costs[20] - costs[10]) / 10)
+    record("Speed", "cost of one more module at 60 beside that at 15", "1 (linear)", f"{growth:.2f}")
+
+
+def edits() -> None:
+    """An edit builds a new program and compiles nothing; a new process loads what was compiled before."""
+    seconds = best_of(ROUNDS, lambda: build(row(40), RATE))
+    print(f"A new program after an edit, 43 modules: {1000 * seconds:.1f} ms, nothing compiled")
+    start = time.perf_counter()
+    subprocess.run([sys.executable, "-m", "inner_tone.core.engine.warm"], check=True)
+    warm = time.perf_counter() - start
+    print(f"A new process with everything compiled before: {warm:.2f} s to its first sound")
+    record("Speed", "start with a warm cache", "under 2 s", f"{warm:.2f} s")
+
+
+def each_type() -> None:
+    """What each type costs beside a patch without it, fed by a moving source in its first input."""
+    print("Each type of module, in ns for each sample, beside a patch without it")
+    bare = patch({"source": ("oscillator", {})}, [])
+    for declared in CATALOGUE.values():
+        if declared.name not in ("player", "output"):
+            without, with_it = costs_ns(bare, patch_with(declared))
+            print(f"  {declared.name}: {with_it - without:.0f}")
+
+
+def patch_with(declared: ModuleType) -> Patch:
+    """Return a patch with one module of a type besides an oscillator."""
+    lines: list[Line] = [("source.out", f"one.{declared.inputs[0].name}")] if declared.inputs else []
+    return patch({"source": ("oscillator", {}), "one": (declared.name, {})}, lines)
