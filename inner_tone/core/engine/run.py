@@ -7,7 +7,7 @@ import numpy as np
 from inner_tone.core.engine.dispatch import dispatch
 from inner_tone.core.modules.declaration import Law
 from inner_tone.core.modules.functions import exp2, is_still
-from inner_tone.core.modules.kernel import BLOCK, Floats, Ints, Tables, borrowed, compiled, inlined
+from inner_tone.core.modules.kernel import BLOCK, Floats, Ints, Tables, borrowed, compiled, entry, inlined
 
 CHUNK = 64  # samples to which one pair of the outline's minima and maxima belongs
 FULL_SCALE = 1.0 + 1e-6  # rounding at full scale is not too loud
@@ -210,7 +210,7 @@ class Glides(NamedTuple):
     slope: Floats  # per sample
 
 
-@compiled
+@entry
 def advance(
     kept_program: Program,
     kept_sig: Floats,
@@ -263,7 +263,7 @@ def glide(program: Program, sig: Floats, glides: Glides) -> None:
             sig[glides.row[g], :] = values[glides.place[g]]
 
 
-@compiled
+@entry
 def limit(left: Floats, right: Floats, state: Floats, fall: float) -> None:
     """Keep both sides within -1…1, in place; transparent to the bit while nothing exceeds full scale.
 

@@ -71,13 +71,18 @@ if not os.environ.get("NUMBA_CACHE_DIR"):
 
 
 def compiled(function: Compiled) -> Compiled:
-    """Compile to machine code, kept on disk, without the interpreter's lock; exact IEEE arithmetic."""
+    """Compile to machine code, as part of what calls it; exact IEEE arithmetic."""
+    return cast(Compiled, numba.njit(nogil=True, error_model="numpy")(function))
+
+
+def entry(function: Compiled) -> Compiled:
+    """Compile what Python calls, with all that it calls, without the interpreter's lock; kept on disk."""
     return cast(Compiled, numba.njit(nogil=True, cache=True, error_model="numpy")(function))
 
 
 def inlined(function: Compiled) -> Compiled:
     """Compile a short formula so that it always becomes part of the loop that calls it, which may run on vectors."""
-    return cast(Compiled, numba.njit(nogil=True, cache=True, error_model="numpy", forceinline=True)(function))
+    return cast(Compiled, numba.njit(nogil=True, error_model="numpy", forceinline=True)(function))
 
 
 def lend(typing_context: Any, arrays: Any) -> Any:
