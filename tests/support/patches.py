@@ -8,6 +8,7 @@ import numpy as np
 from inner_tone.core.engine.engine import Engine
 from inner_tone.core.engine.events import Event
 from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.validate import read_patch
 from inner_tone.core.phrase import Phrase, read_phrase
@@ -17,7 +18,7 @@ RATE = 48_000.0
 Line = tuple[str, str] | tuple[str, str, float] | tuple[str, str, float, str]
 
 
-def module(name: str, kind: str, **settings: float | str) -> dict[str, Any]:
+def module(name: str, kind: str, **settings: float | str | Sequence[float]) -> dict[str, Any]:
     return {"id": name, "type": kind, "settings": settings}
 
 
@@ -26,8 +27,22 @@ def line(from_: str, to: str, depth: float = 1.0, scaled_by: str | None = None) 
     return found | {"scaled_by": scaled_by} if scaled_by else found
 
 
-def patch(modules: Sequence[dict[str, Any]], lines: Sequence[Line] = ()) -> Patch:
-    return read_patch({"modules": list(modules), "connections": [line(*one) for one in lines]})
+# What gives an impulse of one sample at the first note.
+PULSE = [
+    module("player", "player"),
+    module("pulse", "envelope", stages="attack-decay", attack=0, decay=0, curve="linear"),
+]
+IMPULSE: Line = ("player.gate", "pulse.gate")
+
+
+def sine(name: str, hertz: float) -> dict[str, Any]:
+    """Return an oscillator that puts out a sine of a frequency, whatever is played."""
+    octave = min(5, round(np.log2(hertz / MIDDLE_C_HZ)))
+    return module(name, "oscillator", wave="sine", octave=octave, ratio=hertz / MIDDLE_C_HZ / 2.0**octave)
+
+
+def patch(modules: Sequence[dict[str, Any]], lines: Sequence[Line] = (), voices: int = 1) -> Patch:
+    return read_patch({"voices": voices, "modules": list(modules), "connections": [line(*one) for one in lines]})
 
 
 def phrase(*notes: tuple[float, float, float], beats: float = 4.0, tempo: float = 60.0, **more: Any) -> Phrase:
@@ -42,10 +57,11 @@ def listen(
     seconds: float,
     events: Sequence[tuple[int, Event]] = (),
     rate: float = RATE,
+    tempo: float = 120.0,
 ) -> Floats:
     """Return the signal of a tap, from the first sample on."""
     count = round(seconds * rate)
-    engine = Engine(played, rate, count, [tap], measured=False)
+    engine = Engine(played, rate, count, [tap], tempo=tempo, measured=False)
     for sample, event in events:
         engine.advance(sample - engine.position)
         engine.apply(event)
