@@ -1,1 +1,5 @@
 """What costs what: measured beside each other in one run, never inside a test."""
+
+from benchmarks import costs, edit, fused, voice
+
+BENCHMARKS = {"fused": fused.main, "costs": costs.main, "voice": voice.main, "edit": edit.main}

@@ -2,10 +2,8 @@
 
 import sys
 
-from benchmarks import costs, edit, fused, voice
-
-ALL = {"fused": fused.main, "costs": costs.main, "voice": voice.main, "edit": edit.main}
+from benchmarks import BENCHMARKS
 
 if __name__ == "__main__":
-    for name in sys.argv[1:] or ALL:
-        ALL[name]()
+    for name in sys.argv[1:] or BENCHMARKS:
+        BENCHMARKS[name]()

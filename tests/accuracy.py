@@ -10,12 +10,23 @@ import unittest
 from itertools import groupby
 from pathlib import Path
 
-import benchmarks.edit
-import benchmarks.voice
+from benchmarks import BENCHMARKS
 from tests.support.figures import FOLDER
 
 PAGE = Path(__file__).resolve().parents[1] / "docs" / "accuracy.md"
-MEASURING = tuple(f"tests.core.test_{subject}" for subject in ("oscillator", "filter", "envelope", "engine", "modules"))
+SUBJECTS = (
+    "oscillator",
+    "filter",
+    "ladder",
+    "envelope",
+    "engine",
+    "modules",
+    "sources",
+    "sequencing",
+    "shaper",
+    "effects",
+)
+MEASURING = tuple(f"tests.core.test_{subject}" for subject in SUBJECTS)
 
 HEAD = """# Accuracy
 
@@ -31,8 +42,8 @@ def main() -> int:
     suite = unittest.defaultTestLoader.loadTestsFromNames(MEASURING)
     if not unittest.TextTestRunner().run(suite).wasSuccessful():
         return 1
-    benchmarks.voice.main()
-    benchmarks.edit.main()
+    for benchmark in BENCHMARKS.values():
+        benchmark()
     rows = [json.loads(file.read_text()) for file in sorted(FOLDER.glob("*.json"))]
     lines = [HEAD]
     for subject, figures in groupby(rows, key=lambda row: row["subject"]):

@@ -12,7 +12,7 @@ from inner_tone.core.patch.model import Patch
 from tests.support.patches import RATE, listen, module, patch, phrase, sine
 
 
-def changed(played: Patch, tap: str, change: Event, at: int = 4800, seconds: float = 0.3) -> Floats:
+def changed(played: Patch, tap: str, change: Change, at: int = 4800, seconds: float = 0.3) -> Floats:
     return listen(played, tap, seconds, [(at, change)])
 
 
