@@ -60,6 +60,15 @@ class ChoiceOut(BaseModel):
     default: str | int
 
 
+class RowOut(BaseModel):
+    """A setting that is a row of up to `length` numbers."""
+
+    name: str
+    help: str
+    length: int
+    ruler: RulerOut
+
+
 class ModuleTypeOut(BaseModel):
     """A module type."""
 
@@ -73,6 +82,7 @@ class ModuleTypeOut(BaseModel):
     outputs: list[OutputOut]
     numbers: list[NumberOut]
     choices: list[ChoiceOut]
+    rows: list[RowOut]
 
 
 def ruler_out(ruler: Ruler) -> RulerOut:
@@ -121,6 +131,10 @@ def module_type_out(declared: ModuleType) -> ModuleTypeOut:
         outputs=[OutputOut(name=port.name, kind=port.kind, help=port.help) for port in declared.outputs],
         numbers=[NumberOut(name=item.name, help=item.help, ruler=ruler_out(item.ruler)) for item in declared.numbers],
         choices=[choice_out(choice) for choice in declared.choices.values()],
+        rows=[
+            RowOut(name=row.name, help=row.help, length=row.length, ruler=ruler_out(row.ruler))
+            for row in declared.rows.values()
+        ],
     )
 
 

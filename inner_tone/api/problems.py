@@ -10,7 +10,7 @@ from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
 
 from inner_tone.core.documents import problem_of
-from inner_tone.core.errors import DocumentError, InnerToneError, Problem
+from inner_tone.core.errors import DocumentError, InnerToneError, Problem, RenderStoppedError
 from inner_tone.store.lessons import ConflictError, NotFoundError
 
 MEDIA_TYPE = "application/problem+json"
@@ -59,6 +59,11 @@ def conflict(_: Request, error: Exception) -> JSONResponse:
     return problem("Changed elsewhere", 409, str(error), current=getattr(error, "current", None))
 
 
+def stopped(_: Request, error: Exception) -> JSONResponse:
+    """Answer that what was asked for has been given up."""
+    return problem("Stopped", 409, str(error))
+
+
 def bad_document(_: Request, error: Exception) -> JSONResponse:
     """Answer that a document is wrong, with every place."""
     places = error.problems if isinstance(error, DocumentError) else ()
@@ -87,6 +92,7 @@ def add_handlers(app: FastAPI) -> None:
     """Let the application answer every error with problem details."""
     app.add_exception_handler(NotFoundError, not_found)
     app.add_exception_handler(ConflictError, conflict)
+    app.add_exception_handler(RenderStoppedError, stopped)
     app.add_exception_handler(InnerToneError, bad_document)
     app.add_exception_handler(RequestValidationError, bad_request)
     app.add_exception_handler(HTTPException, http_error)

@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, BackgroundTasks, Request, Response
+from fastapi import APIRouter, BackgroundTasks, Path, Request, Response
 from pydantic import BaseModel, Field
 
 from inner_tone.api.context import Database, TheStudio
@@ -20,12 +20,20 @@ from inner_tone.store.lessons import NotFoundError
 router = APIRouter(prefix="/api/renders", tags=["renders"])
 
 
+TICKET = r"^[A-Za-z0-9-]{8,64}$"
+Ticket = Annotated[str, Path(pattern=TICKET)]
+
+
 class RenderWish(Incoming):
-    """A patch, a phrase, and the lenses through which to look at the result."""
+    """A patch, a phrase, and the lenses through which to look at the result.
+
+    Whoever makes up a ticket can ask how far the render is and stop it.
+    """
 
     patch: Patch
     phrase: Phrase
     lenses: Annotated[list[LensWish], Field(max_length=16, default_factory=list)]
+    ticket: Annotated[str | None, Field(pattern=TICKET)] = None
 
 
 class MeasureOut(BaseModel):
@@ -37,6 +45,12 @@ class MeasureOut(BaseModel):
     mean: float
     lows: list[float]
     highs: list[float]
+
+
+class ProgressOut(BaseModel):
+    """How much of a render is done, 0 to 1."""
+
+    part: float
 
 
 class RenderOut(BaseModel):
@@ -60,7 +74,8 @@ def measure_out(one: Measure) -> MeasureOut:
 def render_patch(request: Request, tasks: BackgroundTasks, studio: TheStudio, wish: RenderWish) -> RenderOut:
     """Render, or remember, and look."""
     patch, phrase = checked_patch(wish.patch), checked_phrase(wish.phrase)
-    take = studio.take(patch, phrase, set().union(*(taps_of(lens) for lens in wish.lenses)))
+    taps = set().union(*(taps_of(lens) for lens in wish.lenses))
+    take = studio.take(patch, phrase, taps, name=wish.ticket)
     tasks.add_task(keep_if_saved, request.app.state.sessions, take.render)
     return RenderOut(
         key=take.render.key,
@@ -76,6 +91,21 @@ def keep_if_saved(sessions: Sessions, done: Render) -> None:
     with sessions.begin() as session:
         if store.belongs_to_step(session, done.key) and store.wav_of(session, done.key) is None:
             store.keep(session, done.key, wav_bytes(stereo(done), done.rate))
+
+
+@router.get("/progress/{ticket}")
+def get_progress(studio: TheStudio, ticket: Ticket) -> ProgressOut:
+    """Return how far a render is that is under way."""
+    part = studio.progress(ticket)
+    if part is None:
+        raise NotFoundError("This render is not under way.")
+    return ProgressOut(part=part)
+
+
+@router.delete("/progress/{ticket}", status_code=204)
+def stop_render(studio: TheStudio, ticket: Ticket) -> None:
+    """Give up a render; one that is done already, or was never begun, is no error."""
+    studio.stop(ticket)
 
 
 @router.get("/{key}/sound", response_class=Response, responses={200: {"content": {"audio/wav": {}}}})

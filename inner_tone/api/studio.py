@@ -2,15 +2,19 @@
 
 import threading
 from collections import OrderedDict
-from collections.abc import Collection
+from collections.abc import Collection, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
 
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.engine.render import Render, render, render_key
+from inner_tone.core.errors import RenderStoppedError
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.phrase import Phrase
 
 MEMORY_BYTES = 512 * 1024 * 1024
 AT_ONCE = 2
+PATIENCE_SECONDS = 0.05  # how soon somebody who waits notices that they no longer want to
 
 
 class Take:
@@ -22,28 +26,97 @@ class Take:
         self.size = 8 * len(done.left) * (1 + len(done.taps))
 
 
+@dataclass
+class Flight:
+    """A render under way, and all who wait for it; it is given up when all of them have stopped."""
+
+    lock: threading.Lock = field(default_factory=threading.Lock)
+    tickets: list["Ticket"] = field(default_factory=list)
+    part: float = 0.0
+
+    def watch(self, part: float) -> None:
+        """Note how far the render is; raises RenderStoppedError when nobody waits any longer."""
+        self.part = part
+        if all(ticket.stopped for ticket in self.tickets):
+            raise RenderStoppedError
+
+
+@dataclass(eq=False)
+class Ticket:
+    """Somebody's wish for a render."""
+
+    flight: Flight
+    stopped: bool = False
+
+    @contextmanager
+    def holding(self, room: "threading.Lock | threading.Semaphore") -> Iterator[None]:
+        """Wait for a lock and hold it; raises RenderStoppedError if the wish is given up meanwhile."""
+        while not room.acquire(timeout=PATIENCE_SECONDS):
+            if self.stopped:
+                raise RenderStoppedError
+        try:
+            yield
+        finally:
+            room.release()
+
+
 class Studio:
     """Renders by key, with a memory of the latest ones. Safe to use from many threads."""
 
     def __init__(self) -> None:
         self._takes: OrderedDict[str, Take] = OrderedDict()
-        self._locks: dict[str, threading.Lock] = {}
+        self._flights: dict[str, Flight] = {}
+        self._tickets: dict[str, Ticket] = {}
         self._guard = threading.Lock()
         self._room = threading.Semaphore(AT_ONCE)
 
-    def take(self, patch: Patch, phrase: Phrase, taps: Collection[str] = ()) -> Take:
-        """Return the render of a patch playing a phrase, with at least the given taps; raises TapError."""
+    def take(self, patch: Patch, phrase: Phrase, taps: Collection[str] = (), *, name: str | None = None) -> Take:
+        """Return the render of a patch playing a phrase, with at least the given taps.
+
+        By its `name` the wish can be watched and stopped from elsewhere. Raises TapError, and RenderStoppedError if
+        the wish was stopped before the render was done.
+        """
         key = render_key(patch, phrase)
-        with self._guard:
-            lock = self._locks.setdefault(key, threading.Lock())
-        with lock:
+        with self.ticket(key, name) as ticket, ticket.holding(ticket.flight.lock):
             known = self.known(key)
             if known is None or not set(taps) <= set(known.render.taps):
                 already = known.render.taps if known else {}
-                with self._room:
-                    known = Take(render(patch, phrase, taps=sorted({*taps, *already})))
+                with ticket.holding(self._room):
+                    wanted = sorted({*taps, *already})
+                    known = Take(render(patch, phrase, taps=wanted, watch=ticket.flight.watch))
                 self._remember(known)
-        return known
+            return known
+
+    @contextmanager
+    def ticket(self, key: str, name: str | None) -> Iterator[Ticket]:
+        """Take part in the render of a key for as long as it is wanted."""
+        with self._guard:
+            ticket = Ticket(self._flights.setdefault(key, Flight()))
+            ticket.flight.tickets.append(ticket)
+            if name is not None:
+                self._tickets[name] = ticket
+        try:
+            yield ticket
+        finally:
+            with self._guard:
+                ticket.flight.tickets.remove(ticket)
+                if not ticket.flight.tickets:
+                    del self._flights[key]
+                if name is not None and self._tickets.get(name) is ticket:
+                    del self._tickets[name]
+
+    def progress(self, name: str) -> float | None:
+        """Return how much of a named wish is done, 0 to 1; nothing if there is no such wish (any longer)."""
+        with self._guard:
+            ticket = self._tickets.get(name)
+        return ticket.flight.part if ticket else None
+
+    def stop(self, name: str) -> None:
+        """Give up a named wish; the render ends unless others wait for it too."""
+        with self._guard:
+            ticket = self._tickets.get(name)
+        if ticket is not None:
+            ticket.stopped = True
 
     def known(self, key: str) -> Take | None:
         """Return a render that is still remembered."""
@@ -57,5 +130,4 @@ class Studio:
             self._takes[take.render.key] = take
             self._takes.move_to_end(take.render.key)
             while sum(one.size for one in self._takes.values()) > MEMORY_BYTES and len(self._takes) > 1:
-                forgotten, _ = self._takes.popitem(last=False)
-                self._locks.pop(forgotten, None)
+                self._takes.popitem(last=False)

@@ -11,6 +11,7 @@ from inner_tone.cli import documents
 from inner_tone.core.errors import InnerToneError
 
 BAD_INPUT = 2
+INTERRUPTED = 130
 
 
 class Parser(argparse.ArgumentParser):
@@ -78,6 +79,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     run: Callable[[argparse.Namespace], None] = wishes.run
     try:
         run(wishes)
+    except KeyboardInterrupt:
+        print("inner-tone: Stopped; nothing was written.", file=sys.stderr)
+        return INTERRUPTED
     except InnerToneError as error:
         print(f"inner-tone: {error}", file=sys.stderr)
         return BAD_INPUT

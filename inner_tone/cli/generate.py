@@ -83,6 +83,8 @@ def module_section(module: ModuleType) -> Iterator[str]:
         yield "\n| setting | values | |\n|---|---|---|\n"
     for number in module.numbers:
         yield f"| {number.name} | {ruler_text(number.ruler)} | {number.help} |\n"
+    for row in module.rows.values():
+        yield f"| {row.name} | up to {row.length} numbers, {ruler_text(row.ruler)} | {row.help} |\n"
     for choice in module.choices.values():
         options = ", ".join(f"**{one}**" if one == choice.default else str(one) for one in choice.options)
         yield f"| {choice.name} | {options} {choice.unit}".rstrip() + f" | {choice.help} |\n"

@@ -38,6 +38,13 @@ class TapError(InnerToneError):
     """A tap that the patch does not have."""
 
 
+class RenderStoppedError(InnerToneError):
+    """A render that was given up before it was done."""
+
+    def __init__(self) -> None:
+        super().__init__("The render was stopped.")
+
+
 def did_you_mean(word: str, known: Sequence[str]) -> str:
     """Return a remedy that names the nearest known word, or all of them."""
     close = get_close_matches(word, known, n=1)

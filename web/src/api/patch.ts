@@ -1,4 +1,4 @@
-import type { Connection, InputType, Module, ModuleType, Patch } from "./client";
+import type { Connection, InputType, Module, ModuleType, Patch, Value } from "./client";
 
 /** A port's module and its name, as in “reed.out”. */
 export function split(port: string): [module: string, name: string] {
@@ -35,10 +35,16 @@ export function mainOutput(module: Module, catalogue: Catalogue): string | undef
 /** The value of a setting, given or by default. */
 export function settingOf(module: Module, type: ModuleType, name: string): number | string {
   const given = module.settings?.[name];
-  if (given !== undefined) return given;
+  if (given !== undefined && !Array.isArray(given)) return given;
   const choice = type.choices.find((one) => one.name === name);
   if (choice) return choice.default;
   return rulerOf(type, name)?.default ?? 0;
+}
+
+/** The numbers of a row, as far as they are given. */
+export function rowOf(module: Module, name: string): number[] {
+  const given = module.settings?.[name];
+  return Array.isArray(given) ? given : [];
 }
 
 export function rulerOf(type: ModuleType, name: string) {
@@ -48,7 +54,7 @@ export function rulerOf(type: ModuleType, name: string) {
   );
 }
 
-export function withSetting(patch: Patch, id: string, name: string, value: number | string): Patch {
+export function withSetting(patch: Patch, id: string, name: string, value: Value): Patch {
   const modules = modulesOf(patch).map((module) =>
     module.id === id ? { ...module, settings: { ...module.settings, [name]: value } } : module,
   );

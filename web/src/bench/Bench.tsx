@@ -82,6 +82,10 @@ export function Bench({ patch, phrase, before, instructions, catalogue, onChange
           sound={soundOf(now.data, patch)}
           before={before && soundOf(earlier.data, before.patch)}
           busy={busy}
+          part={now.part}
+          onStop={now.stop}
+          trouble={now.data ? now.error?.message : undefined}
+          onRetry={now.retry}
         />
       </div>
     </>

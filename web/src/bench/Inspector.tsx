@@ -1,14 +1,26 @@
-import type { Connection, InputType, Measure, Module, ModuleType, Patch, RulerType } from "../api/client";
+import type {
+  Connection,
+  InputType,
+  Measure,
+  Module,
+  ModuleType,
+  Patch,
+  RowType,
+  RulerType,
+  Value,
+} from "../api/client";
 import {
   type Catalogue,
   connectionsOf,
   modulesOf,
+  rowOf,
   settingOf,
   split,
   titleOf,
   withDepth,
   withSetting,
 } from "../api/patch";
+import { Bars } from "../ui/Bars";
 import { NumberEntry } from "../ui/NumberEntry";
 import { Ruler } from "../ui/Ruler";
 import { Segments } from "../ui/Segments";
@@ -36,8 +48,7 @@ export function Inspector({ patch, before, catalogue, measures, selected, onChan
   }
   const old = before?.modules.find((one) => one.id === module.id && one.type === module.type);
   const set =
-    onChange &&
-    ((name: string, value: number | string) => onChange(withSetting(patch, module.id, name, value)));
+    onChange && ((name: string, value: Value) => onChange(withSetting(patch, module.id, name, value)));
   return (
     <section aria-label={`Settings of ${titleOf(module, catalogue)}`} className="px-4 py-3">
       <h2 className="font-read text-xl leading-tight font-semibold">{titleOf(module, catalogue)}</h2>
@@ -56,7 +67,7 @@ interface SettingsProps {
   old: Module | undefined;
   patch: Patch;
   measures: Record<string, Measure> | undefined;
-  set: ((name: string, value: number | string) => void) | undefined;
+  set: ((name: string, value: Value) => void) | undefined;
 }
 
 interface Scale {
@@ -105,6 +116,19 @@ function Settings({ module, type, old, patch, measures, set }: SettingsProps) {
     <>
       {!steers && choices}
       {scales.filter(inUse).map(draw)}
+      {type.rows.map((row) => (
+        <Bars
+          key={row.name}
+          label={row.name}
+          help={row.help}
+          ruler={row.ruler}
+          length={row.length}
+          inUse={inUseOf(module, type, row)}
+          values={rowOf(module, row.name)}
+          before={old && rowOf(old, row.name)}
+          onChange={set && ((values) => set(row.name, values))}
+        />
+      ))}
       {steers && choices}
       {rare.length > 0 && (
         <details className="mt-3">
@@ -116,6 +140,12 @@ function Settings({ module, type, old, patch, measures, set }: SettingsProps) {
       )}
     </>
   );
+}
+
+/** How much of a row is in use: as much as its module counts. */
+function inUseOf(module: Module, type: ModuleType, row: RowType): number {
+  const count = type.numbers.find((one) => one.name === "count" || one.name === "first");
+  return count ? Number(settingOf(module, type, count.name)) : row.length;
 }
 
 /** Settings that most patches leave alone. */

@@ -18,12 +18,18 @@ interface Props {
   sound: Sound | undefined;
   before: Sound | undefined;
   busy: boolean;
+  /** How much of a render that takes long is done, 0 to 1. */
+  part: number | undefined;
+  onStop: () => void;
+  /** Why the latest render is not there, while an earlier one is shown. */
+  trouble: string | undefined;
+  onRetry: () => void;
 }
 
 const phraseSeconds = (phrase: Phrase) => (phrase.beats * 60) / phrase.tempo;
 
 /** Plays the phrase: one key, with this step or the one before it, once or round and round. */
-export function Transport({ phrase, sound, before, busy }: Props) {
+export function Transport({ phrase, sound, before, busy, part, onStop, trouble, onRetry }: Props) {
   const [player] = useState(() => new Player());
   const state = useSyncExternalStore(player.subscribe, player.snapshot);
   const [which, setWhich] = useState<Which>("this");
@@ -99,10 +105,38 @@ export function Transport({ phrase, sound, before, busy }: Props) {
           }}
         />
       </label>
-      <div className="w-32 shrink-0 text-right leading-tight text-soft" aria-live="polite">
-        {state.failed ?? (busy ? "Computing…" : <Reading sound={chosen} />)}
+      <div className="w-36 shrink-0 text-right leading-tight text-soft" aria-live="polite">
+        {trouble !== undefined ? (
+          <Trouble message={trouble} onRetry={onRetry} />
+        ) : part !== undefined ? (
+          <Progress part={part} onStop={onStop} />
+        ) : (
+          (state.failed ?? (busy ? "Computing…" : <Reading sound={chosen} />))
+        )}
       </div>
     </section>
+  );
+}
+
+function Progress({ part, onStop }: { part: number; onStop: () => void }) {
+  return (
+    <div className="flex items-center justify-end gap-2">
+      <progress className="h-2 w-16 accent-this" value={part} aria-label="How much is computed" />
+      <button type="button" className="underline hover:text-ink" onClick={onStop}>
+        Stop
+      </button>
+    </div>
+  );
+}
+
+function Trouble({ message, onRetry }: { message: string; onRetry: () => void }) {
+  return (
+    <>
+      <div className="text-warn">{message}</div>
+      <button type="button" className="underline hover:text-ink" onClick={onRetry}>
+        Try again
+      </button>
+    </>
   );
 }
 

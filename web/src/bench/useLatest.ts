@@ -14,7 +14,13 @@ interface Latest<T> {
  * Asks for what is wished now, one question at a time: while an answer is on its way, later wishes wait, and
  * only the latest of them is asked next. So a dragged ruler shows steady progress and never a queue.
  */
-export function useLatest<W, T>(name: string, wish: W | undefined, ask: (wish: W) => Promise<T>): Latest<T> {
+export function useLatest<W, T>(
+  name: string,
+  wish: W | undefined,
+  ask: (wish: W) => Promise<T>,
+  /** Called when the question under way is no longer the one that is wished. */
+  abandon: () => void,
+): Latest<T> {
   const key = wish === undefined ? undefined : JSON.stringify(wish);
   const [answer, setAnswer] = useState<{ key: string; data: T }>();
   const [error, setError] = useState<Error | null>(null);
@@ -24,7 +30,11 @@ export function useLatest<W, T>(name: string, wish: W | undefined, ask: (wish: W
 
   useEffect(() => {
     latest.current = wish;
-    if (key === undefined || busy.current) return;
+    if (key === undefined) return;
+    if (busy.current) {
+      abandon();
+      return;
+    }
     const next = async (): Promise<void> => {
       busy.current = true;
       let asked: string | undefined;
@@ -42,7 +52,9 @@ export function useLatest<W, T>(name: string, wish: W | undefined, ask: (wish: W
           setAnswer({ key: currentKey, data });
           setError(null);
         } catch (reason) {
-          setError(reason instanceof Error ? reason : new Error(String(reason)));
+          // what nobody wishes any longer may have been stopped
+          if (JSON.stringify(latest.current) === currentKey)
+            setError(reason instanceof Error ? reason : new Error(String(reason)));
         }
       }
       busy.current = false;

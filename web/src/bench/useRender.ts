@@ -1,14 +1,65 @@
+import { type RefObject, useEffect, useRef, useState } from "react";
+
 import { client, got, type LensWish, type Patch, type Phrase, type Render } from "../api/client";
+import { useLate } from "../ui/useLate";
 import { prefetchSound } from "./sounds";
 import { useLatest } from "./useLatest";
 
-async function render(wish: { patch: Patch; phrase: Phrase; lenses: LensWish[] }): Promise<Render> {
-  const done = await got(client.POST("/api/renders", { body: wish }));
-  prefetchSound(done.key);
-  return done;
+interface Wish {
+  patch: Patch;
+  phrase: Phrase;
+  lenses: LensWish[];
 }
+
+/** A render shorter than this is let be when something else is wished meanwhile: it is done before it is stopped. */
+const WORTH_STOPPING_MS = 400;
+const LOOK_EVERY_MS = 250;
+
+const stopRender = (ticket: string) =>
+  client.DELETE("/api/renders/progress/{ticket}", { params: { path: { ticket } } });
 
 /** The render of a patch with what lenses show of it; undefined until the first answer, then always the latest. */
 export function useRender(patch: Patch | undefined, phrase: Phrase | undefined, lenses: LensWish[]) {
-  return useLatest("render", patch && phrase ? { patch, phrase, lenses } : undefined, render);
+  const ticket = useRef<string>(undefined);
+
+  const ask = async (wish: Wish): Promise<Render> => {
+    const mine = crypto.randomUUID();
+    ticket.current = mine;
+    const done = await got(client.POST("/api/renders", { body: { ...wish, ticket: mine } }));
+    prefetchSound(done.key);
+    return done;
+  };
+
+  const abandon = () => {
+    const theirs = ticket.current;
+    setTimeout(
+      () => theirs !== undefined && theirs === ticket.current && stopRender(theirs),
+      WORTH_STOPPING_MS,
+    );
+  };
+
+  const latest = useLatest("render", patch && phrase ? { patch, phrase, lenses } : undefined, ask, abandon);
+  const part = useProgress(ticket, useLate(latest.behind && latest.error === null, WORTH_STOPPING_MS));
+  const stop = () => ticket.current !== undefined && void stopRender(ticket.current);
+  return { ...latest, part, stop };
+}
+
+/** How much of a render that takes long is done, 0 to 1. */
+function useProgress(ticket: RefObject<string | undefined>, watching: boolean): number | undefined {
+  const [part, setPart] = useState<number>();
+  useEffect(() => {
+    if (!watching) return undefined;
+    const look = async () => {
+      if (ticket.current === undefined) return;
+      const path = { ticket: ticket.current };
+      const { data } = await client.GET("/api/renders/progress/{ticket}", { params: { path } });
+      setPart(data?.part);
+    };
+    const timer = setInterval(() => void look().catch(() => undefined), LOOK_EVERY_MS);
+    return () => {
+      clearInterval(timer);
+      setPart(undefined);
+    };
+  }, [ticket, watching]);
+  return part;
 }
