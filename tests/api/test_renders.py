@@ -10,13 +10,15 @@ import httpx
 import numpy as np
 from scipy.io import wavfile
 
+from benchmarks.patches import voice
 from inner_tone.api import studio as studio_module
-from inner_tone.api.studio import Studio
+from inner_tone.api.studio import Studio, Take
 from inner_tone.core.engine.render import render
-from inner_tone.core.errors import TapError
+from inner_tone.core.errors import RenderStoppedError, TapError
 from inner_tone.core.modules import CATALOGUE
 from inner_tone.demo.foghorn import BLASTS, DISTANT
 from tests.support.api import ApiTest
+from tests.support.patches import phrase
 from tests.support.patience import wait_for
 
 PATCH = DISTANT.to_json()
@@ -128,6 +130,69 @@ class StudioTest(unittest.TestCase):
             first = studio.take(DISTANT, BLASTS).render.key
             studio.take(DISTANT, BLASTS.model_copy(update={"beats": 4.5, "notes": ()}))
             self.assertIsNone(studio.known(first))
+
+
+class LongRenderTest(unittest.TestCase):
+    """A render that takes long: thirty seconds, sixteen voices."""
+
+    PATCH = voice(voices=16)
+    PHRASE = phrase(*((0.0, 29.0, 40.0 + 3 * key) for key in range(16)), beats=30.0)
+
+    def setUp(self) -> None:
+        self.studio = Studio()
+        self.ended: list[Exception | Take] = []
+
+    def begin(self, name: str) -> threading.Thread:
+        def take() -> None:
+            try:
+                self.ended.append(self.studio.take(self.PATCH, self.PHRASE, name=name))
+            except RenderStoppedError as error:
+                self.ended.append(error)
+
+        thread = threading.Thread(target=take)
+        thread.start()
+        return thread
+
+    def test_it_tells_how_far_it_is_and_ends_when_stopped(self) -> None:
+        thread = self.begin("mine")
+        wait_for(lambda: (self.studio.progress("mine") or 0.0) > 0.1, 60, "some progress")
+        later = self.studio.progress("mine")
+        self.studio.stop("mine")
+        thread.join(10)
+        self.assertFalse(thread.is_alive())
+        self.assertIsInstance(self.ended[0], RenderStoppedError)
+        self.assertTrue(later is not None and later < 1.0)
+        self.assertIsNone(self.studio.progress("mine"))
+
+    def test_render_goes_on_while_somebody_else_waits_for_it(self) -> None:
+        threads = [self.begin("mine"), self.begin("theirs")]
+        wait_for(lambda: (self.studio.progress("theirs") or 0.0) > 0.05, 60, "some progress")
+        self.studio.stop("theirs")
+        for thread in threads:
+            thread.join(120)
+        takes = [one for one in self.ended if isinstance(one, Take)]
+        self.assertGreaterEqual(len(takes), 1)
+        self.assertGreater(takes[0].render.seconds, 30.0)
+
+
+class TicketTest(ApiTest):
+    def test_ticket_is_watched_and_stopped_over_http(self) -> None:
+        wish = {
+            "patch": LongRenderTest.PATCH.to_json(),
+            "phrase": LongRenderTest.PHRASE.model_dump(mode="json"),
+            "ticket": "a-ticket-of-mine",
+        }
+        answers: list[httpx.Response] = []
+        asking = threading.Thread(target=lambda: answers.append(self.client.post("/api/renders", json=wish)))
+        asking.start()
+        place = "/api/renders/progress/a-ticket-of-mine"
+        with httpx.Client(base_url=self.application.address) as other:
+            wait_for(lambda: other.get(place).status_code == 200, 60, "the render")
+            self.assertTrue(0.0 <= other.get(place).json()["part"] <= 1.0)
+            self.assertEqual(other.delete(place).status_code, 204)
+            asking.join(20)
+            self.assertEqual(other.get(place).status_code, 404)
+        self.assertEqual(self.assert_problem(answers[0], 409)["title"], "Stopped")
 
 
 if __name__ == "__main__":

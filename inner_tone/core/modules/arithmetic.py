@@ -31,6 +31,7 @@ MODULE = ModuleType(
             words=("a · b + c", "smaller of a and b", "larger of a and b", "a − b", "a without sign", "1 where a > b"),
         ),
     ),
+    one="arithmetic",
     state_size=lambda rate: 0,
 )
 

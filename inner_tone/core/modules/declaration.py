@@ -138,7 +138,8 @@ class ModuleType:
     """The declaration of one type of module.
 
     `seen_over` says where its work is seen at first: within a few cycles of the wave, or over the whole phrase.
-    A shared type exists once for all voices, and so does whatever follows it.
+    A shared type exists once for all voices, and so does whatever follows it. `one` is what people call one of them,
+    where it is not the title with its article.
     """
 
     name: str
@@ -151,7 +152,14 @@ class ModuleType:
     settings: tuple[Setting, ...] = ()
     seen_over: Span = "phrase"
     shared: bool = False
+    one: str = ""
     state_size: Callable[[float], int] = field(default=lambda rate: 8, repr=False)
+
+    @property
+    def noun(self) -> str:
+        """What people call one of them, with its article if it takes one: a filter, an LFO, noise."""
+        word = self.title.lower()
+        return self.one or f"{'an' if word[0] in 'aeiou' else 'a'} {word}"
 
     def input(self, name: str) -> Input:
         """Return the input called `name`; raises KeyError."""

@@ -66,6 +66,7 @@ MODULE = ModuleType(
         Row("levels", MOST, Ruler(0, 1, 0, "", 0.01), "The drawn levels, from the fundamental up."),
     ),
     seen_over="cycles",
+    one="harmonics",
     state_size=lambda rate: LEVELS + MOST,
 )
 

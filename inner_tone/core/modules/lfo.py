@@ -51,6 +51,7 @@ MODULE = ModuleType(
         lock("Whether it has its own rate or follows the phrase's tempo."),
         division("1", "How long one movement lasts when it follows the tempo."),
     ),
+    one="an LFO",
     state_size=lambda rate: 3,
 )
 

@@ -26,6 +26,7 @@ MODULE = ModuleType(
         Number("seed", Ruler(0, 999, 1, "", 1), "Another seed, another noise of the same colour."),
     ),
     seen_over="phrase",
+    one="noise",
     state_size=lambda rate: BANK + BANDS,
 )
 

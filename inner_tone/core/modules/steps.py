@@ -49,6 +49,7 @@ MODULE = ModuleType(
             "0 plays the rows as they are written; any other number shakes them anew, each within its own range.",
         ),
     ),
+    one="steps",
     state_size=lambda rate: 6,
 )
 

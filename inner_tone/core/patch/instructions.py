@@ -46,9 +46,9 @@ def name(module: Module) -> Part:
 
 def kind_of_module(module: Module) -> str:
     """Return what a module is, with its article; with “named” if the educator has named it."""
-    word = module.declaration.title.lower()
-    article = "an" if word[0] in "aeiou" else "a"
-    return f"{article} {word} named " if module.label else f"{article} "
+    noun = module.declaration.noun
+    article = noun.rpartition(" ")[0]
+    return f"{noun} named " if module.label else f"{article} " if article else ""
 
 
 def add(module: Module) -> Instruction:

@@ -7,7 +7,7 @@ from typing import Any
 from inner_tone.core.documents import read
 from inner_tone.core.errors import DocumentError, Problem, did_you_mean
 from inner_tone.core.modules import CATALOGUE
-from inner_tone.core.modules.declaration import ModuleType, Row, Ruler, Value
+from inner_tone.core.modules.declaration import Row, Ruler, Value
 from inner_tone.core.patch.model import Connection, Module, Patch, split_port
 from inner_tone.core.units import with_unit
 
@@ -56,7 +56,7 @@ def problems_of_settings(path: str, module: Module) -> Iterator[Problem]:
             yield from problems_of_row(here, declaration.rows[name], value)
         elif name not in declaration.rulers:
             remedy = did_you_mean(name, list(declaration.defaults))
-            yield Problem(here, f"{article(declaration)} has no setting “{name}”.", remedy)
+            yield Problem(here, f"{capital(declaration.noun)} has no setting “{name}”.", remedy)
         elif not isinstance(value, int | float):
             kind = "a row" if isinstance(value, tuple) else "a text"
             yield Problem(here, f"“{value}” is {kind}.", "It must be a number.")
@@ -113,7 +113,7 @@ def problem_of_port(patch: Patch, path: str, port: str, *, outputs: bool) -> Ite
         names = [port.name for port in ports]
         if name not in names:
             word = "output" if outputs else "input"
-            message = f"{article(module.declaration)} has no {word} “{name}”."
+            message = f"{capital(module.declaration.noun)} has no {word} “{name}”."
             yield Problem(path, message, did_you_mean(name, names))
 
 
@@ -122,7 +122,6 @@ def choices_text(options: Sequence[str | int]) -> str:
     return "Choose " + ", ".join(str(option) for option in options[:-1]) + f" or {options[-1]}."
 
 
-def article(declaration: ModuleType) -> str:
-    """Return the type's name with its article, at the beginning of a sentence."""
-    name = declaration.title.lower()
-    return f"{'An' if name[0] in 'aeiou' else 'A'} {name}"
+def capital(text: str) -> str:
+    """Return a text as it stands at the beginning of a sentence."""
+    return text[0].upper() + text[1:]

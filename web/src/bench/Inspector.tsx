@@ -84,8 +84,7 @@ function Settings({ module, type, old, patch, measures, set }: SettingsProps) {
     ),
     ...type.numbers,
   ];
-  const inUse = (scale: Scale) =>
-    !RARE.has(`${type.name}.${scale.name}`) || touched(module, patch, scale.name);
+  const inUse = (scale: Scale) => !RARE.has(scale.name) || touched(module, patch, scale.name);
   const draw = (scale: Scale) => (
     <Ruler
       key={scale.name}
@@ -115,7 +114,6 @@ function Settings({ module, type, old, patch, measures, set }: SettingsProps) {
   return (
     <>
       {!steers && choices}
-      {scales.filter(inUse).map(draw)}
       {type.rows.map((row) => (
         <Bars
           key={row.name}
@@ -129,6 +127,7 @@ function Settings({ module, type, old, patch, measures, set }: SettingsProps) {
           onChange={set && ((values) => set(row.name, values))}
         />
       ))}
+      {scales.filter(inUse).map(draw)}
       {steers && choices}
       {rare.length > 0 && (
         <details className="mt-3">
@@ -149,14 +148,7 @@ function inUseOf(module: Module, type: ModuleType, row: RowType): number {
 }
 
 /** Settings that most patches leave alone. */
-const RARE = new Set([
-  "oscillator.pitch",
-  "oscillator.linear",
-  "oscillator.phase",
-  "oscillator.width",
-  "oscillator.ratio",
-  "oscillator.offset",
-]);
+const RARE = new Set(["pitch", "linear", "phase", "width", "ratio", "offset", "default"]);
 
 const touched = (module: Module, patch: Patch, name: string) =>
   module.settings?.[name] !== undefined ||

@@ -16,13 +16,16 @@ interface Props {
 }
 
 const HEIGHT = 72;
+const SPANS = [1, 2, 6, 12, 24, 60, 1000];
 
 /** A row of numbers as bars: drawn with the pointer in one stroke, or set one by one with the arrow keys. */
 export function Bars({ label, help, ruler, length, inUse, values, before, onChange }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const stroke = useRef<{ place: number; value: number } | null>(null);
   const [focused, setFocused] = useState(0);
+  const [held, setHeld] = useState<RulerType>();
   const full = padded(values, length, ruler);
+  const view = held ?? viewOf(full, ruler);
   const old = before && padded(before, length, ruler);
 
   const set = (changes: Map<number, number>) => {
@@ -42,7 +45,7 @@ export function Bars({ label, help, ruler, length, inUse, values, before, onChan
       Math.max(0, Math.floor(((event.clientX - area.left) / area.width) * length)),
     );
     const height = 1 - (event.clientY - area.top) / area.height;
-    const value = ruler.low + height * (ruler.high - ruler.low);
+    const value = view.low + height * (view.high - view.low);
     set(between(stroke.current ?? { place, value }, { place, value }));
     stroke.current = { place, value };
     setFocused(place);
@@ -53,8 +56,8 @@ export function Bars({ label, help, ruler, length, inUse, values, before, onChan
     const moved: Record<string, number> = {
       ArrowUp: value + ruler.step,
       ArrowDown: value - ruler.step,
-      PageUp: value + (ruler.high - ruler.low) / 10,
-      PageDown: value - (ruler.high - ruler.low) / 10,
+      PageUp: value + (view.high - view.low) / 10,
+      PageDown: value - (view.high - view.low) / 10,
       Home: ruler.low,
       End: ruler.high,
       Delete: ruler.default,
@@ -83,14 +86,16 @@ export function Bars({ label, help, ruler, length, inUse, values, before, onChan
       </div>
       <div
         ref={box}
-        className={`relative flex touch-none border-y border-rule bg-leaf select-none ${onChange ? "cursor-crosshair" : ""}`}
+        className={`relative flex touch-none overflow-hidden border-y border-rule bg-leaf select-none ${onChange ? "cursor-crosshair" : ""}`}
         style={{ height: HEIGHT }}
         onPointerDown={(event) => {
           if (!onChange) return;
           event.currentTarget.setPointerCapture(event.pointerId);
           stroke.current = null;
+          setHeld(view);
           draw(event);
         }}
+        onPointerUp={() => setHeld(undefined)}
         onPointerMove={(event) => {
           if (event.currentTarget.hasPointerCapture(event.pointerId)) draw(event);
         }}
@@ -112,9 +117,9 @@ export function Bars({ label, help, ruler, length, inUse, values, before, onChan
             onKeyDown={(event) => onChange && keyed(event, place)}
           >
             {old && old[place] !== value && (
-              <Bar value={old[place] ?? 0} ruler={ruler} className="bg-compared opacity-50" />
+              <Bar value={old[place] ?? 0} ruler={view} className="bg-compared opacity-50" />
             )}
-            <Bar value={value} ruler={ruler} className={place < inUse ? "bg-this" : "bg-firm opacity-50"} />
+            <Bar value={value} ruler={view} className={place < inUse ? "bg-this" : "bg-firm opacity-50"} />
           </div>
         ))}
       </div>
@@ -134,6 +139,14 @@ function Bar({ value, ruler, className }: { value: number; ruler: RulerType; cla
       style={{ bottom: `${bottom}%`, height: `max(2px, ${Math.abs(end - zero)}%)` }}
     />
   );
+}
+
+/** The part of the ruler that is shown: just enough for the values. Beyond it one can draw all the same. */
+function viewOf(values: number[], ruler: RulerType): RulerType {
+  const farthest = Math.max(...values.map(Math.abs));
+  const span = SPANS.find((one) => one >= farthest) ?? ruler.high;
+  const low = values.some((value) => value < 0) ? -span : 0;
+  return { ...ruler, low: Math.max(ruler.low, low), high: Math.min(ruler.high, span) };
 }
 
 const padded = (values: readonly number[], length: number, ruler: RulerType): number[] =>
