@@ -7,7 +7,7 @@ from fastapi.responses import FileResponse
 from starlette.exceptions import HTTPException
 from starlette.staticfiles import StaticFiles
 
-from inner_tone.api import catalogue, lessons, renders, steps
+from inner_tone.api import catalogue, lessons, patches, renders, sections, steps
 from inner_tone.api.problems import ProblemDetails, add_handlers
 from inner_tone.api.studio import Studio
 from inner_tone.store.database import Sessions
@@ -26,7 +26,7 @@ def create_app(sessions: Sessions | None = None) -> FastAPI:
     app.state.sessions = sessions
     app.state.studio = Studio()
     add_handlers(app)
-    for module in (lessons, steps, renders, catalogue):
+    for module in (lessons, steps, patches, sections, renders, catalogue):
         app.include_router(module.router)
     if PAGES.is_dir():
         serve_pages(app)

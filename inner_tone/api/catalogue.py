@@ -76,6 +76,7 @@ class ModuleTypeOut(BaseModel):
     family: Family
     title: str
     summary: str
+    words: list[str]
     explanation: str
     seen_over: Span
     inputs: list[InputOut]
@@ -115,6 +116,7 @@ def module_type_out(declared: ModuleType) -> ModuleTypeOut:
         family=declared.family,
         title=declared.title,
         summary=declared.summary,
+        words=list(declared.words),
         explanation=declared.explanation,
         seen_over=declared.seen_over,
         inputs=[

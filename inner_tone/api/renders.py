@@ -8,7 +8,10 @@ from pydantic import BaseModel, Field
 from inner_tone.api.context import Database, TheStudio
 from inner_tone.api.lenses import LensOut, LensWish, look, taps_of
 from inner_tone.api.schemas import Incoming
+from inner_tone.core.checkup import Code, Finding, checkup
 from inner_tone.core.engine.render import Measure, Render
+from inner_tone.core.patch.edit import Edit
+from inner_tone.core.patch.listening import Listening, heard
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.validate import checked_patch
 from inner_tone.core.phrase import Phrase, checked_phrase
@@ -25,7 +28,7 @@ Ticket = Annotated[str, Path(pattern=TICKET)]
 
 
 class RenderWish(Incoming):
-    """A patch, a phrase, and the lenses through which to look at the result.
+    """A patch, a phrase, the lenses through which to look at the result, and what is muted, bypassed or alone.
 
     Whoever makes up a ticket can ask how far the render is and stop it.
     """
@@ -33,6 +36,7 @@ class RenderWish(Incoming):
     patch: Patch
     phrase: Phrase
     lenses: Annotated[list[LensWish], Field(max_length=16, default_factory=list)]
+    listening: Listening = Listening()
     ticket: Annotated[str | None, Field(pattern=TICKET)] = None
 
 
@@ -53,14 +57,43 @@ class ProgressOut(BaseModel):
     part: float
 
 
+class FindingOut(BaseModel):
+    """What the checkup found at one place; `edits` mend it where one move does."""
+
+    code: Code
+    module: str
+    port: str
+    message: str
+    measured: str
+    why: str
+    remedy: str
+    edits: list[Edit]
+
+
 class RenderOut(BaseModel):
-    """A render; its sound is at /api/renders/{key}/sound."""
+    """A render; its sound is at /api/renders/{key}/sound. Of a silent patch, `reach` are the modules that sound."""
 
     key: str
     seconds: float
     limited_db: float
     measures: dict[str, MeasureOut]
     lenses: list[LensOut]
+    findings: list[FindingOut]
+    reach: list[str]
+
+
+def finding_out(one: Finding) -> FindingOut:
+    """Return a finding for the wire."""
+    return FindingOut(
+        code=one.code,
+        module=one.module,
+        port=one.port,
+        message=one.message,
+        measured=one.measured,
+        why=one.why,
+        remedy=one.remedy.words,
+        edits=list(one.remedy.edits),
+    )
 
 
 def measure_out(one: Measure) -> MeasureOut:
@@ -73,16 +106,19 @@ def measure_out(one: Measure) -> MeasureOut:
 @router.post("")
 def render_patch(request: Request, tasks: BackgroundTasks, studio: TheStudio, wish: RenderWish) -> RenderOut:
     """Render, or remember, and look."""
-    patch, phrase = checked_patch(wish.patch), checked_phrase(wish.phrase)
+    patch, phrase = heard(checked_patch(wish.patch), wish.listening), checked_phrase(wish.phrase)
     taps = set().union(*(taps_of(lens) for lens in wish.lenses))
     take = studio.take(patch, phrase, taps, name=wish.ticket)
     tasks.add_task(keep_if_saved, request.app.state.sessions, take.render)
+    found = checkup(patch, phrase, take.render, take.jumps)
     return RenderOut(
         key=take.render.key,
         seconds=take.render.seconds,
         limited_db=take.render.limited_db,
         measures={port: measure_out(one) for port, one in take.render.measures.items()},
         lenses=[look(take.sounds, lens) for lens in wish.lenses],
+        findings=[finding_out(one) for one in found.findings],
+        reach=list(found.reach),
     )
 
 

@@ -1,8 +1,9 @@
 """Steps: changed, duplicated, deleted, restored."""
 
 import uuid
+from typing import Annotated
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query
 
 from inner_tone.api.context import Database
 from inner_tone.api.schemas import HistoryRow, StepChange, StepOut, step_out
@@ -37,6 +38,9 @@ def restore_step(session: Database, step_id: uuid.UUID) -> StepOut:
 
 
 @router.get("/{step_id}/history")
-def get_history(session: Database, step_id: uuid.UUID) -> list[HistoryRow]:
-    """Return every state that a step has had, the newest first."""
-    return [HistoryRow.model_validate(row, from_attributes=True) for row in store.history_of(session, step_id)]
+def get_history(
+    session: Database, step_id: uuid.UUID, before: int | None = None, limit: Annotated[int, Query(ge=1, le=500)] = 200
+) -> list[HistoryRow]:
+    """Return the states that a step has had, the newest first; with `before`, those older than a version."""
+    rows = store.history_of(session, step_id, before, limit)
+    return [HistoryRow.model_validate(row, from_attributes=True) for row in rows]

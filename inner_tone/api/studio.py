@@ -4,10 +4,11 @@ import threading
 from collections import OrderedDict
 from collections.abc import Collection, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from inner_tone.core.analysis.sound import Sound
-from inner_tone.core.engine.render import Render, render, render_key
+from inner_tone.core.checkup import Jump, jumps_of, taps_for
+from inner_tone.core.engine.render import Render, Watch, render, render_key
 from inner_tone.core.errors import RenderStoppedError
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.phrase import Phrase
@@ -18,12 +19,20 @@ PATIENCE_SECONDS = 0.05  # how soon somebody who waits notices that they no long
 
 
 class Take:
-    """A render with the lenses' findings about its taps, each worked out once."""
+    """A render with what the checkup keeps of it, and the lenses' findings about its taps, each worked out once."""
 
-    def __init__(self, done: Render) -> None:
+    def __init__(self, done: Render, jumps: dict[str, Jump]) -> None:
         self.render = done
+        self.jumps = jumps
         self.sounds = {tap: Sound(signal, done.rate) for tap, signal in done.taps.items()}
         self.size = 8 * len(done.left) * (1 + len(done.taps))
+
+
+def taken(patch: Patch, phrase: Phrase, taps: Collection[str], watch: Watch) -> Take:
+    """Render; of the taps that only the checkup needs, no more is kept than that."""
+    done = render(patch, phrase, taps=sorted({*taps, *taps_for(patch)}), watch=watch)
+    jumps = jumps_of(patch, phrase, done)
+    return Take(replace(done, taps={tap: done.taps[tap] for tap in sorted(taps)}), jumps)
 
 
 @dataclass
@@ -82,8 +91,7 @@ class Studio:
             if known is None or not set(taps) <= set(known.render.taps):
                 already = known.render.taps if known else {}
                 with ticket.holding(self._room):
-                    wanted = sorted({*taps, *already})
-                    known = Take(render(patch, phrase, taps=wanted, watch=ticket.flight.watch))
+                    known = taken(patch, phrase, {*taps, *already}, ticket.flight.watch)
                 self._remember(known)
             return known
 

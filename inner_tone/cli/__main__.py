@@ -1,4 +1,4 @@
-"""`bin/inner-tone`: renders and compares patches, and serves the application."""
+"""`bin/inner-tone`: renders, compares and examines patches, and serves the application."""
 
 import argparse
 import json
@@ -26,7 +26,8 @@ class Parser(argparse.ArgumentParser):
 def parser() -> Parser:
     """Return the parser of all commands."""
     top = Parser(
-        prog="inner-tone", description="Lessons in sound synthesis: render and compare patches, serve the application."
+        prog="inner-tone",
+        description="Lessons in sound synthesis: render, compare and examine patches, serve the application.",
     )
     commands = top.add_subparsers(required=True, metavar="COMMAND", parser_class=Parser)
 
@@ -42,6 +43,11 @@ def parser() -> Parser:
     difference.add_argument("before", type=Path)
     difference.add_argument("after", type=Path)
     difference.set_defaults(run=run_difference)
+
+    checkup = commands.add_parser("checkup", help="print what is probably not meant in a patch that plays a phrase")
+    checkup.add_argument("--patch", type=Path, required=True)
+    checkup.add_argument("--phrase", type=Path, required=True)
+    checkup.set_defaults(run=run_checkup)
 
     serve = commands.add_parser("serve", help="serve the application on loopback, with a database that is running")
     serve.add_argument("--database", required=True, metavar="URL")
@@ -64,6 +70,25 @@ def run_difference(wishes: argparse.Namespace) -> None:
     found = difference(documents.patch_file(wishes.before), documents.patch_file(wishes.after))
     shown: list[dict[str, Any]] = [{"kind": one.kind, "text": one.text, "module": one.module} for one in found]
     print(json.dumps({"instructions": shown}, ensure_ascii=False, indent=1))
+
+
+def run_checkup(wishes: argparse.Namespace) -> None:
+    """Print the findings as JSON."""
+    from inner_tone.core.checkup import examined  # noqa: PLC0415 - the engine takes time to load
+
+    found = examined(documents.patch_file(wishes.patch), documents.phrase_file(wishes.phrase)).findings
+    shown: list[dict[str, Any]] = [
+        {
+            "code": one.code,
+            "module": one.module,
+            "port": one.port,
+            "message": one.message,
+            "measured": one.measured,
+            "remedy": one.remedy.words,
+        }
+        for one in found
+    ]
+    print(json.dumps({"findings": shown}, ensure_ascii=False, indent=1))
 
 
 def run_serve(wishes: argparse.Namespace) -> None:

@@ -210,7 +210,11 @@ def order_steps(session: Session, lesson_id: uuid.UUID, version: int, wanted: Se
     return owner
 
 
-def history_of(session: Session, step_id: uuid.UUID) -> list[StepHistory]:
-    """Return every state that a step has had, the newest first."""
-    query = select(StepHistory).where(StepHistory.step_id == step_id).order_by(StepHistory.id.desc())
+def history_of(
+    session: Session, step_id: uuid.UUID, before: int | None = None, limit: int | None = None
+) -> list[StepHistory]:
+    """Return the states that a step has had, the newest first, at most `limit`, and only older ones than `before`."""
+    query = select(StepHistory).where(StepHistory.step_id == step_id).order_by(StepHistory.id.desc()).limit(limit)
+    if before is not None:
+        query = query.where(StepHistory.version < before)
     return list(session.scalars(query))

@@ -86,3 +86,14 @@ class StoredRender(Base):
     key: Mapped[str] = mapped_column(primary_key=True)
     wav: Mapped[bytes]
     used_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class KeptSection(Base):
+    """A section that was kept for reuse, as a fragment of a patch."""
+
+    __tablename__ = "kept_sections"
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    label: Mapped[str]
+    fragment: Mapped[Json]
+    created_at: Mapped[datetime] = mapped_column(default=now)

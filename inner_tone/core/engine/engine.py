@@ -47,7 +47,7 @@ class Engine:
         tempo: float = 120.0,
         measured: bool = True,
     ) -> None:
-        self.patch = patch
+        self.patch = patch = patch.live
         self.rate = rate
         self.position = 0
         self.taps = tuple(dict.fromkeys(taps))

@@ -75,7 +75,7 @@ def render_key(patch: Patch, phrase: Phrase, rate: float = RATE) -> str:
         "rate": rate,
         "voices": patch.voices,
         "modules": [[module.id, module.type, settled(module)] for module in patch.modules],
-        "connections": [connection.model_dump(mode="json") for connection in patch.connections],
+        "connections": [connection.model_dump(mode="json") for connection in patch.live.connections],
         "phrase": phrase.model_dump(mode="json", exclude={"title"}),
     }
     return sha256(json.dumps(parts, sort_keys=True, separators=(",", ":")).encode()).hexdigest()

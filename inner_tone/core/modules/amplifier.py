@@ -11,6 +11,19 @@ MODULE = ModuleType(
     family="shape",
     title="Amplifier",
     summary="Lets sound through in proportion to its level. At level 0 nothing passes.",
+    words=(
+        "louder",
+        "softer",
+        "quieter",
+        "volume",
+        "silence",
+        "loudness",
+        "vca",
+        "tremolo",
+        "ring modulation",
+        "amplitude",
+        "stop the tone",
+    ),
     explanation=(
         "An amplifier multiplies the sound by its level. Its own level is 0, so nothing is heard until something "
         "drives it: a gate switches the sound on and off, an envelope gives it a beginning and an end. That is how "

@@ -11,6 +11,18 @@ MODULE = ModuleType(
     family="steer",
     title="Arithmetic",
     summary="Computes with up to three signals: a · b + c, the smaller, the larger, and more.",
+    words=(
+        "multiply",
+        "add",
+        "minimum",
+        "maximum",
+        "compare",
+        "logic",
+        "maths",
+        "calculate",
+        "greater",
+        "ring modulation",
+    ),
     explanation=(
         "Arithmetic multiplies, adds and compares signals. Two sounds multiplied with each other are ring modulation: "
         "their sums and differences sound, and neither of them. An input with nothing connected is the number that "

@@ -39,7 +39,8 @@ class Ruler:
 class Input:
     """A place where signals come in. With a ruler it has a base value, the setting of the same name.
 
-    Whatever is connected, the value stays within `bounds`, so that no patch can bring forth NaN or Inf.
+    Whatever is connected, the value stays within `bounds`, so that no patch can bring forth NaN or Inf. `usual` is
+    the depth that a new connection has where half of the ruler would be too much.
     """
 
     name: str
@@ -48,6 +49,7 @@ class Input:
     ruler: Ruler | None = None
     law: Law = Law.LINEAR
     bounds: tuple[float, float] = (-1e6, 1e6)
+    usual: float | None = None
 
     @property
     def depth_unit(self) -> str:
@@ -139,13 +141,14 @@ class ModuleType:
 
     `seen_over` says where its work is seen at first: within a few cycles of the wave, or over the whole phrase.
     A shared type exists once for all voices, and so does whatever follows it. `one` is what people call one of them,
-    where it is not the title with its article.
+    where it is not the title with its article. By its `words` a module is found by those who do not know its name.
     """
 
     name: str
     family: Family
     title: str
     summary: str
+    words: tuple[str, ...]
     explanation: str
     inputs: tuple[Input, ...] = ()
     outputs: tuple[Output, ...] = ()

@@ -16,6 +16,24 @@ MODULE = ModuleType(
     family="steer",
     title="Envelope",
     summary="Rises when a note begins and falls when it ends, in the times that you set.",
+    words=(
+        "fade",
+        "swell",
+        "pluck",
+        "shape over time",
+        "attack",
+        "decay",
+        "sustain",
+        "release",
+        "begin",
+        "end",
+        "softer start",
+        "contour",
+        "dies away",
+        "longer",
+        "shorter",
+        "stop the tone",
+    ),
     explanation=(
         "An envelope draws the course of a note. When the gate opens it climbs to the top in its attack time, falls "
         "to its sustain level in its decay time, and waits there until the gate closes; then it falls back to zero "

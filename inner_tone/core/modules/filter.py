@@ -51,6 +51,26 @@ MODULE = ModuleType(
     family="shape",
     title="Filter",
     summary="Takes away the partials on one side of its cutoff.",
+    words=(
+        "darker",
+        "brighter",
+        "duller",
+        "warmer",
+        "softer",
+        "muffled",
+        "distant",
+        "less treble",
+        "less bass",
+        "thin",
+        "low-pass",
+        "high-pass",
+        "band-pass",
+        "notch",
+        "cutoff",
+        "resonance",
+        "tone",
+        "subtractive",
+    ),
     explanation=(
         "A filter lets some of the partials pass and weakens the others, the more the farther they lie from its "
         "cutoff. A low-pass keeps what lies below: the sound grows darker, rounder, more distant as the cutoff "

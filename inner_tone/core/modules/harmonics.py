@@ -23,6 +23,7 @@ MODULE = ModuleType(
     family="source",
     title="Harmonics",
     summary="Builds a tone from its partials, one by one.",
+    words=("partials", "additive", "organ", "overtones", "drawbars", "sum of sines", "spectrum", "bell"),
     explanation=(
         "Every steady tone is a sum of sines whose frequencies are whole multiples of one: its harmonics. Here you "
         "say how strong each of them is, up to the sixty-fourth, by drawing their levels or by a rule: all the same, "
@@ -42,6 +43,7 @@ MODULE = ModuleType(
             "Moves the frequency in hertz, through zero and backwards too.",
             Ruler(-5000, 5000, 0, "Hz", 1),
             bounds=(-1e5, 1e5),
+            usual=200.0,
         ),
         Input(
             "phase",
@@ -49,6 +51,7 @@ MODULE = ModuleType(
             "Moves the place within the cycle, in radians.",
             Ruler(-12, 12, 0, "rad", 0.01),
             bounds=(-1e3, 1e3),
+            usual=2.0,
         ),
         Input("reset", "gate", "Where this rises from zero, the cycle begins anew."),
     ),

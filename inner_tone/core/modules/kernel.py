@@ -1,6 +1,7 @@
 """What all kernels share: how they are compiled, and the signature that the engine calls them by."""
 
 import os
+import sys
 from collections.abc import Callable
 from hashlib import sha256
 from pathlib import Path
@@ -19,6 +20,13 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
 BLOCK = 128  # the most samples that a kernel is asked for at once
+
+# No kernel uses linear algebra. Numba would load SciPy's for those that do, which takes half a second at each start.
+if "scipy.linalg" not in sys.modules:
+    sys.modules["scipy.linalg"] = cast(Any, None)
+    import numba.np.arraymath
+
+    del sys.modules["scipy.linalg"]
 
 Compiled = TypeVar("Compiled", bound=Callable[..., Any])
 Lent = TypeVar("Lent")

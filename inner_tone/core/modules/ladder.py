@@ -27,6 +27,19 @@ MODULE = ModuleType(
     family="shape",
     title="Ladder",
     summary="A low-pass of up to four poles that sings, growls, and thins out the lows as it does.",
+    words=(
+        "darker",
+        "brighter",
+        "warmer",
+        "fat",
+        "low-pass",
+        "squelch",
+        "circuit",
+        "transistor",
+        "cutoff",
+        "resonance",
+        "drive",
+    ),
     explanation=(
         "A ladder is a low-pass filter of four equal rungs, each taking away 6 dB per octave above the cutoff. Its "
         "output is led back, turned over, to its input: at the cutoff that adds, which is the resonance, and below it "

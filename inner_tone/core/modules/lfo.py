@@ -20,6 +20,21 @@ MODULE = ModuleType(
     family="steer",
     title="LFO",
     summary="Goes up and down slowly and evenly, and moves whatever it steers.",
+    words=(
+        "wobble",
+        "vibrato",
+        "tremolo",
+        "movement",
+        "slow",
+        "alive",
+        "sweep",
+        "pulse",
+        "moving",
+        "wavering",
+        "repeat",
+        "cyclic",
+        "random",
+    ),
     explanation=(
         "An LFO is an oscillator too slow to be heard as a tone. Steering a pitch it makes vibrato, steering a level "
         "tremolo, steering a cutoff a slow opening and closing. How far it moves something is not its own affair: "

@@ -19,6 +19,24 @@ MODULE = ModuleType(
     family="source",
     title="Oscillator",
     summary="Repeats one cycle of a wave at the frequency of its pitch.",
+    words=(
+        "tone",
+        "sound",
+        "wave",
+        "saw",
+        "square",
+        "sine",
+        "triangle",
+        "pulse",
+        "hum",
+        "note",
+        "start",
+        "voice",
+        "sub",
+        "detune",
+        "fatter",
+        "thicker",
+    ),
     explanation=(
         "An oscillator repeats the same movement over and over, and never stops by itself. How often it repeats in "
         "a second is its frequency, which we hear as pitch; the shape of the movement decides which partials sound, "
@@ -39,6 +57,7 @@ MODULE = ModuleType(
             "Moves the frequency in hertz, through zero and backwards too.",
             Ruler(-5000, 5000, 0, "Hz", 1),
             bounds=(-1e5, 1e5),
+            usual=200.0,
         ),
         Input(
             "phase",
@@ -46,6 +65,7 @@ MODULE = ModuleType(
             "Moves the place within the cycle, in radians.",
             Ruler(-12, 12, 0, "rad", 0.01),
             bounds=(-1e3, 1e3),
+            usual=2.0,
         ),
         Input(
             "width",
@@ -53,6 +73,7 @@ MODULE = ModuleType(
             "The part of the cycle for which a square is up; 0.5 is even.",
             Ruler(0.02, 0.98, 0.5, "", 0.01),
             bounds=(0.02, 0.98),
+            usual=0.3,
         ),
         Input("reset", "gate", "Where this rises from zero, the cycle begins anew."),
     ),

@@ -8,6 +8,7 @@ MODULE = ModuleType(
     family="out",
     title="Output",
     summary="Whatever is connected here is heard.",
+    words=("hear", "speaker", "ears", "listen", "out", "volume"),
     explanation=(
         "The output is where the sound leaves the patch for your ears, left and right. Its level makes the whole "
         "louder or softer. Behind it stands a limiter that does nothing at all until the sound would be too loud."

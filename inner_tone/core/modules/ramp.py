@@ -13,6 +13,7 @@ MODULE = ModuleType(
     family="steer",
     title="Ramp",
     summary="Runs from 0 to 1 over and over, once in every cycle of its pitch.",
+    words=("phase", "cycle", "sawtooth", "bare", "phasor", "build a wave"),
     explanation=(
         "A ramp is the clock hand inside every oscillator: it says how far the present cycle has gone, from 0 to 1, "
         "and then begins again. Bent by a shaper it becomes any wave; slow, it is a movement that steers others. It "

@@ -8,6 +8,19 @@ MODULE = ModuleType(
     family="steer",
     title="Scale",
     summary="Multiplies any signal and shifts it.",
+    words=(
+        "more",
+        "less",
+        "invert",
+        "turn over",
+        "shift",
+        "offset",
+        "attenuate",
+        "amount",
+        "gain",
+        "smaller",
+        "bigger",
+    ),
     explanation=(
         "A scale multiplies what comes in by its gain and adds its offset. A gain of -1 turns a movement over, so "
         "what went up goes down; an offset moves it as a whole. A movement from -1 to 1 with a gain of 0.5 and an "

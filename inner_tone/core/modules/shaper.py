@@ -28,6 +28,21 @@ MODULE = ModuleType(
     family="shape",
     title="Shaper",
     summary="Bends the wave by a curve, and so makes new partials.",
+    words=(
+        "distort",
+        "distortion",
+        "harder",
+        "dirtier",
+        "rougher",
+        "fold",
+        "clip",
+        "overdrive",
+        "saturate",
+        "brighter",
+        "more partials",
+        "wavefolder",
+        "aggressive",
+    ),
     explanation=(
         "A shaper reads each value of the sound off a curve. A straight line would change nothing; a curve that "
         "flattens adds odd partials, gently if it bends softly, harshly if it has a corner; a curve that folds back "

@@ -29,6 +29,7 @@ def difference(before: Patch, after: Patch) -> list[Instruction]:
         *building.disconnections(before),
         *building.connections(order),
         *changed_settings(before, after, order),
+        *changed_sections(before, after),
     ]
 
 
@@ -111,8 +112,11 @@ class Building:
         for group in sides_together(coming):
             yield say.connect(self.after, group)
         for ends, line in final.items():
-            if ends in self.lines and self.lines[ends] != line:
+            old = self.lines.get(ends)
+            if old and (old.depth, old.scaled_by) != (line.depth, line.scaled_by):
                 yield say.set_depth(self.after, line)
+            if line.off != (old.off if old else None):
+                yield say.switch(self.after, line)
 
 
 def same_module(patch: Patch, module: Module) -> bool:
@@ -188,3 +192,17 @@ def changed_settings(before: Patch, after: Patch, order: dict[str, int]) -> Iter
         changed = {name: value for name, value in module.all_settings.items() if value != values[name]}
         if changed:
             yield say.set_values(module, changed)
+
+
+def changed_sections(before: Patch, after: Patch) -> Iterator[Instruction]:
+    """Yield what is grouped anew, named anew and taken apart. How a section is drawn is no part of it."""
+    old = {section.id: section for section in before.sections}
+    for section in before.sections:
+        if section.id not in {one.id for one in after.sections}:
+            yield say.take_apart(section)
+    for section in after.sections:
+        known = old.get(section.id)
+        if known is None or set(known.modules) != set(section.modules):
+            yield say.group(after, section)
+        elif known.label != section.label:
+            yield say.rename_section(known, section)

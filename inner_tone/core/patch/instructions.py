@@ -5,10 +5,10 @@ from dataclasses import dataclass
 from typing import Literal
 
 from inner_tone.core.modules.declaration import Input, Value
-from inner_tone.core.patch.model import Connection, Module, Patch, split_port
+from inner_tone.core.patch.model import Connection, Module, Patch, Section, split_port
 from inner_tone.core.units import signed, trimmed, with_unit
 
-InstructionKind = Literal["add", "insert", "remove", "connect", "disconnect", "set", "rename"]
+InstructionKind = Literal["add", "insert", "remove", "connect", "disconnect", "set", "rename", "group", "take-apart"]
 Role = Literal["plain", "name", "value"]
 
 
@@ -123,6 +123,33 @@ def set_depth(patch: Patch, line: Connection) -> Instruction:
     parts = (*output_name(patch, line.source), " to ", *input_name(patch, [line]))
     amount = Part(trimmed(line.depth), "value")
     return sentence("set", target.id, "Set the depth from ", *parts, " to ", amount, *scaling(patch, line), ".")
+
+
+def switch(patch: Patch, line: Connection) -> Instruction:
+    """Say that a connection is switched off, or on again."""
+    parts = (*output_name(patch, line.source), " to ", *input_name(patch, [line]))
+    word = "off" if line.off else "on again"
+    return sentence("set", ends(patch, line)[1].id, f"Switch {word} the connection from ", *parts, ".")
+
+
+def group(patch: Patch, section: Section) -> Instruction:
+    """Say which modules form a section."""
+    parts: list[str | Part] = ["Group "]
+    for number, member in enumerate(section.modules):
+        joint = "" if number == 0 else " and " if number == len(section.modules) - 1 else ", "
+        parts += [joint, name(patch.by_id[member])]
+    return sentence("group", section.modules[0], *parts, " as the section ", Part(section.label, "name"), ".")
+
+
+def rename_section(before: Section, after: Section) -> Instruction:
+    """Say that a section has another name."""
+    parts = (Part(before.label, "name"), " to ", Part(after.label, "name"), ".")
+    return sentence("rename", after.modules[0], "Rename the section ", *parts)
+
+
+def take_apart(section: Section) -> Instruction:
+    """Say that a section is dissolved."""
+    return sentence("take-apart", section.modules[0], "Take the section ", Part(section.label, "name"), " apart.")
 
 
 def ends(patch: Patch, line: Connection) -> tuple[Module, Module, Input]:

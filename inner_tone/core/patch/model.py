@@ -11,6 +11,7 @@ from inner_tone.core.modules.declaration import ModuleType, Value
 MOST_VOICES = 16
 
 Name = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_-]{0,39}$")]
+Label = Annotated[str, Field(max_length=60)]
 PortName = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_-]{0,39}\.[a-z][a-z0-9_]{0,39}$")]
 
 Setting = StrictInt | StrictFloat | StrictStr | tuple[StrictInt | StrictFloat, ...]
@@ -21,7 +22,7 @@ class Module(Document):
 
     id: Name
     type: str
-    label: Annotated[str, Field(max_length=60)] = ""
+    label: Label = ""
     settings: dict[str, Setting] = Field(default_factory=dict)
 
     @property
@@ -41,12 +42,13 @@ class Module(Document):
 
 
 class Connection(Document):
-    """A line from an output to an input; `depth` is in the input's unit."""
+    """A line from an output to an input; `depth` is in the input's unit. One that is `off` stays, and does nothing."""
 
     source: PortName = Field(alias="from")
     target: PortName = Field(alias="to")
     depth: Annotated[float, Field(ge=-1e5, le=1e5)] = 1.0
     scaled_by: PortName | None = None
+    off: Literal[True] | None = None
 
     @property
     def ends(self) -> tuple[str, str]:
@@ -54,8 +56,26 @@ class Connection(Document):
         return self.source, self.target
 
 
+class SectionPort(Document):
+    """An input or an output of a section: a port of one of its modules under a name of its own."""
+
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+    port: PortName
+
+
+class Section(Document):
+    """A named group of modules, with named inputs and outputs of its own. Closed, the map shows it as one card."""
+
+    id: Name
+    label: Annotated[str, Field(min_length=1, max_length=60)]
+    modules: Annotated[tuple[Name, ...], Field(max_length=200)]
+    open: bool = True
+    inputs: Annotated[tuple[SectionPort, ...], Field(max_length=200)] = ()
+    outputs: Annotated[tuple[SectionPort, ...], Field(max_length=200)] = ()
+
+
 class Patch(Document):
-    """An instrument: modules and the connections between them."""
+    """An instrument: modules and the connections between them, some of the modules grouped in sections."""
 
     format: Literal["inner-tone/patch"] = "inner-tone/patch"
     version: Literal[1] = 1
@@ -63,11 +83,19 @@ class Patch(Document):
     voices: Annotated[int, Field(ge=1, le=MOST_VOICES)] = 1
     modules: Annotated[tuple[Module, ...], Field(max_length=200)] = ()
     connections: Annotated[tuple[Connection, ...], Field(max_length=1000)] = ()
+    sections: Annotated[tuple[Section, ...], Field(max_length=100)] = ()
 
     @property
     def by_id(self) -> dict[str, Module]:
         """The modules by their identifiers."""
         return {module.id: module for module in self.modules}
+
+    @property
+    def live(self) -> "Patch":
+        """The patch with only the connections that do something."""
+        if not any(line.off for line in self.connections):
+            return self
+        return self.model_copy(update={"connections": tuple(line for line in self.connections if not line.off)})
 
     def to_json(self) -> dict[str, Any]:
         """Return the patch as JSON data, settings only where they are given."""

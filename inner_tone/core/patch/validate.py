@@ -19,7 +19,15 @@ def read_patch(data: Any) -> Patch:
 
 def checked_patch(patch: Patch) -> Patch:
     """Return a patch whose structure is right if its facts are too; raises DocumentError."""
-    problems = [*problems_of_modules(patch), *problems_of_connections(patch)]
+    problems = [*problems_of_modules(patch), *problems_of_connections(patch), *problems_of_sections(patch)]
+    if problems:
+        raise DocumentError(problems)
+    return patch
+
+
+def checked_port(patch: Patch, port: str, *, outputs: bool) -> Patch:
+    """Return a patch if it has an output, or else an input, called `port`; raises DocumentError."""
+    problems = list(problem_of_port(patch, "port", port, outputs=outputs))
     if problems:
         raise DocumentError(problems)
     return patch
@@ -94,6 +102,32 @@ def problems_of_connections(patch: Patch) -> Iterator[Problem]:
         if connection.ends in seen:
             yield doubled(path, connection)
         seen.add(connection.ends)
+
+
+def problems_of_sections(patch: Patch) -> Iterator[Problem]:
+    """Yield what is wrong with the sections, given the modules."""
+    ids = Counter((*(module.id for module in patch.modules), *(section.id for section in patch.sections)))
+    homes = Counter(name for section in patch.sections for name in section.modules)
+    for number, section in enumerate(patch.sections):
+        path = f"sections[{number}]"
+        if ids[section.id] > 1:
+            yield Problem(f"{path}.id", f"“{section.id}” is called so too.", "Give one of them another id.")
+        for place, name in enumerate(section.modules):
+            yield from problem_of_member(patch, f"{path}.modules[{place}]", name, homes[name])
+        for place, port in enumerate(section.inputs):
+            yield from problem_of_port(patch, f"{path}.inputs[{place}].port", port.port, outputs=False)
+        for place, port in enumerate(section.outputs):
+            yield from problem_of_port(patch, f"{path}.outputs[{place}].port", port.port, outputs=True)
+
+
+def problem_of_member(patch: Patch, path: str, name: str, homes: int) -> Iterator[Problem]:
+    """Yield a problem if a module cannot be in a section."""
+    if name not in patch.by_id:
+        yield Problem(path, f"There is no module “{name}”.", did_you_mean(name, list(patch.by_id)))
+    elif patch.by_id[name].type in ("player", "output"):
+        yield Problem(path, f"The {patch.by_id[name].type} stands outside of all sections.", "Leave it out.")
+    elif homes > 1:
+        yield Problem(path, f"“{name}” is in more than one section.", "Leave it in one of them.")
 
 
 def doubled(path: str, connection: Connection) -> Problem:

@@ -1,4 +1,4 @@
-import type { Connection, InputType, Module, ModuleType, Patch, Value } from "./client";
+import type { Connection, Ends, InputType, Module, ModuleType, Patch, Value } from "./client";
 
 /** A port's module and its name, as in “reed.out”. */
 export function split(port: string): [module: string, name: string] {
@@ -61,9 +61,37 @@ export function withSetting(patch: Patch, id: string, name: string, value: Value
   return { ...patch, modules };
 }
 
-export function withDepth(patch: Patch, connection: Connection, depth: number): Patch {
-  const connections = connectionsOf(patch).map((one) =>
-    one.from === connection.from && one.to === connection.to ? { ...one, depth } : one,
+/** The connection between two ports, if there is one. */
+export const lineBetween = (patch: Patch, ends: Ends): Connection | undefined =>
+  connectionsOf(patch).find((one) => one.from === ends.from && one.to === ends.to);
+
+export const endsOf = (connection: Ends): Ends => ({ from: connection.from, to: connection.to });
+
+export const lineKey = (ends: Ends): string => `${ends.from}>${ends.to}`;
+
+/** What a port is called: its module alone for the way out, else with the port's name. */
+export function portTitle(patch: Patch, port: string, catalogue: Catalogue): string {
+  const [id, name] = split(port);
+  const module = modulesOf(patch).find((one) => one.id === id);
+  const title = module ? titleOf(module, catalogue) : id;
+  return name === "out" ? title : `${title}’s ${name.replace("_", " ")}`;
+}
+
+/** Whether what goes into a module comes out of it changed, so that one can go past it. */
+export const letsThrough = (module: Module, catalogue: Catalogue): boolean => {
+  const type = catalogue.get(module.type);
+  return (
+    type !== undefined &&
+    type.outputs.length > 0 &&
+    type.inputs.some((input) => /^(in\d?|left|right|a|b)$/.test(input.name))
   );
-  return { ...patch, connections };
+};
+
+/** Whether what stands for a module is sound. */
+export function isSound(module: Module, catalogue: Catalogue): boolean {
+  const main = mainOutput(module, catalogue);
+  return (
+    main !== undefined &&
+    catalogue.get(module.type)?.outputs.find((one) => one.name === split(main)[1])?.kind === "audio"
+  );
 }

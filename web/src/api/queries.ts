@@ -27,6 +27,11 @@ export const useLesson = (id: string) =>
 export const useCatalogue = () =>
   useQuery({ queryKey: ["modules"], queryFn: () => got(client.GET("/api/modules")), staleTime: Infinity });
 
+/** The sections that have been kept for reuse. */
+export const useSections = () =>
+  useQuery({ queryKey: ["sections"], queryFn: () => got(client.GET("/api/sections")) });
+export const refreshSections = () => queries.invalidateQueries({ queryKey: ["sections"] });
+
 export const refreshLesson = (id: string) => queries.invalidateQueries({ queryKey: lessonKey(id) });
 export const refreshShelf = () => queries.invalidateQueries({ queryKey: ["lessons"] });
 

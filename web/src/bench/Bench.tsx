@@ -1,16 +1,40 @@
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 
-import type { Instruction, LensWish, Patch, Phrase, Render, SpectrumData, WaveData } from "../api/client";
-import { type Catalogue, inputOf, modulesOf, split } from "../api/patch";
+import type {
+  Edit,
+  Instruction,
+  LensWish,
+  Patch,
+  Phrase,
+  Render,
+  SpectrumData,
+  WaveData,
+} from "../api/client";
+import { type Catalogue, connectionsOf, inputOf, modulesOf, split } from "../api/patch";
 import { type Comparison, followedTap, Lenses, useLensState, wishes } from "../lenses/Lenses";
-import { PatchMap } from "../map/PatchMap";
+import { type MapHandle, PatchMap } from "../map/PatchMap";
+import { Notice } from "../ui/Notice";
 import { decibels } from "../ui/units";
+import { useKeys } from "../ui/useKeys";
 import { useLate } from "../ui/useLate";
+import { BenchBar } from "./BenchBar";
+import { CheckupPanel } from "./CheckupPanel";
+import { keyTable } from "./commands";
+import { ConnectPanel } from "./ConnectPanel";
 import { Inspector } from "./Inspector";
+import { KeyList } from "./KeyList";
+import { Palette } from "./Palette";
+import { ReplacePanel } from "./ReplacePanel";
+import { RoutingTable } from "./RoutingTable";
 import { type Sound, Transport } from "./Transport";
+import { type Foot, useBenchState } from "./useBenchState";
+import { perform, useCommands } from "./useCommands";
+import { useEdits } from "./useEdits";
+import { useListening } from "./useListening";
 import { useRender } from "./useRender";
 
 interface Props {
+  stepId: string;
   patch: Patch;
   phrase: Phrase;
   /** The step before, if there is one. */
@@ -21,60 +45,154 @@ interface Props {
   onChange?: (patch: Patch) => void;
 }
 
+const SAID_MS = 4_000;
+
 /** The place where the patch is: the map, the lenses, the selected module, and the playing. */
-export function Bench({ patch, phrase, before, instructions, catalogue, onChange }: Props) {
-  const [chosen, setChosen] = useState<string>();
+export function Bench({ stepId, patch, phrase, before, instructions, catalogue, onChange }: Props) {
+  const [foot, setFoot] = useState<Foot>("lenses");
+  const state = useBenchState(foot, setFoot);
+  const edits = useEdits(stepId, patch, onChange);
+  const listening = useListening();
+  const map = useRef<MapHandle>(null);
   const [lensState, setLensState] = useLensState();
-  const selected = modulesOf(patch).some((one) => one.id === chosen) ? chosen : subject(patch, instructions);
+  const selected = selectedIn(state.selected, patch) ?? subject(patch, instructions);
   const followed = followedTap(patch, catalogue, selected);
   const asked = wishes(lensState, followed, patch, catalogue);
   const inner = innerTap(patch, before?.patch, followed, catalogue);
-  const now = useRender(patch, phrase, inner ? besideInner(asked, followed, inner) : asked);
+  const now = useRender(patch, phrase, inner ? besideInner(asked, followed, inner) : asked, listening.wish);
   const beforeHas = before && asked.every((one) => hasTap(before.patch, one.tap));
   const earlier = useRender(before?.patch, before?.phrase, beforeHas && !inner ? asked : []);
   const busy = useLate(now.behind);
+  const writing = onChange !== undefined;
+  const chosen = {
+    ...state,
+    selected: state.line || selected === undefined ? state.selected : withFirst(selected, state.selected),
+  };
+  const context = { patch, catalogue, state: chosen, edits, listening, map, writing };
+  const commands = useCommands(context);
+  const findings = now.data?.findings;
+  useKeys(keyTable(commands));
+
+  const act = (moves: Edit[]) => {
+    state.ask(undefined);
+    void perform(context, moves);
+  };
+  const edit = writing ? (moves: Edit[]) => void edits.apply(moves) : undefined;
+  const { said, say } = state;
+  useEffect(() => {
+    if (said === undefined) return undefined;
+    const timer = setTimeout(() => say(undefined), SAID_MS);
+    return () => clearTimeout(timer);
+  }, [said, say]);
 
   return (
     <>
-      <div className="grid min-h-0 min-w-0 grid-cols-[1fr_292px] grid-rows-[minmax(0,1fr)_280px]">
-        <div className="flex min-h-0 min-w-0 items-center justify-center px-4 py-2" data-map>
+      <div
+        className={`grid min-h-0 min-w-0 grid-cols-[1fr_292px] ${
+          state.wide
+            ? "fixed inset-0 z-30 grid-rows-[minmax(0,1fr)_auto] bg-paper"
+            : "grid-rows-[minmax(0,1fr)_auto_262px]"
+        }`}
+      >
+        <div className="min-h-0 min-w-0" data-map>
           <PatchMap
+            ref={map}
             patch={patch}
             before={before?.patch}
             catalogue={catalogue}
             measures={now.data?.measures}
-            selected={selected}
-            onSelect={setChosen}
+            findings={findings ?? []}
+            reach={now.data && findings?.[0]?.code === "no-sound" ? now.data.reach : undefined}
+            heard={listening.heard}
+            selected={chosen.selected}
+            line={state.line}
+            renaming={state.renaming}
+            onSelect={state.select}
+            onLine={state.selectLine}
+            onConnect={
+              writing
+                ? (port, only) => state.ask({ what: "connect", connecting: { port, into: false, only } })
+                : undefined
+            }
+            onOpen={(id) => (isSection(patch, id) ? edit?.([opened(id)]) : writing && state.rename(id))}
+            onRenamed={(id, label) => {
+              state.rename(undefined);
+              if (label !== undefined)
+                edit?.([isSection(patch, id) ? relabelled(id, label) : renamed(id, label)]);
+            }}
           />
         </div>
-        <div className="overflow-y-auto border-l border-rule">
+        <div className="overflow-y-auto border-l border-rule" tabIndex={-1}>
           <Inspector
             patch={patch}
             before={before?.patch}
             catalogue={catalogue}
             measures={now.data?.measures}
-            selected={selected}
-            onChange={onChange}
+            selected={state.line ? split(state.line.to)[0] : selected}
+            line={state.line}
+            onLine={state.selectLine}
+            onSet={writing ? edits.set : undefined}
+            onEdit={edit}
+            onConnect={writing ? (connecting) => state.ask({ what: "connect", connecting }) : undefined}
           />
         </div>
-        <div className="col-span-full flex min-h-0 min-w-0 flex-col border-t border-rule px-4 pt-2 pb-1">
-          {now.error && !now.data ? (
-            <Silence message={now.error.message} retry={now.retry} />
-          ) : (
-            <Lenses
-              patch={patch}
-              catalogue={catalogue}
-              followed={followed}
-              state={lensState}
-              onState={setLensState}
-              render={now.data}
-              behind={now.behind}
-              comparison={
-                inner ? comparison(now.data, 2, "what goes in") : comparison(earlier.data, 0, "before")
-              }
-            />
-          )}
+        <div className="col-span-full min-w-0">
+          <BenchBar
+            commands={commands}
+            foot={foot}
+            onFoot={setFoot}
+            connections={connectionsOf(patch).length}
+            findings={findings?.length}
+            listening={listening.active}
+          />
         </div>
+        {!state.wide && (
+          <div
+            id="foot"
+            role="tabpanel"
+            aria-labelledby={`tab-${foot}`}
+            className="col-span-full flex min-h-0 min-w-0 flex-col border-t border-rule px-4 pt-2 pb-1"
+          >
+            {foot === "connections" && (
+              <RoutingTable
+                patch={patch}
+                catalogue={catalogue}
+                chosen={state.line}
+                onChoose={state.selectLine}
+                onEdit={edit}
+              />
+            )}
+            {foot === "checkup" && (
+              <CheckupPanel
+                findings={findings}
+                patch={patch}
+                catalogue={catalogue}
+                onShow={(id) => {
+                  state.select([id]);
+                  map.current?.focusCard(id);
+                }}
+                onMend={writing ? act : undefined}
+              />
+            )}
+            {foot === "lenses" &&
+              (now.error && !now.data ? (
+                <Silence message={now.error.message} retry={now.retry} />
+              ) : (
+                <Lenses
+                  patch={patch}
+                  catalogue={catalogue}
+                  followed={followed}
+                  state={lensState}
+                  onState={setLensState}
+                  render={now.data}
+                  behind={now.behind}
+                  comparison={
+                    inner ? comparison(now.data, 2, "what goes in") : comparison(earlier.data, 0, "before")
+                  }
+                />
+              ))}
+          </div>
+        )}
       </div>
       <div className="col-span-full">
         <Transport
@@ -88,8 +206,68 @@ export function Bench({ patch, phrase, before, instructions, catalogue, onChange
           onRetry={now.retry}
         />
       </div>
+      {state.asking?.what === "add" && (
+        <Palette
+          patch={patch}
+          catalogue={catalogue}
+          selected={selected !== undefined && !isSection(patch, selected) ? selected : undefined}
+          line={state.line}
+          onChoose={act}
+          onClose={() => state.ask(undefined)}
+        />
+      )}
+      {state.asking?.what === "connect" && (
+        <ConnectPanel
+          connecting={state.asking.connecting}
+          patch={patch}
+          catalogue={catalogue}
+          onChoose={act}
+          onClose={() => state.ask(undefined)}
+        />
+      )}
+      {state.asking?.what === "replace" && (
+        <Replacing
+          id={state.asking.module}
+          patch={patch}
+          catalogue={catalogue}
+          onChoose={act}
+          onClose={() => state.ask(undefined)}
+        />
+      )}
+      {state.asking?.what === "keys" && <KeyList commands={commands} onClose={() => state.ask(undefined)} />}
+      {edits.failure !== undefined ? (
+        <Notice warn onClose={edits.dismiss}>
+          {edits.failure}
+        </Notice>
+      ) : (
+        said !== undefined && <Notice>{said}</Notice>
+      )}
     </>
   );
+}
+
+const isSection = (patch: Patch, id: string) => patch.sections.some((section) => section.id === id);
+const opened = (section: string): Edit => ({ kind: "section", section, open: true, name: "" });
+const relabelled = (section: string, label: string): Edit => ({ kind: "section", section, label, name: "" });
+const renamed = (module: string, label: string): Edit => ({ kind: "rename", module, label });
+const withFirst = (first: string, ids: string[]) => [first, ...ids.filter((id) => id !== first)];
+
+/** The first of the selected cards that is still there. */
+function selectedIn(ids: string[], patch: Patch): string | undefined {
+  return ids.find((id) => modulesOf(patch).some((one) => one.id === id) || isSection(patch, id));
+}
+
+interface ReplacingProps {
+  id: string;
+  patch: Patch;
+  catalogue: Catalogue;
+  onChoose: (edits: Edit[]) => void;
+  onClose: () => void;
+}
+
+function Replacing({ id, patch, ...rest }: ReplacingProps) {
+  const module = modulesOf(patch).find((one) => one.id === id);
+  return module ? <ReplacePanel module={module} {...rest} /> : null;
 }
 
 function Silence({ message, retry }: { message: string; retry: () => void }) {

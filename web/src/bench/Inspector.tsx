@@ -1,5 +1,6 @@
 import type {
-  Connection,
+  Edit,
+  Ends,
   InputType,
   Measure,
   Module,
@@ -9,22 +10,14 @@ import type {
   RulerType,
   Value,
 } from "../api/client";
-import {
-  type Catalogue,
-  connectionsOf,
-  modulesOf,
-  rowOf,
-  settingOf,
-  split,
-  titleOf,
-  withDepth,
-  withSetting,
-} from "../api/patch";
+import { type Catalogue, connectionsOf, modulesOf, rowOf, settingOf, titleOf } from "../api/patch";
 import { Bars } from "../ui/Bars";
-import { NumberEntry } from "../ui/NumberEntry";
 import { Ruler } from "../ui/Ruler";
 import { Segments } from "../ui/Segments";
-import { trimmed } from "../ui/units";
+import type { Connecting } from "./ConnectPanel";
+import { ModulePicture } from "./ModulePicture";
+import { SectionInspector } from "./SectionInspector";
+import { AddSource, Sources, sourcesOf } from "./Sources";
 
 interface Props {
   patch: Patch;
@@ -32,13 +25,30 @@ interface Props {
   catalogue: Catalogue;
   measures: Record<string, Measure> | undefined;
   selected: string | undefined;
-  onChange: ((patch: Patch) => void) | undefined;
+  line: Ends | undefined;
+  onLine: (ends: Ends) => void;
+  /** Without these nothing can be changed. */
+  onSet: ((module: string, setting: string, value: Value) => void) | undefined;
+  onEdit: ((edits: Edit[]) => void) | undefined;
+  onConnect: ((connecting: Connecting) => void) | undefined;
 }
 
-/** The selected module: what it is, its rulers and choices, and what steers it. */
-export function Inspector({ patch, before, catalogue, measures, selected, onChange }: Props) {
+/** The selected module: what it is, its picture, its rulers and choices, and under each input what steers it. */
+export function Inspector(props: Props) {
+  const { patch, before, catalogue, selected, onEdit, onSet } = props;
   const module = modulesOf(patch).find((one) => one.id === selected);
+  const section = patch.sections.find((one) => one.id === selected);
   const type = module && catalogue.get(module.type);
+  if (section)
+    return (
+      <SectionInspector
+        key={section.id}
+        section={section}
+        patch={patch}
+        catalogue={catalogue}
+        onEdit={onEdit}
+      />
+    );
   if (!module || !type) {
     return (
       <p className="p-4 font-read text-soft italic">
@@ -47,57 +57,81 @@ export function Inspector({ patch, before, catalogue, measures, selected, onChan
     );
   }
   const old = before?.modules.find((one) => one.id === module.id && one.type === module.type);
-  const set =
-    onChange && ((name: string, value: Value) => onChange(withSetting(patch, module.id, name, value)));
+  const set = onSet && ((name: string, value: Value) => onSet(module.id, name, value));
+  const title = titleOf(module, catalogue);
   return (
-    <section aria-label={`Settings of ${titleOf(module, catalogue)}`} className="px-4 py-3">
-      <h2 className="font-read text-xl leading-tight font-semibold">{titleOf(module, catalogue)}</h2>
-      <p className="mb-1 text-soft">
+    <section aria-label={`Settings of ${title}`} className="px-4 py-3">
+      <Title
+        key={`${module.id}${module.label}`}
+        label={module.label}
+        title={title}
+        onRename={onEdit && ((label) => onEdit([{ kind: "rename", module: module.id, label }]))}
+      />
+      <p className="truncate text-soft" title={`${type.summary} ${type.explanation}`}>
         <b className="font-medium text-ink">{type.title}.</b> {type.summary}
       </p>
-      <Settings module={module} type={type} old={old} patch={patch} measures={measures} set={set} />
-      <Sources patch={patch} catalogue={catalogue} module={module} type={type} onChange={onChange} />
+      <ModulePicture module={module} type={type} before={old} onSet={set} />
+      <Settings {...props} module={module} type={type} old={old} set={set} />
     </section>
   );
 }
 
-interface SettingsProps {
+interface TitleProps {
+  label: string;
+  title: string;
+  onRename: ((label: string) => void) | undefined;
+}
+
+/** The module's name, changed where it stands. */
+export function Title({ label, title, onRename }: TitleProps) {
+  const look = "font-read text-xl leading-tight font-semibold";
+  if (!onRename) return <h2 className={look}>{title}</h2>;
+  const commit = (text: string) => {
+    if (text !== title && text !== label) onRename(text);
+  };
+  return (
+    <h2 className={look}>
+      <input
+        aria-label="Name"
+        defaultValue={title}
+        maxLength={60}
+        className="w-full rounded-sm bg-transparent hover:bg-this/5 focus:bg-leaf"
+        onBlur={(event) => commit(event.target.value)}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") event.currentTarget.blur();
+          if (event.key === "Escape") {
+            event.currentTarget.value = title;
+            event.currentTarget.blur();
+          }
+        }}
+      />
+    </h2>
+  );
+}
+
+interface SettingsProps extends Props {
   module: Module;
   type: ModuleType;
   old: Module | undefined;
-  patch: Patch;
-  measures: Record<string, Measure> | undefined;
   set: ((name: string, value: Value) => void) | undefined;
 }
 
-interface Scale {
-  name: string;
-  help: string;
-  ruler: RulerType;
-}
-
 /** Base values that somebody uses come first; those of inputs that nobody has touched wait under “More”. */
-function Settings({ module, type, old, patch, measures, set }: SettingsProps) {
-  const scales: Scale[] = [
-    ...type.inputs.flatMap((input) =>
-      input.ruler ? { name: input.name, help: input.help, ruler: input.ruler } : [],
-    ),
-    ...type.numbers,
-  ];
-  const inUse = (scale: Scale) => !RARE.has(scale.name) || touched(module, patch, scale.name);
-  const draw = (scale: Scale) => (
-    <Ruler
-      key={scale.name}
-      label={scale.name.replace("_", " ")}
-      help={scale.help}
-      ruler={scale.ruler}
-      value={Number(settingOf(module, type, scale.name))}
-      before={old && Number(settingOf(old, type, scale.name))}
-      moved={moved(patch, measures, `${module.id}.${scale.name}`)}
-      onChange={set && ((value) => set(scale.name, value))}
-    />
-  );
-  const rare = scales.filter((scale) => !inUse(scale));
+function Settings(props: SettingsProps) {
+  const { module, type, old, patch, set } = props;
+  const rulers = type.inputs.filter((input) => input.ruler);
+  const plain = type.inputs.filter((input) => !input.ruler);
+  const inUse = (name: string) => !isRare(name) || touched(module, patch, name);
+  const shownInputs = rulers.filter((input) => inUse(input.name));
+  const shownNumbers = type.numbers.filter((number) => inUse(number.name));
+  const waitingInputs = rulers.filter((input) => !inUse(input.name));
+  const waitingNumbers = type.numbers.filter((number) => !inUse(number.name));
+  const inputs = (some: InputType[]) =>
+    some.map((input) => <InputRuler key={input.name} {...props} input={input} />);
+  const numbers = (some: ModuleType["numbers"]) =>
+    some.map((one) => (
+      <SettingRuler key={one.name} {...props} name={one.name} help={one.help} ruler={one.ruler} />
+    ));
   const choices = type.choices.map((choice) => (
     <Segments
       key={choice.name}
@@ -111,6 +145,7 @@ function Settings({ module, type, old, patch, measures, set }: SettingsProps) {
     />
   ));
   const steers = type.family === "steer";
+  const rare = [...waitingInputs, ...waitingNumbers];
   return (
     <>
       {!steers && choices}
@@ -127,18 +162,106 @@ function Settings({ module, type, old, patch, measures, set }: SettingsProps) {
           onChange={set && ((values) => set(row.name, values))}
         />
       ))}
-      {scales.filter(inUse).map(draw)}
+      {inputs(shownInputs)}
+      {numbers(shownNumbers)}
       {steers && choices}
+      {plain.length > 0 && <h3 className="mt-3 font-semibold text-soft">What comes in</h3>}
+      {plain.map((input) => (
+        <PlainInput key={input.name} {...props} input={input} />
+      ))}
       {rare.length > 0 && (
         <details className="mt-3">
           <summary className="cursor-pointer text-soft hover:text-ink">
             More: {rare.map((one) => one.name).join(", ")}
           </summary>
-          {rare.map(draw)}
+          {inputs(waitingInputs)}
+          {numbers(waitingNumbers)}
         </details>
       )}
     </>
   );
+}
+
+interface SettingRulerProps extends SettingsProps {
+  name: string;
+  help: string;
+  ruler: RulerType;
+}
+
+function SettingRuler({
+  module,
+  type,
+  old,
+  patch,
+  measures,
+  set,
+  name,
+  help,
+  ruler,
+  ...rest
+}: SettingRulerProps) {
+  return (
+    <Ruler
+      label={name.replace("_", " ")}
+      help={help}
+      ruler={ruler}
+      value={Number(settingOf(module, type, name))}
+      before={old && Number(settingOf(old, type, name))}
+      moved={moved(patch, measures, `${module.id}.${name}`)}
+      onChange={set && ((value) => set(name, value))}
+      beside={<AddSourceTo {...rest} module={module} name={name} type={type} />}
+    />
+  );
+}
+
+/** The ruler of an input's base value, and beneath it what moves it. */
+function InputRuler({ input, ...props }: SettingsProps & { input: InputType }) {
+  if (!input.ruler) return null;
+  return (
+    <>
+      <SettingRuler {...props} name={input.name} help={input.help} ruler={input.ruler} />
+      <SourcesOf {...props} input={input} />
+    </>
+  );
+}
+
+/** An input without a base value: only what comes in. */
+function PlainInput({ input, ...props }: SettingsProps & { input: InputType }) {
+  const used = sourcesOf(props.patch, props.module, input).length > 0;
+  return (
+    <div className="border-t border-rule py-0.5">
+      <div className="flex items-baseline justify-between">
+        <span title={input.help} className={used ? "" : "text-soft"}>
+          {input.name}
+          {!used && ": nothing"}
+        </span>
+        <AddSourceTo {...props} name={input.name} />
+      </div>
+      <SourcesOf {...props} input={input} />
+    </div>
+  );
+}
+
+function SourcesOf({ input, ...props }: SettingsProps & { input: InputType }) {
+  return (
+    <Sources
+      patch={props.patch}
+      catalogue={props.catalogue}
+      module={props.module}
+      input={input}
+      chosen={props.line}
+      onChoose={props.onLine}
+      onEdit={props.onEdit}
+    />
+  );
+}
+
+type AddSourceToProps = Pick<SettingsProps, "module" | "type" | "onConnect"> & { name: string };
+
+function AddSourceTo({ module, type, onConnect, name }: AddSourceToProps) {
+  const isInput = type.inputs.some((input) => input.name === name);
+  if (!isInput || !onConnect) return null;
+  return <AddSource name={name} onAdd={() => onConnect({ port: `${module.id}.${name}`, into: true })} />;
 }
 
 /** How much of a row is in use: as much as its module counts. */
@@ -149,10 +272,11 @@ function inUseOf(module: Module, type: ModuleType, row: RowType): number {
 
 /** Settings that most patches leave alone. */
 const RARE = new Set(["pitch", "linear", "phase", "width", "ratio", "offset", "default"]);
+const isRare = (name: string) => RARE.has(name) || /^level[3-6]$/.test(name);
 
 const touched = (module: Module, patch: Patch, name: string) =>
   module.settings?.[name] !== undefined ||
-  (name !== "pitch" && connectionsOf(patch).some((one) => one.to === `${module.id}.${name}`)) ||
+  connectionsOf(patch).some((one) => one.to === `${module.id}.${name}`) ||
   (name === "width" && module.settings?.["wave"] === "square");
 
 function moved(
@@ -163,91 +287,4 @@ function moved(
   const measure = measures?.[port];
   if (!measure || !connectionsOf(patch).some((one) => one.to === port)) return undefined;
   return [measure.least, measure.greatest];
-}
-
-interface SourcesProps {
-  patch: Patch;
-  catalogue: Catalogue;
-  module: Module;
-  type: ModuleType;
-  onChange: Props["onChange"];
-}
-
-function Sources({ patch, catalogue, module, type, onChange }: SourcesProps) {
-  const lines = type.inputs.flatMap((input) =>
-    connectionsOf(patch)
-      .filter((one) => one.to === `${module.id}.${input.name}`)
-      .map((connection) => ({ input, connection })),
-  );
-  if (lines.length === 0) return null;
-  return (
-    <>
-      <h3 className="mt-4 mb-1 font-semibold text-soft">What comes in</h3>
-      <ul>
-        {lines.map(({ input, connection }) => (
-          <Source
-            key={`${connection.from}>${connection.to}`}
-            input={input}
-            connection={connection}
-            name={(port) => nameOf(patch, catalogue, port)}
-            onDepth={onChange && ((depth) => onChange(withDepth(patch, connection, depth)))}
-          />
-        ))}
-      </ul>
-    </>
-  );
-}
-
-function nameOf(patch: Patch, catalogue: Catalogue, port: string): string {
-  const [id, name] = split(port);
-  const module = modulesOf(patch).find((one) => one.id === id);
-  const title = module ? titleOf(module, catalogue) : id;
-  return name === "out" ? title : `${title}’s ${name}`;
-}
-
-interface SourceProps {
-  input: InputType;
-  connection: Connection;
-  name: (port: string) => string;
-  onDepth: ((depth: number) => void) | undefined;
-}
-
-const DEPTHS: RulerType = {
-  low: -100_000,
-  high: 100_000,
-  default: 1,
-  unit: "",
-  step: 0.01,
-  travel: "linear",
-};
-
-const PATTERNS: Record<InputType["kind"], string> = {
-  audio: "border-t-[3px] border-solid",
-  control: "border-t-2 border-dashed",
-  pitch: "border-t-2 border-dotted",
-  gate: "border-t border-solid",
-};
-
-function Source({ input, connection, name, onDepth }: SourceProps) {
-  return (
-    <li className="grid grid-cols-[22px_1fr_auto] items-baseline gap-x-2 border-t border-rule py-1">
-      <span aria-hidden="true" className={`h-0 self-center border-ink ${PATTERNS[input.kind]}`} />
-      <span>
-        <b className="font-medium">{name(connection.from)}</b> <span className="text-soft">{input.name}</span>
-        {connection.scaled_by && <span className="text-soft"> × {name(connection.scaled_by)}</span>}
-      </span>
-      {onDepth ? (
-        <NumberEntry
-          label={`Depth from ${name(connection.from)} to ${input.name}`}
-          ruler={{ ...DEPTHS, unit: input.depth_unit }}
-          value={connection.depth}
-          onCommit={onDepth}
-        />
-      ) : (
-        <span>
-          {trimmed(connection.depth)} {input.depth_unit}
-        </span>
-      )}
-    </li>
-  );
 }

@@ -3,6 +3,7 @@ import { useEffect, useState, useSyncExternalStore } from "react";
 
 import type { Phrase } from "../api/client";
 import { noteName, trimmed } from "../ui/units";
+import { useKeys } from "../ui/useKeys";
 import { Player } from "./player";
 
 export interface Sound {
@@ -52,9 +53,9 @@ export function Transport({ phrase, sound, before, busy, part, onStop, trouble, 
     else if (key !== undefined) void player.play(key, loopSeconds);
   };
   useKeys({
-    " ": toggle,
-    l: () => setLoop(!loop),
-    b: () => before && setWhich(which === "this" ? "before" : "this"),
+    Space: toggle,
+    L: () => setLoop(!loop),
+    B: () => before && setWhich(which === "this" ? "before" : "this"),
   });
 
   return (
@@ -161,24 +162,6 @@ function phraseText(phrase: Phrase): string {
         ? noteName(low)
         : `${noteName(low)} to ${noteName(high)}`;
   return `${range}, ${trimmed(phrase.beats)} beats at ${trimmed(phrase.tempo)}`;
-}
-
-/** Runs an action when its key is pressed, unless somebody is typing or means the control in focus. */
-function useKeys(actions: Record<string, () => unknown>): void {
-  useEffect(() => {
-    const press = (event: KeyboardEvent) => {
-      const action = actions[event.key];
-      const target = event.target instanceof Element ? event.target : null;
-      const typing = target?.closest("input:not([type=range]), textarea, [contenteditable], [role=dialog]");
-      const operating =
-        event.key === " " && target?.closest("button, a, [role=button], [role=switch], [role=radio]");
-      if (!action || typing || operating || event.metaKey || event.ctrlKey || event.altKey) return;
-      event.preventDefault();
-      action();
-    };
-    document.addEventListener("keydown", press);
-    return () => document.removeEventListener("keydown", press);
-  });
 }
 
 interface WhichProps {

@@ -1,6 +1,14 @@
 import { type RefObject, useEffect, useRef, useState } from "react";
 
-import { client, got, type LensWish, type Patch, type Phrase, type Render } from "../api/client";
+import {
+  client,
+  got,
+  type LensWish,
+  type Listening,
+  type Patch,
+  type Phrase,
+  type Render,
+} from "../api/client";
 import { useLate } from "../ui/useLate";
 import { prefetchSound } from "./sounds";
 import { useLatest } from "./useLatest";
@@ -9,7 +17,10 @@ interface Wish {
   patch: Patch;
   phrase: Phrase;
   lenses: LensWish[];
+  listening: Listening;
 }
+
+const AS_WRITTEN: Listening = { muted: [], solo: [], bypassed: [] };
 
 /** A render shorter than this is let be when something else is wished meanwhile: it is done before it is stopped. */
 const WORTH_STOPPING_MS = 400;
@@ -19,7 +30,12 @@ const stopRender = (ticket: string) =>
   client.DELETE("/api/renders/progress/{ticket}", { params: { path: { ticket } } });
 
 /** The render of a patch with what lenses show of it; undefined until the first answer, then always the latest. */
-export function useRender(patch: Patch | undefined, phrase: Phrase | undefined, lenses: LensWish[]) {
+export function useRender(
+  patch: Patch | undefined,
+  phrase: Phrase | undefined,
+  lenses: LensWish[],
+  listening: Listening = AS_WRITTEN,
+) {
   const ticket = useRef<string>(undefined);
 
   const ask = async (wish: Wish): Promise<Render> => {
@@ -38,7 +54,12 @@ export function useRender(patch: Patch | undefined, phrase: Phrase | undefined, 
     );
   };
 
-  const latest = useLatest("render", patch && phrase ? { patch, phrase, lenses } : undefined, ask, abandon);
+  const latest = useLatest(
+    "render",
+    patch && phrase ? { patch, phrase, lenses, listening } : undefined,
+    ask,
+    abandon,
+  );
   const part = useProgress(ticket, useLate(latest.behind && latest.error === null, WORTH_STOPPING_MS));
   const stop = () => ticket.current !== undefined && void stopRender(ticket.current);
   return { ...latest, part, stop };

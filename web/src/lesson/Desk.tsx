@@ -68,6 +68,7 @@ function OpenDesk({ lesson, catalogue, place }: OpenLesson) {
       {step && content ? (
         <Bench
           key={step.id}
+          stepId={step.id}
           patch={content.patch}
           phrase={content.phrase}
           before={before && { patch: before.patch, phrase: before.phrase }}

@@ -1,8 +1,28 @@
-import type { Measure, Module, Patch } from "../api/client";
-import { type Catalogue, mainOutput, modulesOf, settingOf, titleOf } from "../api/patch";
-import { decibels, trimmed } from "../ui/units";
-import { CARD, type Card, layout, type Line } from "./layout";
-import { outlinePath, readable } from "./outline";
+import {
+  type KeyboardEvent,
+  type PointerEvent,
+  type Ref,
+  useImperativeHandle,
+  useMemo,
+  useState,
+} from "react";
+
+import type { Connection, Ends, Finding, Measure, Patch } from "../api/client";
+import { type Catalogue, lineKey, mainOutput, modulesOf, split } from "../api/patch";
+import { flowOf, neighbours } from "./flow";
+import { CARD, type Card, layout, type Line, type Point } from "./layout";
+import { type Heard, ModuleCard } from "./ModuleCard";
+import { shownMeasure, shownOf } from "./sections";
+import { useView } from "./useView";
+import { Wire } from "./Wire";
+
+/** What can be done with the map from outside: by keys and by buttons. */
+export interface MapHandle {
+  zoomBy: (factor: number) => void;
+  fit: () => void;
+  closeUp: () => void;
+  focusCard: (id: string) => void;
+}
 
 interface Props {
   patch: Patch;
@@ -10,217 +30,231 @@ interface Props {
   before: Patch | undefined;
   catalogue: Catalogue;
   measures: Record<string, Measure> | undefined;
-  selected: string | undefined;
-  onSelect: (id: string) => void;
+  findings: Finding[];
+  /** For a silent patch, the modules that still give sound. */
+  reach: string[] | undefined;
+  heard: (id: string) => Heard | undefined;
+  selected: string[];
+  line: Ends | undefined;
+  renaming: string | undefined;
+  onSelect: (ids: string[]) => void;
+  onLine: (ends: Ends) => void;
+  /** Without it nothing can be changed. */
+  onConnect: ((from: string, to: string | undefined) => void) | undefined;
+  onOpen: (id: string) => void;
+  onRenamed: (id: string, label: string | undefined) => void;
+  ref: Ref<MapHandle>;
 }
 
-const STROKES: Record<Line["kind"], { width: number; dash?: string }> = {
-  audio: { width: 3 },
-  control: { width: 1.5, dash: "6 4" },
-  pitch: { width: 1.8, dash: "1.5 4" },
-  gate: { width: 1.2 },
+/** Below this scale a card shows only its name. */
+const FAR = 0.62;
+const FAR_TEXT_PX = 12.5;
+
+const ARROWS: Record<string, [x: number, y: number]> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, -1],
+  ArrowDown: [0, 1],
 };
 
-const LARGEST = 1.3;
-
 /** The patch as a line diagram that is computed, with the outline of every module's real signal. */
-export function PatchMap({ patch, before, catalogue, measures, selected, onSelect }: Props) {
-  const drawn = layout(patch, catalogue);
-  const modules = new Map(modulesOf(patch).map((module) => [module.id, module]));
+export function PatchMap({ ref, patch, catalogue, ...props }: Props) {
+  const { before, measures, findings, selected, line: chosenLine } = props;
+  const shown = useMemo(() => shownOf(patch, catalogue), [patch, catalogue]);
+  const drawn = useMemo(() => layout(shown.patch, shown.catalogue), [shown]);
+  const { frame, setFrame, viewBox, scale, zoomBy, fit, showOnly, pan } = useView(drawn);
+  const [hovered, setHovered] = useState<string | Ends>();
+  const [near, setNear] = useState<Set<string>>();
+  const pull = usePull(props.onConnect);
+
+  const modules = new Map(modulesOf(shown.patch).map((module) => [module.id, module]));
+  const sections = new Map(patch.sections.map((section) => [section.id, section]));
   const older = new Set((before?.modules ?? []).map((module) => module.id));
   const oldLines = new Set((before?.connections ?? []).map(lineKey));
+  const flow = flowOf(shown.patch, hovered ?? chosenLine);
+  const far = scale < FAR ? FAR_TEXT_PX / scale : undefined;
+  const lost = props.reach && findings.find((one) => one.code === "no-sound")?.module;
+  const focusable = modules.has(selected[0] ?? "") ? selected[0] : drawn.cards[0]?.id;
+
+  const focusCard = (id: string) =>
+    frame?.querySelector<SVGGElement>(`[data-card="${CSS.escape(id)}"]`)?.focus();
+  const closeUp = () => {
+    const around = focusable === undefined ? new Set<string>() : neighbours(shown.patch, focusable);
+    const cards = drawn.cards.filter((card) => around.has(card.id));
+    if (near || cards.length === 0) {
+      setNear(undefined);
+      fit();
+    } else {
+      setNear(around);
+      showOnly(cards);
+    }
+  };
+  useImperativeHandle(ref, () => ({
+    zoomBy,
+    fit: () => {
+      setNear(undefined);
+      fit();
+    },
+    closeUp,
+    focusCard,
+  }));
+
+  const select = (id: string, more: boolean) => {
+    if (!more) props.onSelect([id]);
+    else if (selected.includes(id)) props.onSelect(selected.filter((one) => one !== id));
+    else props.onSelect([id, ...selected]);
+  };
+
+  const keyed = (event: KeyboardEvent, card: Card) => {
+    const way = ARROWS[event.key];
+    if (way) {
+      const next = nearest(drawn.cards, card, way);
+      if (next) {
+        select(next.id, event.shiftKey);
+        focusCard(next.id);
+      }
+    } else if (event.key === "Enter" || event.key === " ") select(card.id, false);
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  };
+
+  const lightOf = (line: Line) => {
+    if (near) return line.connections.every((one) => near.has(split(one.to)[0])) ? "plain" : "dim";
+    if (!flow) return "plain";
+    return line.connections.some((one) => flow.lines.has(lineKey(one))) ? "lit" : "dim";
+  };
+  const real = (connection: Connection) => shown.behind.get(lineKey(connection)) ?? [connection];
+  const realEnds = (line: Line) => line.connections.flatMap(real);
+  const isChosen = (line: Line) =>
+    chosenLine !== undefined && realEnds(line).some((one) => lineKey(one) === lineKey(chosenLine));
+  const isEmpty = (line: Line) => props.reach !== undefined && !props.reach.includes(line.from);
+
   return (
     <svg
+      ref={setFrame}
       role="group"
       aria-label="Map of the patch"
-      viewBox={`0 0 ${drawn.width} ${drawn.height}`}
-      className="h-full w-full"
-      style={{ maxWidth: drawn.width * LARGEST, maxHeight: drawn.height * LARGEST }}
+      viewBox={viewBox}
+      data-scale={scale.toFixed(3)}
+      className="h-full w-full touch-none"
+      {...pan}
+      onClick={(event) => event.target === event.currentTarget && props.onSelect([])}
     >
       <g fill="none" strokeLinejoin="round">
         {drawn.lines.map((line) => (
           <Wire
             key={line.key}
             line={line}
-            isNew={!line.connections.every((one) => oldLines.has(lineKey(one)))}
+            isNew={!realEnds(line).every((one) => oldLines.has(lineKey(one)))}
+            light={lightOf(line)}
+            selected={isChosen(line)}
+            off={line.connections.every((one) => one.off === true)}
+            empty={isEmpty(line) && line.kind === "audio"}
+            onSelect={() => realEnds(line).slice(0, 1).forEach(props.onLine)}
+            onHover={(on) => setHovered(on ? line.connections[0] : undefined)}
           />
         ))}
       </g>
       {drawn.cards.map((card) => {
         const module = modules.get(card.id);
-        return module ? (
+        if (!module) return null;
+        const section = sections.get(card.id);
+        const members = section?.modules ?? [card.id];
+        const main = mainOutput(module, catalogue);
+        return (
           <ModuleCard
             key={card.id}
             card={card}
             module={module}
-            catalogue={catalogue}
-            measure={measures?.[mainOutput(module, catalogue) ?? ""]}
-            isNew={!older.has(card.id)}
-            selected={selected === card.id}
-            onSelect={onSelect}
+            catalogue={shown.catalogue}
+            measure={section ? shownMeasure(section, measures) : measures?.[main ?? ""]}
+            isNew={!members.every((one) => older.has(one))}
+            selected={selected.includes(card.id)}
+            reachable={card.id === focusable}
+            dim={near ? !near.has(card.id) : typeof hovered === "string" && !flow?.modules.has(card.id)}
+            heard={props.heard(card.id)}
+            section={patch.sections.find((one) => one.open && one.modules.includes(card.id))?.label}
+            findings={findings.filter((one) => members.includes(one.module)).length}
+            lost={lost !== undefined && members.includes(lost)}
+            far={far}
+            renaming={props.renaming === card.id}
+            onSelect={(more) => select(card.id, more)}
+            onOpen={() => props.onOpen(card.id)}
+            onRenamed={(label) => {
+              props.onRenamed(card.id, label);
+              focusCard(card.id);
+            }}
+            onKey={(event) => keyed(event, card)}
+            onHover={(on) => setHovered(on ? card.id : undefined)}
+            onGrip={section || !main || !props.onConnect ? undefined : (event) => pull.begin(event, main)}
           />
-        ) : null;
+        );
       })}
       <g
-        className="font-work text-[12.5px]"
+        className="pointer-events-none font-work text-[12.5px]"
         style={{ paintOrder: "stroke" }}
         stroke="var(--color-paper)"
         strokeWidth="4"
       >
-        {drawn.lines.map((line) => (
-          <text
-            key={line.key}
-            x={line.labelAt.x}
-            y={line.labelAt.y}
-            textAnchor={line.labelAt.anchor}
-            fill="var(--color-ink)"
-          >
-            {line.label}
-          </text>
-        ))}
+        {drawn.lines.map((line) =>
+          far === undefined || isChosen(line) ? (
+            <text
+              key={line.key}
+              x={line.labelAt.x}
+              y={line.labelAt.y}
+              textAnchor={line.labelAt.anchor}
+              fontSize={far}
+              fill="var(--color-ink)"
+              opacity={lightOf(line) === "dim" ? 0.3 : 1}
+            >
+              {line.label}
+            </text>
+          ) : null,
+        )}
       </g>
+      {pull.line && (
+        <path
+          d={`M${pull.line[0].x} ${pull.line[0].y}L${pull.line[1].x} ${pull.line[1].y}`}
+          stroke="var(--color-this)"
+          strokeWidth="2"
+          className="pointer-events-none"
+        />
+      )}
     </svg>
   );
 }
 
-const lineKey = (one: { from: string; to: string }) => `${one.from}>${one.to}`;
-
-function Wire({ line, isNew }: { line: Line; isNew: boolean }) {
-  const stroke = STROKES[line.kind];
-  return (
-    <path
-      d={rounded(line)}
-      data-line={line.key}
-      stroke={isNew ? "var(--color-ink)" : "#8b9499"}
-      strokeWidth={stroke.width}
-      strokeDasharray={stroke.dash}
-      strokeLinecap={line.kind === "pitch" ? "round" : "butt"}
-    />
-  );
+/** The card that lies nearest in a direction. */
+function nearest(cards: Card[], from: Card, [x, y]: [number, number]): Card | undefined {
+  const ahead = (card: Card) => (card.x - from.x) * x + (card.y - from.y) * y;
+  const aside = (card: Card) => Math.abs((card.x - from.x) * y) + Math.abs((card.y - from.y) * x);
+  const cost = (card: Card) => ahead(card) + 2.5 * aside(card);
+  return cards.filter((card) => ahead(card) > CARD.height / 2).toSorted((a, b) => cost(a) - cost(b))[0];
 }
 
-/** The line with its corners rounded. */
-function rounded(line: Line): string {
-  const radius = 6;
-  return line.points
-    .map((point, place) => {
-      const before = line.points[place - 1];
-      const after = line.points[place + 1];
-      if (!before) return `M${point.x} ${point.y}`;
-      if (!after) return `L${point.x} ${point.y}`;
-      const [a, b] = [towards(point, before, radius), towards(point, after, radius)];
-      return `L${a.x} ${a.y}Q${point.x} ${point.y} ${b.x} ${b.y}`;
-    })
-    .join("");
-}
-
-function towards(from: { x: number; y: number }, to: { x: number; y: number }, distance: number) {
-  const length = Math.hypot(to.x - from.x, to.y - from.y) || 1;
-  const part = Math.min(distance, length / 2) / length;
-  return { x: from.x + (to.x - from.x) * part, y: from.y + (to.y - from.y) * part };
-}
-
-interface CardProps {
-  card: Card;
-  module: Module;
-  catalogue: Catalogue;
-  measure: Measure | undefined;
-  isNew: boolean;
-  selected: boolean;
-  onSelect: (id: string) => void;
-}
-
-function ModuleCard({ card, module, catalogue, measure, isNew, selected, onSelect }: CardProps) {
-  const title = titleOf(module, catalogue);
-  const kind = kindText(module, catalogue);
-  const level = levelText(module, catalogue, measure);
-  return (
-    <g
-      role="button"
-      tabIndex={0}
-      aria-pressed={selected}
-      data-card={module.id}
-      className="group cursor-pointer outline-none"
-      style={{ transform: `translate(${card.x}px, ${card.y}px)`, transition: "transform 180ms ease-out" }}
-      onClick={() => onSelect(module.id)}
-      onKeyDown={(event) => {
-        if (event.key === "Enter" || event.key === " ") {
-          event.preventDefault();
-          event.stopPropagation();
-          onSelect(module.id);
-        }
-      }}
-    >
-      <rect
-        x="-5"
-        y="-5"
-        width={CARD.width + 10}
-        height={CARD.height + 10}
-        rx="8"
-        fill="none"
-        className="stroke-transparent group-focus-visible:stroke-this"
-        strokeWidth="2"
-      />
-      <rect
-        width={CARD.width}
-        height={CARD.height}
-        rx="5"
-        fill="var(--color-leaf)"
-        stroke={selected ? "var(--color-this)" : isNew ? "var(--color-ink)" : "var(--color-firm)"}
-        strokeWidth={selected ? 2.4 : isNew ? 1.4 : 1}
-      />
-      <text
-        x="9"
-        y="19"
-        className={`font-read text-[15px] ${isNew ? "font-semibold" : "font-medium"}`}
-        fill="currentColor"
-      >
-        {title}
-      </text>
-      <text x="9" y="34" className="font-work text-[12px]" fill="var(--color-soft)">
-        {kind}
-      </text>
-      <text
-        x={CARD.width - 9}
-        y="34"
-        textAnchor="end"
-        className="font-work text-[12px]"
-        fill="var(--color-soft)"
-      >
-        {level}
-      </text>
-      <path
-        transform="translate(9, 40)"
-        d={outlinePath(measure, CARD.width - 18, CARD.height - 47)}
-        fill={isNew || selected ? "var(--color-ink)" : "#7d868b"}
-        stroke={isNew || selected ? "var(--color-ink)" : "#7d868b"}
-        strokeWidth="1"
-        strokeLinejoin="round"
-      />
-    </g>
-  );
-}
-
-const dbText = (level: number) => `${level > 0 ? "+" : ""}${trimmed(level)} dB`;
-
-/** What the card says beneath the name: the type, or what it is set to be where that says more. */
-function kindText(module: Module, catalogue: Catalogue): string {
-  const type = catalogue.get(module.type);
-  if (!type) return module.type;
-  const main = type.choices.find((choice) => choice.name === "wave" || choice.name === "mode");
-  if (!main) return type.title.toLowerCase();
-  const word = main.words[main.options.indexOf(settingOf(module, type, main.name))] ?? "";
-  const slope = type.choices.some((choice) => choice.name === "slope")
-    ? ` ${settingOf(module, type, "slope")}`
-    : "";
-  return `${word}${slope}`;
-}
-
-function levelText(module: Module, catalogue: Catalogue, measure: Measure | undefined): string {
-  const name = mainOutput(module, catalogue);
-  const kind = catalogue.get(module.type)?.outputs.find((output) => name?.endsWith(`.${output.name}`))?.kind;
-  if (!measure) return "";
-  if (kind !== "audio") return readable(measure) ? `to ${trimmed(measure.greatest, 2)}` : "still";
-  const peak = Math.max(Math.abs(measure.least), Math.abs(measure.greatest));
-  return peak < 1e-4 ? "silent" : dbText(Math.round(decibels(peak)));
+/** Pulling a line from a card to another one; let go where it was taken up, it asks where to lead. */
+function usePull(onConnect: Props["onConnect"]) {
+  const [line, setLine] = useState<[Point, Point]>();
+  const begin = (event: PointerEvent, from: string) => {
+    event.stopPropagation();
+    const grip = event.currentTarget;
+    const svg = grip.closest("svg");
+    const matrix = svg?.getScreenCTM()?.inverse();
+    if (!svg || !matrix) return;
+    const at = (one: globalThis.PointerEvent | PointerEvent): Point =>
+      new DOMPoint(one.clientX, one.clientY).matrixTransform(matrix);
+    const start = at(event);
+    const move = (moved: globalThis.PointerEvent) => setLine([start, at(moved)]);
+    const drop = (dropped: globalThis.PointerEvent) => {
+      window.removeEventListener("pointermove", move);
+      setLine(undefined);
+      const under = document.elementFromPoint(dropped.clientX, dropped.clientY);
+      const target = under?.closest<SVGGElement>("[data-card]")?.dataset["card"];
+      onConnect?.(from, target === split(from)[0] ? undefined : target);
+    };
+    window.addEventListener("pointermove", move);
+    window.addEventListener("pointerup", drop, { once: true });
+  };
+  return { begin, line };
 }

@@ -48,6 +48,7 @@ function OpenPractice({ lesson, catalogue, place }: OpenLesson) {
       </div>
       <Bench
         key={step.id}
+        stepId={step.id}
         patch={step.content.patch}
         phrase={step.content.phrase}
         before={before && { patch: before.patch, phrase: before.phrase }}

@@ -1,4 +1,4 @@
-import { type KeyboardEvent, type PointerEvent, useId, useRef } from "react";
+import { type KeyboardEvent, type PointerEvent, type ReactNode, useId, useRef } from "react";
 
 import type { RulerType } from "../api/client";
 import { NumberEntry } from "./NumberEntry";
@@ -15,6 +15,8 @@ interface Props {
   /** The least and the greatest value that modulation really moved it to. */
   moved: [number, number] | undefined;
   onChange: ((value: number) => void) | undefined;
+  /** What stands beside its name. */
+  beside?: ReactNode;
 }
 
 const STEPS: Record<string, number> = {
@@ -27,7 +29,7 @@ const STEPS: Record<string, number> = {
 };
 
 /** A value on a horizontal scale in real units: dragged, typed, or moved with the arrow keys. */
-export function Ruler({ label, help, ruler, value, before, moved, onChange }: Props) {
+export function Ruler({ label, help, ruler, value, before, moved, onChange, beside }: Props) {
   const track = useRef<HTMLDivElement>(null);
   const travel = travelOf(ruler);
   const name = useId();
@@ -39,10 +41,13 @@ export function Ruler({ label, help, ruler, value, before, moved, onChange }: Pr
   };
 
   return (
-    <div className="mt-2">
+    <div className="mt-1.5">
       <div className="flex items-baseline justify-between gap-2">
-        <span id={name} title={help} className="first-letter:uppercase">
-          {label}
+        <span className="flex flex-1 items-baseline gap-1">
+          <span id={name} title={help} className="first-letter:uppercase">
+            {label}
+          </span>
+          {beside}
         </span>
         <NumberEntry label={label} ruler={ruler} value={value} onCommit={onChange} />
       </div>
@@ -56,7 +61,7 @@ export function Ruler({ label, help, ruler, value, before, moved, onChange }: Pr
         aria-valuenow={value}
         aria-valuetext={withUnit(value, ruler.unit)}
         aria-readonly={!onChange}
-        className="relative mt-1 h-8 touch-none select-none"
+        className="relative mt-0.5 h-7.5 touch-none select-none"
         style={{ cursor: onChange ? "ew-resize" : "default" }}
         onKeyDown={(event) => onChange && stepBy(event, ruler, travel, value, set)}
         onDoubleClick={() => onChange?.(ruler.default)}

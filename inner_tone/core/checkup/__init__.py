@@ -1,0 +1,73 @@
+"""The checkup: the computed diagnosis of a patch that has played a phrase."""
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
+
+from inner_tone.core.checkup import aliasing, envelopes, lasting, level, pitch, silence, wiring
+from inner_tone.core.checkup.finding import Code, Finding, Remedy
+from inner_tone.core.checkup.scene import Jump, Scene
+from inner_tone.core.engine.render import Render, render
+from inner_tone.core.patch.model import Patch
+from inner_tone.core.phrase import Phrase
+
+__all__ = ["Checkup", "Code", "Finding", "Jump", "Remedy", "checkup", "examined", "jumps_of", "taps_for"]
+
+LOOKS: tuple[Callable[[Scene], Iterator[Finding]], ...] = (
+    lasting.runaway,
+    level.clipping,
+    lasting.drone,
+    lasting.sounds_unplayed,
+    pitch.pitch_not_followed,
+    pitch.out_of_tune,
+    pitch.out_of_hearing,
+    envelopes.cut_short,
+    envelopes.release_mismatch,
+    level.clicks,
+    level.dc_offset,
+    aliasing.aliasing,
+    wiring.unmoving,
+    wiring.goes_nowhere,
+)
+
+
+@dataclass(frozen=True)
+class Checkup:
+    """What was found, the most important first. For a silent patch, `reach` names the modules that still sound."""
+
+    findings: tuple[Finding, ...]
+    reach: tuple[str, ...] = ()
+
+
+def taps_for(patch: Patch) -> tuple[str, ...]:
+    """Return the ports that a render must keep whole for a checkup of it."""
+    return level.level_taps(patch.live)
+
+
+def jumps_of(patch: Patch, phrase: Phrase, render: Render) -> dict[str, Jump]:
+    """Return what has to be kept of the taps that `taps_for` names."""
+    return level.jumps_of(patch.live, phrase, render)
+
+
+def checkup(patch: Patch, phrase: Phrase, render: Render, jumps: Mapping[str, Jump]) -> Checkup:
+    """Return what the checkup finds in a patch that has played a phrase.
+
+    Parameters
+    ----------
+    patch, phrase
+        What was played.
+    render
+        Its render.
+    jumps
+        What `jumps_of` has found; where it has not looked, there are no clicks.
+    """
+    scene = Scene(patch.live, phrase, render, jumps)
+    lost = tuple(silence.silence(scene))
+    if lost:
+        return Checkup(lost, silence.reach(scene))
+    return Checkup(tuple(finding for look in LOOKS for finding in look(scene)))
+
+
+def examined(patch: Patch, phrase: Phrase) -> Checkup:
+    """Render a phrase for the sake of the checkup alone."""
+    done = render(patch, phrase, taps=taps_for(patch))
+    return checkup(patch, phrase, done, jumps_of(patch, phrase, done))

@@ -1,0 +1,138 @@
+"""Aliasing: tones that are no multiples of the common fundamental, where all others must be."""
+
+import math
+from collections.abc import Iterator
+from fractions import Fraction
+
+import numpy as np
+
+from inner_tone.core.analysis.spectrum import levels
+from inner_tone.core.checkup.finding import Finding, Remedy
+from inner_tone.core.checkup.pitch import follows_player, frequency_hz, steered_by
+from inner_tone.core.checkup.scene import PITCHED, Scene
+from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.patch.edit import ChangeLine, Ends
+from inner_tone.core.patch.model import Connection, Module, split_port
+from inner_tone.core.patch.ports import input_of, output_of
+from inner_tone.core.phrase import Note
+from inner_tone.core.units import trimmed, with_unit
+
+ALLOWED_DB = -60.0
+LEAST_SECONDS, MOST_SECONDS = 0.15, 0.5
+SETTLED_SECONDS = 0.1
+LARGEST_DENOMINATOR = 8
+RATIO_ERROR = 1e-4
+LEAST_FUNDAMENTAL_HZ = 60.0
+CLEARANCE_BINS = 12.0
+CLEARANCE_SHARE = 0.04
+HIGHEST_HZ = 20_000.0
+# what moves in its own time, so that its tones need not be multiples of anything
+FREE = ("noise", "sampler", "lfo", "hold", "delay", "reverb", "clock", "steps", "lever", "ramp")
+FAST_INPUTS = ("phase", "linear", "pitch", "cutoff", "level", "drive", "reset", "width")
+
+
+def aliasing(scene: Scene) -> Iterator[Finding]:
+    """Yield the finding that tones have folded back at half of the sampling rate, where that can be told."""
+    moved = fast_lines(scene)
+    note = longest_alone(scene)
+    fundamental = common_fundamental_hz(scene, note.pitch - 60.0) if moved and note else None
+    if note is None or fundamental is None:
+        return
+    passage = steady(scene, note)
+    worst = loudest_stray(passage, scene.render.rate, fundamental) if passage is not None else None
+    if worst is None or worst[1] < ALLOWED_DB:
+        return
+    line = max(moved, key=lambda one: abs(one.depth))
+    where = split_port(line.target)[0]
+    source, target = scene.title(line.source), scene.title(line.target)
+    synced = split_port(line.target)[1] == "reset"
+    depth = float(f"{0.4 * line.depth:.3g}")
+    edits = () if synced else (ChangeLine(line=Ends(source=line.source, target=line.target), depth=depth),)
+    words = (
+        f"Play lower notes, or tune {target} lower."
+        if synced
+        else f"Turn the connection from {source} to {target} down to {trimmed(depth)}, or play lower notes."
+    )
+    yield Finding(
+        "aliasing",
+        where,
+        split_port(line.target)[1],
+        f"{target} makes tones above half of the sampling rate, which come back as false ones.",
+        f"{with_unit(worst[0], 'Hz')} at {trimmed(worst[1], 2)} dB, no multiple of {with_unit(fundamental, 'Hz')}",
+        "They do not belong to the sound, move against the melody, and will be missing on other instruments.",
+        Remedy(words, edits),
+    )
+
+
+def fast_lines(scene: Scene) -> list[Connection]:
+    """Return the connections on the way to the output by which sound moves something else: what can fold back."""
+    found = []
+    for line in scene.patch.connections:
+        target, port = split_port(line.target)
+        if port not in FAST_INPUTS or output_of(scene.patch, line.source).kind != "audio":
+            continue
+        if target in scene.sounding_path or input_of(scene.patch, line.target).kind == "audio":
+            found.append(line)
+    return found
+
+
+def longest_alone(scene: Scene) -> Note | None:
+    """Return the longest note during which no other one sounds, in beats."""
+    alone = [
+        note
+        for note in scene.phrase.notes
+        if not any(
+            other is not note and other.start < note.start + note.length and note.start < other.start + other.length
+            for other in scene.phrase.notes
+        )
+    ]
+    return max(alone, key=lambda note: note.length, default=None)
+
+
+def common_fundamental_hz(scene: Scene, played: float) -> float | None:
+    """Return the frequency in Hz of which all tones must be multiples, or nothing if they need not be."""
+    assert scene.output is not None
+    used = {split_port(port)[0] for side in ("left", "right") for port in scene.upstream(f"{scene.output.id}.{side}")}
+    modules = [scene.modules[name] for name in used]
+    sources = [module for module in modules if module.type in PITCHED]
+    if any(module.type in FREE for module in modules) or not sources or not all(is_steady(scene, s) for s in sources):
+        return None
+    hertz = [abs(frequency_hz(scene, module, played)) for module in sources]
+    if min(hertz) < 1.0:
+        return None
+    ratios = [Fraction(one / hertz[0]).limit_denominator(LARGEST_DENOMINATOR) for one in hertz]
+    if any(abs(float(ratio) * hertz[0] / one - 1.0) > RATIO_ERROR for ratio, one in zip(ratios, hertz, strict=True)):
+        return None
+    found = hertz[0] / math.lcm(*(ratio.denominator for ratio in ratios))
+    return found if found >= LEAST_FUNDAMENTAL_HZ else None
+
+
+def is_steady(scene: Scene, module: Module) -> bool:
+    """Tell whether a source keeps its pitch while a key is down."""
+    lines = steered_by(scene, module)
+    return not lines or (follows_player(scene, module) and len(lines) == 1 and lines[0].source.endswith(".pitch"))
+
+
+def steady(scene: Scene, note: Note) -> Floats | None:
+    """Return a steady passage of what is heard during a note, if it is long enough."""
+    beat, rate = 60.0 / scene.phrase.tempo, scene.render.rate
+    start, end = note.start * beat + SETTLED_SECONDS, (note.start + note.length) * beat
+    seconds = min(MOST_SECONDS, end - start)
+    if seconds < LEAST_SECONDS or scene.render.limited_db > 0.0:
+        return None
+    return scene.sound(round(start * rate), round((start + seconds) * rate))
+
+
+def loudest_stray(passage: Floats, rate: float, fundamental_hz: float) -> tuple[float, float] | None:
+    """Return the frequency in Hz and the level in dB, relative to the strongest, of the loudest stray tone."""
+    size = 1 << (len(passage) - 1).bit_length()
+    bins = levels(passage, size)
+    width = rate / size
+    frequencies = np.arange(len(bins)) * width
+    away = np.abs(frequencies - fundamental_hz * np.round(frequencies / fundamental_hz))
+    clear = max(CLEARANCE_BINS * rate / len(passage), CLEARANCE_SHARE * fundamental_hz)
+    stray = (away > clear) & (frequencies > 0.5 * fundamental_hz) & (frequencies < HIGHEST_HZ)
+    if not np.any(stray) or np.max(bins) < ALLOWED_DB:
+        return None
+    place = int(np.flatnonzero(stray)[np.argmax(bins[stray])])
+    return float(frequencies[place]), float(bins[place] - np.max(bins))

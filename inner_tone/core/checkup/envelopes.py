@@ -1,0 +1,161 @@
+"""Envelopes: stages that a note's length cuts off, and releases that do not fit the amplifier's."""
+
+import math
+from collections.abc import Iterator
+
+from inner_tone.core.checkup.finding import Finding, Remedy
+from inner_tone.core.checkup.pitch import frequency_hz
+from inner_tone.core.checkup.scene import PITCHED, Scene
+from inner_tone.core.modules.envelope import BEND, BOTTOM
+from inner_tone.core.modules.tempo import DIVISIONS
+from inner_tone.core.patch.edit import SetValue
+from inner_tone.core.patch.model import Module, split_port
+from inner_tone.core.units import trimmed, with_unit
+
+REACHED = 0.95
+OFF_SUSTAIN = 0.15
+STRONG_ST = 6.0  # a depth on a cutoff from which on an envelope is heard
+SHORTER, LONGER = 0.5, 2.0
+ADSR = "attack-decay-sustain-release"
+
+
+def gate_seconds(scene: Scene, envelope: Module) -> float | None:
+    """Return how long the longest gate of an envelope is open, if it is known."""
+    lines = scene.coming.get(f"{envelope.id}.gate", [])
+    if len(lines) != 1 or lines[0].depth <= 0.0:
+        return None
+    module = scene.modules[split_port(lines[0].source)[0]]
+    if lines[0].source.endswith(".gate") and module.type == "player" and scene.phrase.notes:
+        return max(note.length for note in scene.phrase.notes) * 60.0 / scene.phrase.tempo
+    if lines[0].source.endswith(".gate") and module.type == "steps":
+        step = step_seconds(scene, module)
+        return step * scene.base(module, "gate_length") if step else None
+    return None
+
+
+def step_seconds(scene: Scene, steps: Module) -> float | None:
+    """Return how long a step lasts, if a clock drives the steps."""
+    lines = scene.coming.get(f"{steps.id}.clock", [])
+    clock = scene.modules[split_port(lines[0].source)[0]] if len(lines) == 1 else None
+    if clock is None or clock.type != "clock" or not lines[0].source.endswith(".out"):
+        return None
+    return DIVISIONS[str(scene.settings[clock.id]["division"])] * 60.0 / scene.phrase.tempo
+
+
+def cut_short(scene: Scene) -> Iterator[Finding]:
+    """Yield a finding for each envelope whose attack, or decay, no note is long enough for."""
+    for module in scene.patch.modules:
+        settings = scene.settings[module.id]
+        if module.type != "envelope" or settings["stages"] == "attack-decay" or is_moved(scene, module):
+            continue
+        gate = gate_seconds(scene, module)
+        if gate is None:
+            continue
+        attack, decay = scene.base(module, "attack"), scene.base(module, "decay")
+        way = gone(gate / attack, settings["curve"] == "linear") if attack > gate else 1.0
+        if way < REACHED:
+            measured = f"gate {with_unit(gate, 's')}, attack {with_unit(attack, 's')}: it comes to {trimmed(way, 2)}"
+            yield cut(module, "attack", measured, gate)
+        elif settings["stages"] == ADSR and attack + decay > gate:
+            sustain = scene.base(module, "sustain")
+            rest = (1.0 - sustain) * (1.0 - gone((gate - attack) / decay, settings["curve"] == "linear"))
+            if rest > OFF_SUSTAIN:
+                measured = (
+                    f"gate {with_unit(gate, 's')}, attack and decay {with_unit(attack + decay, 's')}: "
+                    f"it is {trimmed(rest, 2)} above its sustain level"
+                )
+                yield cut(module, "decay", measured, max(gate - attack, 0.01))
+
+
+def is_moved(scene: Scene, module: Module) -> bool:
+    """Tell whether something steers an envelope's times or its sustain level."""
+    return any(scene.coming.get(f"{module.id}.{name}") for name in ("attack", "decay", "sustain", "strike"))
+
+
+def gone(progress: float, linear: bool) -> float:
+    """Return how much of its way a stage has gone when a part of its time has passed."""
+    if progress >= 1.0:
+        return 1.0
+    return progress if linear else (1.0 - math.exp(-BEND * progress)) / (1.0 - BOTTOM)
+
+
+def cut(module: Module, stage: str, measured: str, fitting: float) -> Finding:
+    """Return the finding that notes are too short for a stage."""
+    value = float(f"{0.6 * fitting:.2g}")
+    whither = "never comes to its top" if stage == "attack" else "never comes down to its sustain level"
+    return Finding(
+        "cut-short",
+        module.id,
+        stage,
+        f"{module.title} {whither}: every note is over before its {stage}.",
+        measured,
+        "Whoever turns the later stages hears no difference, and looks for the fault there.",
+        Remedy(
+            f"Shorten the {stage} to {with_unit(value, 's')}, or play longer notes.",
+            (SetValue(module=module.id, setting=stage, value=value),),
+        ),
+    )
+
+
+def release_mismatch(scene: Scene) -> Iterator[Finding]:
+    """Yield a finding for each filter's envelope whose release does not fit that of the amplifier behind it."""
+    for amplifier in scene.path_modules("amplifier"):
+        loud = envelope_of(scene, f"{amplifier.id}.level", 0.0)
+        before = {split_port(port)[0] for port in scene.upstream(f"{amplifier.id}.in")}
+        for shaped in scene.path_modules("filter", "ladder"):
+            bright = envelope_of(scene, f"{shaped.id}.cutoff", STRONG_ST)
+            if shaped.id in before and loud and bright and loud.id != bright.id:
+                yield from mismatch(scene, shaped, bright, loud)
+
+
+def envelope_of(scene: Scene, target: str, least_depth: float) -> Module | None:
+    """Return the envelope that steers an input, if there is exactly one and it has a release."""
+    found = [
+        scene.modules[split_port(line.source)[0]]
+        for line in scene.coming.get(target, [])
+        if line.depth > least_depth and line.source.endswith(".out")
+    ]
+    envelopes = [one for one in found if one.type == "envelope" and scene.settings[one.id]["stages"] != "attack-decay"]
+    return envelopes[0] if len(envelopes) == 1 else None
+
+
+def mismatch(scene: Scene, shaped: Module, bright: Module, loud: Module) -> Iterator[Finding]:
+    """Yield the finding that two releases do not fit."""
+    short, long = scene.base(bright, "release"), scene.base(loud, "release")
+    early = short < SHORTER * long and empties(scene, shaped)
+    unheard = short > LONGER * long and scene.base(bright, "sustain") > 0.0
+    if not (early or unheard):
+        return
+    if early:
+        message = f"{bright.title} closes {shaped.title} before {loud.title} has let the tone die away."
+        why = "The tone is emptied early, so the amplifier's release is heard only in part."
+    else:
+        message = f"{bright.title} still falls when {loud.title} has long been silent."
+        why = "The rest of its release is never heard, and turning it changes nothing."
+    yield Finding(
+        "release-mismatch",
+        bright.id,
+        "release",
+        message,
+        f"{with_unit(short, 's')} beside {with_unit(long, 's')}",
+        why,
+        Remedy(
+            f"Give {bright.title} a release of {with_unit(long, 's')} too.",
+            (SetValue(module=bright.id, setting="release", value=long),),
+        ),
+    )
+
+
+def empties(scene: Scene, shaped: Module) -> bool:
+    """Tell whether a filter that nothing holds open takes away the fundamental of all that goes through it."""
+    settings = scene.settings[shaped.id]
+    if settings.get("mode", "lowpass") != "lowpass":
+        return False
+    lowest = min(
+        (
+            frequency_hz(scene, module, scene.pitches[0] if scene.pitches else 0.0)
+            for module in scene.path_modules(*PITCHED)
+        ),
+        default=0.0,
+    )
+    return scene.base(shaped, "cutoff") < lowest

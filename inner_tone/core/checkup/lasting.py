@@ -1,0 +1,139 @@
+"""What sounds when it should not: drones, what sounds unplayed, and feedback that runs away."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from inner_tone.core.checkup.finding import Finding, Remedy
+from inner_tone.core.checkup.scene import SILENT, Scene
+from inner_tone.core.engine.schedule import schedule
+from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.patch.edit import AddModule, ChangeLine, Connect, Edit, Ends, InsertModule, SetValue, fresh_id
+from inner_tone.core.patch.model import Connection, Module, split_port
+from inner_tone.core.patch.ports import through_inputs
+from inner_tone.core.units import trimmed
+
+LAST_SECONDS = 1.0
+STEADY_DB = 3.0
+RUNAWAY = 10.0  # 20 dB above full scale
+SELF_SOUNDING = 0.01
+FED = 1e-3
+BELOW_SINGING = 0.9
+FILTERS = ("filter", "ladder")
+
+
+def drone(scene: Scene) -> Iterator[Finding]:
+    """Yield the finding that the sound goes on, as strong as before, when the phrase has ended."""
+    if not scene.phrase.notes or scene.output is None:
+        return
+    rate = scene.render.rate
+    end = max(note.start + note.length for note in scene.phrase.notes) * 60.0 / scene.phrase.tempo
+    ended = round(max(end, scene.phrase.seconds) * rate)
+    tail = scene.sound(ended)
+    second = round(LAST_SECONDS * rate)
+    if len(tail) < 3 * second:
+        return
+    first, last = loudness_db(tail[:second]), loudness_db(tail[-second:])
+    if last < -60.0 or last < first - STEADY_DB or falls_silent(tail[-second:], rate):
+        return
+    edits = switch(scene)
+    words = (
+        f"Put an amplifier before {scene.output.title} and drive it with an envelope." if edits else "Close the way."
+    )
+    yield Finding(
+        "drone",
+        scene.output.id,
+        "",
+        "The sound never ends: it goes on when the last key is up.",
+        f"{trimmed(len(tail) / rate, 2)} s after the end still at {trimmed(last, 2)} dB",
+        "A source swings without end. Only what opens and closes its way gives a note a beginning and an end.",
+        Remedy(words, tuple(edits)),
+    )
+
+
+def loudness_db(signal: Floats) -> float:
+    """Return the level of a stretch of sound in dB."""
+    return float(10.0 * np.log10(max(float(np.mean(signal * signal)), 1e-12)))
+
+
+def falls_silent(signal: Floats, rate: float) -> bool:
+    """Tell whether there are gaps of a twentieth of a second in a stretch of sound: it beats, and is no drone."""
+    size = round(0.05 * rate)
+    parts = signal[: len(signal) // size * size].reshape(-1, size)
+    return bool(np.min(np.max(np.abs(parts), axis=1)) < 10.0 * SILENT)
+
+
+def switch(scene: Scene) -> list[Edit]:
+    """Return the edits that put an amplifier with an envelope before the output."""
+    assert scene.output is not None
+    lines = scene.sound_into(scene.output)
+    if not lines or scene.player is None:
+        return []
+    amplifier = Module(id=fresh_id(scene.modules, "amplifier"), type="amplifier")
+    envelope = Module(id=fresh_id(scene.modules, "envelope"), type="envelope")
+    cut = tuple(Ends(source=line.source, target=line.target) for line in lines)
+    return [
+        InsertModule(module=amplifier, lines=cut),
+        AddModule(module=envelope),
+        Connect(line=Connection(source=f"{scene.player.id}.gate", target=f"{envelope.id}.gate")),
+        Connect(line=Connection(source=f"{envelope.id}.out", target=f"{amplifier.id}.level")),
+    ]
+
+
+def sounds_unplayed(scene: Scene) -> Iterator[Finding]:
+    """Yield a finding for each filter that sings by itself, though hardly anything comes in."""
+    for module in scene.path_modules(*FILTERS):
+        fed = max((scene.peak(line.source) for line in scene.sound_into(module)), default=0.0)
+        sung = scene.peak(f"{module.id}.out")
+        if fed < FED and sung > SELF_SOUNDING:
+            edit = SetValue(module=module.id, setting="resonance", value=BELOW_SINGING)
+            yield Finding(
+                "sounds-unplayed",
+                module.id,
+                "resonance",
+                f"{module.title} sounds by itself: nothing comes into it.",
+                f"peak {trimmed(sung, 2)} from a peak of {trimmed(fed, 2)}",
+                "At full resonance a filter is an oscillator. Whoever does not know that looks for another source.",
+                Remedy(
+                    f"Turn its resonance down to {BELOW_SINGING}, or let it sing on purpose, tuned by its cutoff.",
+                    (edit,),
+                ),
+            )
+
+
+def runaway(scene: Scene) -> Iterator[Finding]:
+    """Yield a finding for each loop in which the signal has grown far beyond full scale."""
+    plan = schedule(scene.patch)
+    for group, loop in zip(plan.groups, plan.loops, strict=True):
+        if not loop:
+            continue
+        loudest = max(group, key=lambda name: scene.peak(scene.main(scene.modules[name])))
+        module = scene.modules[loudest]
+        peak = scene.peak(scene.main(module))
+        if peak < RUNAWAY:
+            continue
+        closing = [line for line in scene.patch.connections if closes(scene, line, group)]
+        weakest = max(closing, key=lambda line: abs(line.depth))
+        ends = Ends(source=weakest.source, target=weakest.target)
+        depth = float(f"{0.3 * weakest.depth / max(1.0, abs(weakest.depth)):.2g}")
+        names = " and ".join(scene.modules[name].title for name in group)
+        yield Finding(
+            "runaway",
+            module.id,
+            "",
+            f"The loop through {names} feeds itself more than it loses.",
+            f"peak {trimmed(peak, 2)}, {trimmed(20.0 * float(np.log10(peak)), 2)} dB above full scale",
+            "Each time round it is stronger than before, until only the limits of the machine hold it.",
+            Remedy(
+                f"Turn the connection from {scene.title(weakest.source)} to {scene.title(weakest.target)} "
+                f"down to {trimmed(depth)}.",
+                (ChangeLine(line=ends, depth=depth),),
+            ),
+        )
+
+
+def closes(scene: Scene, line: Connection, group: tuple[str, ...]) -> bool:
+    """Tell whether a connection within a loop carries sound through, so that its depth is the loop's gain."""
+    source, target = split_port(line.source)[0], split_port(line.target)[0]
+    ways = through_inputs(scene.modules[target].declaration)
+    return source in group and target in group and split_port(line.target)[1] in ways

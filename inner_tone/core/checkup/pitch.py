@@ -1,0 +1,170 @@
+"""Pitch: sources that do not follow the keys, are out of tune, or lie beyond hearing."""
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from inner_tone.core.checkup.finding import Finding, Remedy
+from inner_tone.core.checkup.scene import PITCHED, STILL, Scene
+from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
+from inner_tone.core.patch.edit import ChangeLine, Connect, Edit, Ends, SetValue
+from inner_tone.core.patch.model import Connection, Module
+from inner_tone.core.units import note_name, trimmed, with_unit
+
+LOWEST_HZ, HIGHEST_HZ = 20.0, 20_000.0
+IN_TUNE_CENTS = 5.0
+FOLLOWING = 0.02
+LEAST_SPREAD = 0.9  # semitones between the phrase's notes, below which nobody can tell whether something follows
+
+
+def follows_player(scene: Scene, module: Module) -> bool:
+    """Tell whether a source's pitch depends on the player's."""
+    return scene.player is not None and f"{scene.player.id}.pitch" in scene.upstream(f"{module.id}.pitch")
+
+
+def steered_by(scene: Scene, module: Module) -> list[Connection]:
+    """Return what steers the pitch of a source."""
+    return scene.coming.get(f"{module.id}.pitch", [])
+
+
+def pitch_not_followed(scene: Scene) -> Iterator[Finding]:
+    """Yield a finding for each source on the sound path that the keys do not move, or not as far as they should."""
+    if scene.player is None or not scene.pitches or scene.pitches[-1] - scene.pitches[0] < LEAST_SPREAD:
+        return
+    spread = scene.pitches[-1] - scene.pitches[0]
+    for module in scene.path_modules(*PITCHED):
+        lines = steered_by(scene, module)
+        source = f"{scene.player.id}.pitch"
+        target = f"{module.id}.pitch"
+        direct = [line for line in lines if line.source == source and not line.scaled_by]
+        if follows_player(scene, module):
+            depth = sum(line.depth for line in direct)
+            if direct and len(direct) == len(lines) and abs(depth - 1.0) > FOLLOWING:
+                edit = ChangeLine(line=Ends(source=source, target=target), depth=1.0)
+                measured = f"{trimmed(depth * spread)} semitones where the keys go {trimmed(spread)}"
+                message = f"{module.title} follows the keys, but {'too far' if depth > 1 else 'not far enough'}."
+                yield not_followed(module, message, measured, Remedy("Set the depth to 1.", (edit,)))
+        elif not lines and is_heard_as_tone(scene, module):
+            name = scene.player.title
+            edit_line = Connect(line=Connection(source=source, target=target))
+            message = f"{module.title} sounds the same note whatever is played: nothing is connected to its pitch."
+            measured = (
+                f"{with_unit(frequency_hz(scene, module, 0.0), 'Hz')} throughout, {len(scene.pitches)} notes played"
+            )
+            remedy = Remedy(f"Connect the pitch of {name} to it.", (edit_line,))
+            yield not_followed(module, message, measured, remedy)
+
+
+def not_followed(module: Module, message: str, measured: str, remedy: Remedy) -> Finding:
+    """Return the finding that a source does not follow the keys."""
+    why = "A melody becomes another melody, or one note again and again."
+    return Finding("pitch-not-followed", module.id, "pitch", message, measured, why, remedy)
+
+
+def is_heard_as_tone(scene: Scene, module: Module) -> bool:
+    """Tell whether a source without a key sounds as a tone: within hearing, and no sound of its own length."""
+    return module.type != "sampler" and frequency_hz(scene, module, 0.0) > LOWEST_HZ
+
+
+@dataclass(frozen=True)
+class Tuning:
+    """Where a source sounds, for the note that is played."""
+
+    cents: float  # from the nearest key that its transposition means
+    edits: tuple[Edit, ...]
+
+
+def out_of_tune(scene: Scene) -> Iterator[Finding]:
+    """Yield a finding if no source that follows the keys is in tune with them.
+
+    One that is detuned beside another in tune makes the sound broad, and is meant.
+    """
+    found = {
+        module.id: tuning(scene, module)
+        for module in scene.path_modules(*PITCHED)
+        if follows_player(scene, module) and len(steered_by(scene, module)) == 1
+    }
+    if not found or any(abs(one.cents) <= IN_TUNE_CENTS for one in found.values()):
+        return
+    if min(one.cents for one in found.values()) < 0.0 < max(one.cents for one in found.values()):
+        return  # spread to both sides of the note
+    name, nearest = min(found.items(), key=lambda item: abs(item[1].cents))
+    module = scene.modules[name]
+    sharp = "sharp" if nearest.cents > 0 else "flat"
+    played = note_name(60.0 + scene.pitches[0]) if scene.pitches else "C4"
+    sounding = frequency_hz(scene, module, scene.pitches[0] if scene.pitches else 0.0)
+    yield Finding(
+        "out-of-tune",
+        name,
+        "pitch",
+        f"{module.title} is {trimmed(abs(nearest.cents), 2)} cents {sharp} of what is played.",
+        f"{with_unit(sounding, 'Hz')} for {played}, {trimmed(nearest.cents, 2)} cents",
+        "Beside any other instrument it sounds wrong, and beats.",
+        Remedy(f"Tune {module.title} to the keys.", nearest.edits),
+    )
+
+
+def tuning(scene: Scene, module: Module) -> Tuning:
+    """Return how far a source lies from the keys, apart from whole semitones and from a ratio chosen as such."""
+    settings = scene.settings[module.id]
+    steps = 100.0 * scene.base(module, "pitch")
+    for name, cents in (("semitone", 100.0), ("fine", 1.0)):
+        if name in settings:
+            steps += cents * scene.base(module, name)
+    cents = steps - 100.0 * round(steps / 100.0)
+    edits = [SetValue(module=module.id, setting=name, value=0) for name in ("fine",) if settings.get(name, 0) != 0]
+    for name in ("pitch", "semitone"):
+        if name in settings and scene.base(module, name) % 1.0:
+            edits.append(SetValue(module=module.id, setting=name, value=round(scene.base(module, name))))
+    if "offset" in settings and scene.base(module, "offset"):
+        hertz = frequency_hz(scene, module, scene.pitches[0] if scene.pitches else 0.0)
+        without = hertz - scene.base(module, "offset")
+        if hertz > 0.0 and without > 0.0:
+            cents += 1200.0 * math.log2(hertz / without)
+            edits.append(SetValue(module=module.id, setting="offset", value=0))
+    return Tuning(cents, tuple(edits))
+
+
+def frequency_hz(scene: Scene, module: Module, played: float) -> float:
+    """Return the frequency of a source in Hz for a pitch in semitones that comes in from the player."""
+    settings = scene.settings[module.id]
+    semitones = scene.base(module, "pitch") + sum(
+        line.depth * played for line in steered_by(scene, module) if line.source.endswith(".pitch")
+    )
+    for name, factor in (("octave", 12.0), ("semitone", 1.0), ("fine", 0.01)):
+        if name in settings:
+            semitones += factor * scene.base(module, name)
+    ratio = scene.base(module, "ratio") if "ratio" in settings else 1.0
+    offset = scene.base(module, "offset") if "offset" in settings else 0.0
+    return float(MIDDLE_C_HZ * 2.0 ** (semitones / 12.0) * ratio + offset)
+
+
+def out_of_hearing(scene: Scene) -> Iterator[Finding]:
+    """Yield a finding for each source on the sound path whose fundamental lies beyond hearing for all notes."""
+    for module in scene.path_modules("oscillator", "harmonics"):
+        measure = scene.measure(f"{module.id}.pitch")
+        if measure and measure.greatest - measure.least > STILL and not follows_player(scene, module):
+            continue
+        played = scene.pitches if follows_player(scene, module) and scene.pitches else [0.0]
+        found = [abs(frequency_hz(scene, module, one)) for one in (played[0], played[-1])]
+        low, high = max(found) < LOWEST_HZ, min(found) > HIGHEST_HZ
+        if not (low or high):
+            continue
+        octaves = math.ceil(abs(math.log2(max(found[0], 1e-3) / (110.0 if low else 7000.0))))
+        shift = octaves if low else -octaves
+        setting = "octave" if "octave" in scene.settings[module.id] else "pitch"
+        ruler = module.declaration.rulers[setting]
+        wanted = scene.base(module, setting) + shift * (1.0 if setting == "octave" else 12.0)
+        value = min(ruler.high, max(ruler.low, wanted))
+        yield Finding(
+            "out-of-hearing",
+            module.id,
+            "pitch",
+            f"{module.title} swings too {'slowly' if low else 'fast'} to be heard as a tone.",
+            f"{with_unit(found[0], 'Hz')}; ears begin at 20 Hz and end at 20 kHz",
+            "Its picture moves, so everybody looks for the fault further down the path.",
+            Remedy(
+                f"Move it by {abs(shift)} octave{'s' if abs(shift) > 1 else ''} {'up' if low else 'down'}.",
+                (SetValue(module=module.id, setting=setting, value=value),),
+            ),
+        )

@@ -1,0 +1,81 @@
+"""What is connected to no effect: sources that go nowhere, and steering by what never moves."""
+
+from collections.abc import Iterator
+
+from inner_tone.core.checkup.finding import Finding, Remedy
+from inner_tone.core.checkup.scene import STILL, Scene
+from inner_tone.core.patch.edit import Disconnect, Ends, RemoveModules
+from inner_tone.core.patch.model import Connection, split_port
+from inner_tone.core.units import trimmed
+
+STEADY_BY_NATURE = ("lever", "scale", "arithmetic", "quantise")
+
+
+def goes_nowhere(scene: Scene) -> Iterator[Finding]:
+    """Yield a finding for each module that nothing on the way to the output depends on."""
+    if scene.output is None:
+        return
+    used = {split_port(port)[0] for side in ("left", "right") for port in scene.upstream(f"{scene.output.id}.{side}")}
+    for module in scene.patch.modules:
+        if module.id not in used and module.type not in ("player", "output"):
+            lines = scene.going.get(module.id, [])
+            message = f"{module.title} goes nowhere: " + (
+                "what it feeds does not lead to the output." if lines else "nothing listens to it."
+            )
+            yield Finding(
+                "goes-nowhere",
+                module.id,
+                "",
+                message,
+                f"{len(lines)} connection{'' if len(lines) == 1 else 's'}, none to the output",
+                "It makes no difference to the sound, and whoever reads the map wonders what it is for.",
+                Remedy(
+                    "Connect it to something that is heard, or take it out.",
+                    (RemoveModules(modules=(module.id,), bridge=False),),
+                ),
+            )
+
+
+def unmoving(scene: Scene) -> Iterator[Finding]:
+    """Yield a finding for each connection that steers by a signal that stays at one value over the whole phrase."""
+    for line in scene.patch.connections:
+        if not scene.steers(line) or is_meant_to_stay(scene, line):
+            continue
+        measure = scene.measure(line.source)
+        if measure is None or measure.greatest - measure.least > STILL:
+            continue
+        source, target = scene.title(line.source), scene.title(line.target)
+        name = split_port(line.source)[1]
+        whose = source if name == "out" else f"The {name} of {source}"
+        steered = f"the {split_port(line.target)[1].replace('_', ' ')} of {target}"
+        yield Finding(
+            "unmoving",
+            split_port(line.target)[0],
+            split_port(line.target)[1],
+            f"{whose} steers {steered}, and never moves in this phrase.",
+            f"at {trimmed(measure.greatest, 2)} throughout",
+            "What is shown as movement is none: the step would sound the same without it.",
+            Remedy(remedy_words(scene, line), (Disconnect(line=Ends(source=line.source, target=line.target)),)),
+        )
+
+
+def is_meant_to_stay(scene: Scene, line: Connection) -> bool:
+    """Tell whether a source may well stay where it is: a lever, arithmetic on one, or a note's pitch and velocity."""
+    module = scene.modules[split_port(line.source)[0]]
+    port = split_port(line.source)[1]
+    if module.type == "player":
+        return port in ("pitch", "velocity") or (port == "gate" and not scene.phrase.notes)
+    if module.type in STEADY_BY_NATURE or port.startswith("row"):
+        return True
+    return module.type == "slew" and not scene.moves(f"{module.id}.in")
+
+
+def remedy_words(scene: Scene, line: Connection) -> str:
+    """Return what could make a source move."""
+    module = scene.modules[split_port(line.source)[0]]
+    port = split_port(line.source)[1]
+    if module.type == "player":
+        return f"Give the phrase a gesture for the {port}, or take the connection away."
+    if module.type == "envelope":
+        return f"Connect a gate to {module.title}, or take the connection away."
+    return f"Let something move {module.title}, or take the connection away."

@@ -1,0 +1,520 @@
+"""Edits: the moves that people make at the bench, as data, and what each of them makes of a patch."""
+
+import re
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from inner_tone.core.documents import Document
+from inner_tone.core.errors import InnerToneError
+from inner_tone.core.modules import CATALOGUE
+from inner_tone.core.patch.model import Connection, Label, Module, Name, Patch, PortName, Section, Setting, split_port
+from inner_tone.core.patch.ports import bridges, input_of, main_output, through_inputs
+from inner_tone.core.patch.sections import grouped, pruned, regrouped, taken_apart
+from inner_tone.core.patch.validate import checked_patch
+
+Names = Annotated[tuple[Name, ...], Field(min_length=1)]
+
+
+class EditError(InnerToneError):
+    """A move that this patch does not allow."""
+
+
+class Ends(Document):
+    """The two ends of a connection."""
+
+    source: PortName = Field(alias="from")
+    target: PortName = Field(alias="to")
+
+
+class AddModule(Document):
+    """Put a module in, alone."""
+
+    kind: Literal["add"] = "add"
+    module: Module
+
+
+class InsertModule(Document):
+    """Put a module in so that some connections run through it."""
+
+    kind: Literal["insert"] = "insert"
+    module: Module
+    lines: Annotated[tuple[Ends, ...], Field(min_length=1)]
+
+
+class RemoveModules(Document):
+    """Take modules out; with `bridge`, what went through them goes on without them."""
+
+    kind: Literal["remove"] = "remove"
+    modules: Names
+    bridge: bool = True
+
+
+class ReplaceModule(Document):
+    """Put a module of another type in the place of one; whatever fits stays connected and set."""
+
+    kind: Literal["replace"] = "replace"
+    module: Name
+    type: str
+
+
+class DuplicateModules(Document):
+    """Put copies of modules in; with `connected`, fed and feeding as the originals are."""
+
+    kind: Literal["duplicate"] = "duplicate"
+    modules: Names
+    connected: bool = True
+
+
+class RenameModule(Document):
+    """Give a module another name; an empty one gives it its type's."""
+
+    kind: Literal["rename"] = "rename"
+    module: Name
+    label: Label
+
+
+class SetValue(Document):
+    """Set one of a module's settings."""
+
+    kind: Literal["set"] = "set"
+    module: Name
+    setting: str
+    value: Setting
+
+
+class Connect(Document):
+    """Draw a connection; one between the same ends gives way to it."""
+
+    kind: Literal["connect"] = "connect"
+    line: Connection
+
+
+class Disconnect(Document):
+    """Take a connection away."""
+
+    kind: Literal["disconnect"] = "disconnect"
+    line: Ends
+
+
+class MoveEnd(Document):
+    """Let a connection begin or end elsewhere."""
+
+    kind: Literal["move-end"] = "move-end"
+    line: Ends
+    to: Ends
+
+
+class ChangeLine(Document):
+    """Give a connection another depth, another scale, or switch it off or on."""
+
+    kind: Literal["line"] = "line"
+    line: Ends
+    depth: float | None = None
+    scaled_by: PortName | Literal["nothing"] | None = None
+    off: bool | None = None
+
+
+class GroupModules(Document):
+    """Make a section of some modules."""
+
+    kind: Literal["group"] = "group"
+    modules: Names
+    label: Label = ""
+
+
+class TakeApart(Document):
+    """Dissolve a section; its modules stay."""
+
+    kind: Literal["take-apart"] = "take-apart"
+    section: Name
+
+
+class ChangeSection(Document):
+    """Open, close or rename a section, or give one of its ports a name; an empty name hides the port."""
+
+    kind: Literal["section"] = "section"
+    section: Name
+    label: Label | None = None
+    open: bool | None = None
+    port: PortName | None = None
+    name: Label = ""
+
+
+class Paste(Document):
+    """Put in modules that were copied, with the connections among them."""
+
+    kind: Literal["paste"] = "paste"
+    fragment: Patch
+
+
+Edit = Annotated[
+    AddModule
+    | InsertModule
+    | RemoveModules
+    | ReplaceModule
+    | DuplicateModules
+    | RenameModule
+    | SetValue
+    | Connect
+    | Disconnect
+    | MoveEnd
+    | ChangeLine
+    | GroupModules
+    | TakeApart
+    | ChangeSection
+    | Paste,
+    Field(discriminator="kind"),
+]
+
+
+@dataclass(frozen=True)
+class Edited:
+    """A patch after some edits, and the modules that they were about."""
+
+    patch: Patch
+    touched: tuple[str, ...] = ()
+
+
+def edited(patch: Patch, edits: Sequence[Edit]) -> Edited:
+    """Return what a series of edits makes of a valid patch; raises EditError or DocumentError, and changes nothing."""
+    done = Edited(patch)
+    for edit in edits:
+        work: Callable[[Patch, Any], Edited] = MOVES[type(edit)]
+        step = work(done.patch, edit)
+        done = Edited(pruned(step.patch), tuple(dict.fromkeys((*done.touched, *step.touched))))
+    checked_patch(done.patch)
+    present = done.patch.by_id
+    return Edited(done.patch, tuple(name for name in done.touched if name in present))
+
+
+def fresh_id(taken: Iterable[str], wanted: str) -> str:
+    """Return an id like the wanted one that nothing has yet: filter, filter-2, filter-3 …"""
+    known = set(taken)
+    stem = re.sub(r"-\d+$", "", wanted)
+    number = 1
+    while (name := stem if number == 1 else f"{stem[:36]}-{number}") in known:
+        number += 1
+    return name
+
+
+def module_in(patch: Patch, name: str) -> Module:
+    """Return a module of the patch; raises EditError."""
+    if name not in patch.by_id:
+        raise EditError(f"There is no module “{name}” in this patch any longer.")
+    return patch.by_id[name]
+
+
+def line_in(patch: Patch, ends: Ends) -> Connection:
+    """Return a connection of the patch; raises EditError."""
+    for line in patch.connections:
+        if line.ends == (ends.source, ends.target):
+            return line
+    raise EditError(f"There is no connection from {ends.source} to {ends.target} in this patch any longer.")
+
+
+def section_in(patch: Patch, name: str) -> Section:
+    """Return a section of the patch; raises EditError."""
+    for section in patch.sections:
+        if section.id == name:
+            return section
+    raise EditError("There is no such section in this patch any longer.")
+
+
+def with_lines(patch: Patch, lines: Iterable[Connection]) -> Patch:
+    """Return the patch with these connections instead of its own; of two with the same ends the first stays."""
+    kept: dict[tuple[str, str], Connection] = {}
+    for line in lines:
+        kept.setdefault(line.ends, line)
+    return patch.model_copy(update={"connections": tuple(kept.values())})
+
+
+def with_module(patch: Patch, module: Module) -> Patch:
+    """Return the patch with a module put in, or in the place of the one with its id."""
+    if module.id in patch.by_id:
+        modules = tuple(module if one.id == module.id else one for one in patch.modules)
+    else:
+        modules = (*patch.modules, module)
+    return patch.model_copy(update={"modules": modules})
+
+
+def add(patch: Patch, edit: AddModule) -> Edited:
+    """Put a module in."""
+    if edit.module.id in patch.by_id:
+        raise EditError(f"Another module is called “{edit.module.id}” already.")
+    return Edited(with_module(patch, edit.module), (edit.module.id,))
+
+
+def insert(patch: Patch, edit: InsertModule) -> Edited:
+    """Put a module into connections: their sources feed it, one input each, and it feeds their targets.
+
+    The depth stays with the second half, since it is in the unit of the input that it moves.
+    """
+    patch = add(patch, AddModule(module=edit.module)).patch
+    module = patch.by_id[edit.module.id]
+    ways = through_inputs(module.declaration)
+    if not ways:
+        raise EditError(f"Nothing can run through {module.declaration.noun}: it has no way in.")
+    cut = [line_in(patch, ends) for ends in edit.lines]
+    sources = list(dict.fromkeys(line.source for line in cut))
+    halves = [
+        Connection(source=source, target=f"{module.id}.{ways[min(number, len(ways) - 1)]}")
+        for number, source in enumerate(sources)
+    ]
+    halves += [
+        line.model_copy(update={"source": f"{module.id}.{main_output(module.declaration, line.target)}"})
+        for line in cut
+    ]
+    kept = [line for line in patch.connections if line not in cut]
+    return Edited(with_lines(patch, [*kept, *halves]), (module.id,))
+
+
+def remove(patch: Patch, edit: RemoveModules) -> Edited:
+    """Take modules out, one after the other."""
+    for name in edit.modules:
+        module_in(patch, name)
+        past = list(bridges(patch, name)) if edit.bridge else []
+        kept = [unscaled(line, name) for line in patch.connections if name not in ends_of(line)]
+        rest = tuple(module for module in patch.modules if module.id != name)
+        patch = with_lines(patch.model_copy(update={"modules": rest}), [*kept, *(unscaled(one, name) for one in past)])
+    return Edited(patch)
+
+
+def ends_of(line: Connection) -> tuple[str, str]:
+    """Return the modules at both ends of a connection."""
+    return split_port(line.source)[0], split_port(line.target)[0]
+
+
+def unscaled(line: Connection, name: str) -> Connection:
+    """Return a connection that a module no longer scales."""
+    scaled = line.scaled_by is not None and split_port(line.scaled_by)[0] == name
+    return line.model_copy(update={"scaled_by": None}) if scaled else line
+
+
+def replace(patch: Patch, edit: ReplaceModule) -> Edited:
+    """Change a module's type. Its connections go to ports of the same name, else to the way in and the way out."""
+    old = module_in(patch, edit.module)
+    if edit.type not in CATALOGUE:
+        raise EditError(f"There is no module type “{edit.type}”.")
+    declared = CATALOGUE[edit.type]
+    settings = {name: value for name, value in old.settings.items() if fits(edit.type, name, value)}
+    new = Module(id=old.id, type=edit.type, label=old.label, settings=settings)
+    inputs = {port.name for port in declared.inputs}
+    outputs = {port.name for port in declared.outputs}
+    ways = through_inputs(declared)
+    old_ways = through_inputs(old.declaration)
+
+    def moved_out(port: str, towards: str = "") -> str | None:
+        module, name = split_port(port)
+        if module != old.id or name in outputs:
+            return port
+        main = main_output(declared, towards)
+        return f"{module}.{main}" if main else None
+
+    lines = []
+    for line in patch.connections:
+        module, name = split_port(line.target)
+        target: str | None = line.target
+        if module == old.id and name not in inputs:
+            target = f"{module}.{ways[0]}" if name in old_ways and ways else None
+        source = moved_out(line.source, line.target)
+        scale = moved_out(line.scaled_by) if line.scaled_by else None
+        if source and target:
+            lines.append(line.model_copy(update={"source": source, "target": target, "scaled_by": scale}))
+    return Edited(with_lines(with_module(patch, new), lines), (new.id,))
+
+
+def fits(kind: str, name: str, value: Any) -> bool:
+    """Tell whether a setting can stand in a module of a type."""
+    declared = CATALOGUE[kind]
+    if name in declared.choices:
+        return value in declared.choices[name].options
+    ruler = declared.rulers.get(name)
+    return ruler is not None and isinstance(value, int | float) and ruler.low <= value <= ruler.high
+
+
+def duplicate(patch: Patch, edit: DuplicateModules) -> Edited:
+    """Copy modules with the connections among them, and, if asked, those with the rest of the patch."""
+    for name in edit.modules:
+        if module_in(patch, name).type in ("player", "output"):
+            raise EditError(f"A patch has only one {patch.by_id[name].type}.")
+    names = new_names(patch, edit.modules)
+    copies = tuple(patch.by_id[old].model_copy(update={"id": new}) for old, new in names.items())
+    lines = [
+        renamed(line, names)
+        for line in patch.connections
+        if (edit.connected and names.keys() & set(ends_of(line))) or set(ends_of(line)) <= names.keys()
+    ]
+    doubled = patch.model_copy(update={"modules": (*patch.modules, *copies)})
+    return Edited(with_lines(doubled, [*patch.connections, *lines]), tuple(names.values()))
+
+
+def new_names(patch: Patch, names: Iterable[str]) -> dict[str, str]:
+    """Return an id for a copy of each module."""
+    taken = set(patch.by_id)
+    found = {}
+    for name in dict.fromkeys(names):
+        found[name] = fresh_id(taken, name)
+        taken.add(found[name])
+    return found
+
+
+def renamed(line: Connection, names: dict[str, str]) -> Connection:
+    """Return a connection whose ends are those of the copies, where there are copies."""
+
+    def port(text: str | None) -> str | None:
+        if text is None:
+            return None
+        module, name = split_port(text)
+        return f"{names.get(module, module)}.{name}"
+
+    ports = {"source": port(line.source), "target": port(line.target), "scaled_by": port(line.scaled_by)}
+    return line.model_copy(update=ports)
+
+
+def rename(patch: Patch, edit: RenameModule) -> Edited:
+    """Give a module another name."""
+    module = module_in(patch, edit.module)
+    return Edited(with_module(patch, module.model_copy(update={"label": edit.label.strip()})), (module.id,))
+
+
+def set_value(patch: Patch, edit: SetValue) -> Edited:
+    """Set one setting."""
+    module = module_in(patch, edit.module)
+    settings = module.settings | {edit.setting: edit.value}
+    return Edited(with_module(patch, module.model_copy(update={"settings": settings})), (module.id,))
+
+
+def connect(patch: Patch, edit: Connect) -> Edited:
+    """Draw a connection."""
+    rest = [line for line in patch.connections if line.ends != edit.line.ends]
+    return Edited(with_lines(patch, [*rest, edit.line]), (ends_of(edit.line)[1],))
+
+
+def disconnect(patch: Patch, edit: Disconnect) -> Edited:
+    """Take a connection away."""
+    gone = line_in(patch, edit.line)
+    rest = [line for line in patch.connections if line != gone]
+    return Edited(with_lines(patch, rest), (ends_of(gone)[1],))
+
+
+def move_end(patch: Patch, edit: MoveEnd) -> Edited:
+    """Move an end; where the input has another unit, the depth is one that can be heard there."""
+    from inner_tone.core.patch.offers import usual_depth  # noqa: PLC0415 - offers are made of edits
+
+    old = line_in(patch, edit.line)
+    moved = Connection(
+        source=edit.to.source, target=edit.to.target, depth=old.depth, scaled_by=old.scaled_by, off=old.off
+    )
+    if moved.ends != old.ends and any(line.ends == moved.ends for line in patch.connections):
+        raise EditError(f"{moved.source} is connected to {moved.target} already.")
+    checked_patch(with_lines(patch, [moved]))
+    before, after = input_of(patch, old.target), input_of(patch, moved.target)
+    if (before.law, before.depth_unit) != (after.law, after.depth_unit):
+        moved = moved.model_copy(update={"depth": usual_depth(patch, moved.source, moved.target)})
+    lines = [moved if line == old else line for line in patch.connections]
+    return Edited(with_lines(patch, lines), (ends_of(moved)[1],))
+
+
+def change_line(patch: Patch, edit: ChangeLine) -> Edited:
+    """Change a connection between its ends."""
+    old = line_in(patch, edit.line)
+    changes: dict[str, Any] = {}
+    if edit.depth is not None:
+        changes["depth"] = edit.depth
+    if edit.scaled_by is not None:
+        changes["scaled_by"] = None if edit.scaled_by == "nothing" else edit.scaled_by
+    if edit.off is not None:
+        changes["off"] = True if edit.off else None
+    new = Connection.model_validate(old.model_dump() | changes)
+    lines = [new if line == old else line for line in patch.connections]
+    return Edited(with_lines(patch, lines), (ends_of(new)[1],))
+
+
+def group(patch: Patch, edit: GroupModules) -> Edited:
+    """Make a section."""
+    modules = [module_in(patch, name) for name in edit.modules]
+    for module in modules:
+        if module.type in ("player", "output"):
+            raise EditError(f"The {module.type} stands outside of all sections.")
+    names = [module.id for module in modules]
+    section = fresh_id({*patch.by_id, *(one.id for one in patch.sections)}, "section")
+    return Edited(grouped(patch, section, edit.label.strip() or "Section", names), tuple(names))
+
+
+def take_apart(patch: Patch, edit: TakeApart) -> Edited:
+    """Dissolve a section."""
+    section = section_in(patch, edit.section)
+    return Edited(taken_apart(patch, section.id), section.modules)
+
+
+def change_section(patch: Patch, edit: ChangeSection) -> Edited:
+    """Change a section."""
+    section_in(patch, edit.section)
+    return Edited(regrouped(patch, edit.section, edit.label, edit.open, edit.port, edit.name.strip()))
+
+
+def paste(patch: Patch, edit: Paste) -> Edited:
+    """Put in copied modules under free ids; a player or an output that is there already stands for the copied one."""
+    checked_patch(edit.fragment)
+    present = {module.type: module.id for module in patch.modules if module.type in ("player", "output")}
+    stands_for = {one.id: present[one.type] for one in edit.fragment.modules if one.type in present}
+    coming = [module for module in edit.fragment.modules if module.id not in stands_for]
+    names = new_names(patch, [module.id for module in coming]) | stands_for
+    copies = tuple(module.model_copy(update={"id": names[module.id]}) for module in coming)
+    lines = [renamed(line, names) for line in edit.fragment.connections]
+    pasted = with_lines(patch.model_copy(update={"modules": (*patch.modules, *copies)}), [*patch.connections, *lines])
+    for section in edit.fragment.sections:
+        pasted = copied_section(pasted, section.label, [names[one] for one in section.modules], section, names)
+    return Edited(pasted, tuple(module.id for module in copies))
+
+
+def copied_section(patch: Patch, label: str, modules: list[str], section: Section, names: dict[str, str]) -> Patch:
+    """Return the patch with the copy of a section, its ports named as they were."""
+    new = fresh_id({*patch.by_id, *(one.id for one in patch.sections)}, "section")
+    patch = grouped(patch, new, label, modules)
+    for port in (*section.inputs, *section.outputs):
+        module, name = split_port(port.port)
+        patch = regrouped(patch, new, None, section.open, f"{names[module]}.{name}", port.name)
+    return patch
+
+
+def fragment(patch: Patch, names: Sequence[str]) -> Patch:
+    """Return some modules with the connections among them, as they can be pasted elsewhere."""
+    chosen = set(names)
+    inner = [unscaled_outside(line, chosen) for line in patch.connections if set(ends_of(line)) <= chosen]
+    return pruned(
+        Patch(
+            title=patch.title,
+            modules=tuple(module for module in patch.modules if module.id in chosen),
+            connections=tuple(inner),
+            sections=tuple(one for one in patch.sections if set(one.modules) <= chosen),
+        )
+    )
+
+
+def unscaled_outside(line: Connection, chosen: set[str]) -> Connection:
+    """Return a connection that nothing outside of the chosen modules scales."""
+    outside = line.scaled_by is not None and split_port(line.scaled_by)[0] not in chosen
+    return line.model_copy(update={"scaled_by": None}) if outside else line
+
+
+MOVES: dict[type, Callable[[Patch, Any], Edited]] = {
+    AddModule: add,
+    InsertModule: insert,
+    RemoveModules: remove,
+    ReplaceModule: replace,
+    DuplicateModules: duplicate,
+    RenameModule: rename,
+    SetValue: set_value,
+    Connect: connect,
+    Disconnect: disconnect,
+    MoveEnd: move_end,
+    ChangeLine: change_line,
+    GroupModules: group,
+    TakeApart: take_apart,
+    ChangeSection: change_section,
+    Paste: paste,
+}

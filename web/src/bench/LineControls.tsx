@@ -1,0 +1,59 @@
+import type { Connection, Edit, Patch, RulerType } from "../api/client";
+import { type Catalogue, endsOf, inputOf, modulesOf, portTitle } from "../api/patch";
+import { NumberEntry } from "../ui/NumberEntry";
+
+interface Props {
+  connection: Connection;
+  patch: Patch;
+  catalogue: Catalogue;
+  onEdit: ((edits: Edit[]) => void) | undefined;
+}
+
+const DEPTHS: RulerType = {
+  low: -100_000,
+  high: 100_000,
+  default: 1,
+  unit: "",
+  step: 0.01,
+  travel: "linear",
+};
+
+/** How far a connection moves its input, in the input's unit. */
+export function DepthEntry({ connection, patch, catalogue, onEdit }: Props) {
+  const input = inputOf(patch, connection.to, catalogue);
+  const name = portTitle(patch, connection.from, catalogue);
+  return (
+    <NumberEntry
+      label={`Depth from ${name} to ${input?.name ?? ""}`}
+      ruler={{ ...DEPTHS, unit: input?.depth_unit ?? "" }}
+      value={connection.depth}
+      onCommit={onEdit && ((depth) => onEdit([{ kind: "line", line: endsOf(connection), depth }]))}
+    />
+  );
+}
+
+/** Which signal a connection is scaled by, if any. */
+export function ScaleChoice({ connection, patch, catalogue, onEdit }: Props) {
+  const name = (port: string) => portTitle(patch, port, catalogue);
+  if (!onEdit) return <span>{connection.scaled_by ? name(connection.scaled_by) : ""}</span>;
+  const ports = modulesOf(patch).flatMap((module) =>
+    (catalogue.get(module.type)?.outputs ?? []).map((output) => `${module.id}.${output.name}`),
+  );
+  return (
+    <select
+      aria-label={`What scales ${name(connection.from)} to ${inputOf(patch, connection.to, catalogue)?.name ?? ""}`}
+      className="max-w-full min-w-0 rounded-sm border-b border-dotted border-firm bg-transparent py-0.5"
+      value={connection.scaled_by ?? "nothing"}
+      onChange={(event) =>
+        onEdit([{ kind: "line", line: endsOf(connection), scaled_by: event.target.value }])
+      }
+    >
+      <option value="nothing">—</option>
+      {ports.map((port) => (
+        <option key={port} value={port}>
+          {name(port)}
+        </option>
+      ))}
+    </select>
+  );
+}

@@ -1,0 +1,43 @@
+import type { Edit, Module } from "../api/client";
+import { type Catalogue, titleOf } from "../api/patch";
+import { Finder } from "../ui/Finder";
+import { Panel } from "../ui/Panel";
+import { fitOf } from "./find";
+
+interface Props {
+  module: Module;
+  catalogue: Catalogue;
+  onChoose: (edits: Edit[]) => void;
+  onClose: () => void;
+}
+
+/** Chooses the type that takes a module's place; types of its own family come first. */
+export function ReplacePanel({ module, catalogue, onChoose, onClose }: Props) {
+  const family = catalogue.get(module.type)?.family;
+  const find = (words: string) =>
+    [...catalogue.values()]
+      .filter((type) => !["player", "output", module.type].includes(type.name) && fitOf(type, words) > 0)
+      .toSorted(
+        (a, b) =>
+          fitOf(b, words) - fitOf(a, words) || Number(b.family === family) - Number(a.family === family),
+      );
+  return (
+    <Panel title={`Replace ${titleOf(module, catalogue)} with…`} onClose={onClose}>
+      <Finder
+        label="What is to stand in its place?"
+        placeholder="What is to stand in its place?"
+        find={find}
+        keyOf={(type) => type.name}
+        onChoose={(type) => onChoose([{ kind: "replace", module: module.id, type: type.name }])}
+        onClose={onClose}
+        nothing="No module is called so."
+        draw={(type) => (
+          <>
+            <b className="font-read font-medium">{type.title}</b>{" "}
+            <span className="text-soft">{type.summary}</span>
+          </>
+        )}
+      />
+    </Panel>
+  );
+}

@@ -1,0 +1,181 @@
+import {
+  createColumnHelper,
+  flexRender,
+  getCoreRowModel,
+  getFilteredRowModel,
+  getSortedRowModel,
+  type SortingState,
+  useReactTable,
+} from "@tanstack/react-table";
+import { useMemo, useState } from "react";
+
+import type { Connection, Edit, Ends, Patch } from "../api/client";
+import { type Catalogue, connectionsOf, endsOf, inputOf, lineKey, portTitle, split } from "../api/patch";
+import { DepthEntry, ScaleChoice } from "./LineControls";
+
+interface Props {
+  patch: Patch;
+  catalogue: Catalogue;
+  chosen: Ends | undefined;
+  onChoose: (ends: Ends) => void;
+  /** Without it nothing can be changed. */
+  onEdit: ((edits: Edit[]) => void) | undefined;
+}
+
+interface Row {
+  connection: Connection;
+  from: string;
+  to: string;
+  depth: number;
+  scale: string;
+}
+
+const column = createColumnHelper<Row>();
+const COLUMNS = [
+  column.accessor("from", { header: "From" }),
+  column.accessor("to", { header: "To" }),
+  column.accessor("depth", { header: "Depth" }),
+  column.accessor("scale", { header: "Scaled by" }),
+  column.accessor((row) => (row.connection.off ? "off" : "on"), { id: "on", header: "On" }),
+];
+
+/** Every connection as a row: sorted by any column, filtered by any word, edited in its place. */
+export function RoutingTable({ patch, catalogue, chosen, onChoose, onEdit }: Props) {
+  const [sorting, setSorting] = useState<SortingState>([]);
+  const [filter, setFilter] = useState("");
+  const data = useMemo(() => rowsOf(patch, catalogue), [patch, catalogue]);
+  // eslint-disable-next-line react-hooks/incompatible-library -- the page is not built with the compiler that it warns of
+  const table = useReactTable({
+    data,
+    columns: COLUMNS,
+    state: { sorting, globalFilter: filter },
+    onSortingChange: setSorting,
+    onGlobalFilterChange: setFilter,
+    getCoreRowModel: getCoreRowModel(),
+    getSortedRowModel: getSortedRowModel(),
+    getFilteredRowModel: getFilteredRowModel(),
+    getRowId: (row) => lineKey(row.connection),
+  });
+  const key = chosen && lineKey(chosen);
+  if (data.length === 0)
+    return (
+      <p className="m-auto font-read text-soft italic">
+        Nothing is connected yet. Press C on a card to connect it.
+      </p>
+    );
+  return (
+    <div className="flex min-h-0 flex-1 flex-col">
+      <input
+        aria-label="Show only connections with"
+        placeholder="Show only… a module, an input"
+        className="mb-1 w-72 rounded border border-rule bg-leaf px-2 py-1"
+        value={filter}
+        onChange={(event) => setFilter(event.target.value)}
+      />
+      <div className="min-h-0 flex-1 overflow-y-auto">
+        <table className="w-full table-fixed border-collapse">
+          <thead className="sticky top-0 bg-paper text-left">
+            {table.getHeaderGroups().map((group) => (
+              <tr key={group.id}>
+                {group.headers.map((header) => (
+                  <th
+                    key={header.id}
+                    scope="col"
+                    aria-sort={sortOf(header.column.getIsSorted())}
+                    className="pb-1 font-semibold"
+                  >
+                    <button
+                      type="button"
+                      className="hover:text-this"
+                      onClick={header.column.getToggleSortingHandler()}
+                    >
+                      {flexRender(header.column.columnDef.header, header.getContext())}
+                      {{ asc: " ↑", desc: " ↓" }[header.column.getIsSorted() as string] ?? ""}
+                    </button>
+                  </th>
+                ))}
+                <th scope="col">
+                  <span className="sr-only">Remove</span>
+                </th>
+              </tr>
+            ))}
+          </thead>
+          <tbody>
+            {table.getRowModel().rows.map(({ id, original: row }) => (
+              <tr
+                key={id}
+                data-row={id}
+                aria-selected={id === key}
+                className={`border-t border-rule ${id === key ? "bg-this-wash" : ""} ${row.connection.off ? "text-soft" : ""}`}
+              >
+                <td>
+                  <button
+                    type="button"
+                    className="w-full truncate py-1 text-left font-medium hover:text-this"
+                    onClick={() => onChoose(endsOf(row.connection))}
+                  >
+                    {row.from}
+                  </button>
+                </td>
+                <td className="truncate">{row.to}</td>
+                <td>
+                  <DepthEntry
+                    connection={row.connection}
+                    patch={patch}
+                    catalogue={catalogue}
+                    onEdit={onEdit}
+                  />
+                </td>
+                <td>
+                  <ScaleChoice
+                    connection={row.connection}
+                    patch={patch}
+                    catalogue={catalogue}
+                    onEdit={onEdit}
+                  />
+                </td>
+                <td>
+                  <input
+                    type="checkbox"
+                    aria-label={`${row.from} to ${row.to} is on`}
+                    className="accent-ink"
+                    checked={!row.connection.off}
+                    disabled={!onEdit}
+                    onChange={() =>
+                      onEdit?.([{ kind: "line", line: endsOf(row.connection), off: !row.connection.off }])
+                    }
+                  />
+                </td>
+                <td className="w-16 text-right">
+                  {onEdit && (
+                    <button
+                      type="button"
+                      aria-label={`Remove ${row.from} to ${row.to}`}
+                      className="text-soft underline hover:text-ink"
+                      onClick={() => onEdit([{ kind: "disconnect", line: endsOf(row.connection) }])}
+                    >
+                      Remove
+                    </button>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </div>
+  );
+}
+
+const sortOf = (sorted: false | "asc" | "desc") =>
+  sorted === "asc" ? "ascending" : sorted === "desc" ? "descending" : "none";
+
+function rowsOf(patch: Patch, catalogue: Catalogue): Row[] {
+  return connectionsOf(patch).map((connection) => ({
+    connection,
+    from: portTitle(patch, connection.from, catalogue),
+    to: `${portTitle(patch, `${split(connection.to)[0]}.out`, catalogue)}: ${inputOf(patch, connection.to, catalogue)?.name.replace("_", " ") ?? ""}`,
+    depth: connection.depth,
+    scale: connection.scaled_by ? portTitle(patch, connection.scaled_by, catalogue) : "",
+  }));
+}

@@ -1,0 +1,27 @@
+/** Something that can be done at the bench: by its key, and from the menu or the list of keys. */
+export interface Command {
+  id: string;
+  words: string;
+  keys: string[];
+  group: "build" | "listen" | "look" | "back";
+  run: () => void;
+  /** Whether it can be done now. */
+  possible: boolean;
+}
+
+export const keyTable = (commands: Command[]): Record<string, (() => void) | undefined> =>
+  Object.fromEntries(
+    commands.flatMap((one) => one.keys.map((key) => [key, one.possible ? one.run : undefined])),
+  );
+
+export const GROUPS: Record<Command["group"], string> = {
+  build: "Build",
+  listen: "Listen",
+  look: "Look",
+  back: "Back and forth",
+};
+
+const SPOKEN: Record<string, string> = { Delete: "Delete", Backspace: "Backspace", F2: "F2" };
+
+/** A key as people read it. */
+export const keyText = (key: string): string => SPOKEN[key] ?? key.replaceAll("+", " ");

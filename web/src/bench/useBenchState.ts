@@ -1,0 +1,47 @@
+import { useState } from "react";
+
+import type { Ends } from "../api/client";
+import type { Connecting } from "./ConnectPanel";
+
+export type Foot = "lenses" | "connections" | "checkup";
+
+/** What is asked before something is done. */
+export type Asking =
+  | { what: "add" }
+  | { what: "replace"; module: string }
+  | { what: "connect"; connecting: Connecting }
+  | { what: "keys" };
+
+/** What is selected, shown and asked at the bench: nothing of it belongs to the lesson. */
+export function useBenchState(foot: Foot, onFoot: (foot: Foot) => void) {
+  const [selected, setSelected] = useState<string[]>([]);
+  const [line, setLine] = useState<Ends>();
+  const [asking, setAsking] = useState<Asking>();
+  const [renaming, setRenaming] = useState<string>();
+  const [wide, setWide] = useState(false);
+  const [said, setSaid] = useState<string>();
+  return {
+    selected,
+    line,
+    asking,
+    renaming,
+    wide,
+    said,
+    foot,
+    select: (ids: string[]) => {
+      setSelected(ids);
+      setLine(undefined);
+    },
+    selectLine: (ends: Ends | undefined) => {
+      setLine(ends);
+      if (ends) setSelected([]);
+    },
+    ask: setAsking,
+    rename: setRenaming,
+    toggleWide: () => setWide(!wide),
+    show: onFoot,
+    say: setSaid,
+  };
+}
+
+export type BenchState = ReturnType<typeof useBenchState>;

@@ -1,0 +1,27 @@
+import { useEffect } from "react";
+
+/** A key as it is written for people: “A”, “Shift+D”, “Ctrl+Z”, “Space”. */
+export function keyOf(event: KeyboardEvent): string {
+  const name = event.key === " " ? "Space" : event.key.length === 1 ? event.key.toUpperCase() : event.key;
+  const isLetter = name.length > 1 || /[A-Z]/.test(name);
+  const control = event.ctrlKey || event.metaKey ? "Ctrl+" : "";
+  return `${control}${event.shiftKey && isLetter ? "Shift+" : ""}${name}`;
+}
+
+/** Runs an action when its key is pressed, unless somebody is typing or means the control in focus. */
+export function useKeys(actions: Record<string, (() => unknown) | undefined>): void {
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      const action = actions[keyOf(event)];
+      const target = event.target instanceof Element ? event.target : null;
+      const typing = target?.closest("input:not([type=range]), textarea, [contenteditable], [role=dialog]");
+      const operating =
+        event.key === " " && target?.closest("button, a, [role=button], [role=switch], [role=radio]");
+      if (!action || typing || operating || event.altKey || event.defaultPrevented) return;
+      event.preventDefault();
+      action();
+    };
+    document.addEventListener("keydown", press);
+    return () => document.removeEventListener("keydown", press);
+  });
+}
