@@ -52,9 +52,9 @@ class MeasureOut(BaseModel):
 
 
 class ProgressOut(BaseModel):
-    """How much of a render is done, 0 to 1."""
+    """How much of a render is done, 0 to 1; nothing if it is not under way."""
 
-    part: float
+    part: float | None
 
 
 class FindingOut(BaseModel):
@@ -131,11 +131,8 @@ def keep_if_saved(sessions: Sessions, done: Render) -> None:
 
 @router.get("/progress/{ticket}")
 def get_progress(studio: TheStudio, ticket: Ticket) -> ProgressOut:
-    """Return how far a render is that is under way."""
-    part = studio.progress(ticket)
-    if part is None:
-        raise NotFoundError("This render is not under way.")
-    return ProgressOut(part=part)
+    """Return how far a render is, if it is under way."""
+    return ProgressOut(part=studio.progress(ticket))
 
 
 @router.delete("/progress/{ticket}", status_code=204)

@@ -21,6 +21,7 @@ import { BenchBar } from "./BenchBar";
 import { CheckupPanel } from "./CheckupPanel";
 import { keyTable } from "./commands";
 import { ConnectPanel } from "./ConnectPanel";
+import { GroupPanel } from "./GroupPanel";
 import { Inspector } from "./Inspector";
 import { KeyList } from "./KeyList";
 import { Palette } from "./Palette";
@@ -228,6 +229,15 @@ export function Bench({ stepId, patch, phrase, before, instructions, catalogue, 
       {state.asking?.what === "replace" && (
         <Replacing
           id={state.asking.module}
+          patch={patch}
+          catalogue={catalogue}
+          onChoose={act}
+          onClose={() => state.ask(undefined)}
+        />
+      )}
+      {state.asking?.what === "group" && (
+        <GroupPanel
+          modules={state.asking.modules}
           patch={patch}
           catalogue={catalogue}
           onChoose={act}

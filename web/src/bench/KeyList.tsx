@@ -29,7 +29,7 @@ export function KeyList({ commands, onClose }: { commands: Command[]; onClose: (
             title={title}
             rows={commands
               .filter((one) => one.group === group)
-              .map((one) => [one.keys.map(keyText).join(" or "), one.words])}
+              .map((one) => [keyText(one.keys[0] ?? ""), one.words])}
           />
         ))}
       </div>

@@ -74,6 +74,11 @@ export function RoutingTable({ patch, catalogue, chosen, onChoose, onEdit }: Pro
       />
       <div className="min-h-0 flex-1 overflow-y-auto">
         <table className="w-full table-fixed border-collapse">
+          <colgroup>
+            {["23%", "23%", "20%", "18%", "6%", "10%"].map((width, place) => (
+              <col key={place} style={{ width }} />
+            ))}
+          </colgroup>
           <thead className="sticky top-0 bg-paper text-left">
             {table.getHeaderGroups().map((group) => (
               <tr key={group.id}>
@@ -118,7 +123,7 @@ export function RoutingTable({ patch, catalogue, chosen, onChoose, onEdit }: Pro
                   </button>
                 </td>
                 <td className="truncate">{row.to}</td>
-                <td>
+                <td className="[&>span]:justify-start">
                   <DepthEntry
                     connection={row.connection}
                     patch={patch}
@@ -146,7 +151,7 @@ export function RoutingTable({ patch, catalogue, chosen, onChoose, onEdit }: Pro
                     }
                   />
                 </td>
-                <td className="w-16 text-right">
+                <td className="text-right">
                   {onEdit && (
                     <button
                       type="button"

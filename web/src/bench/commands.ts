@@ -21,7 +21,5 @@ export const GROUPS: Record<Command["group"], string> = {
   back: "Back and forth",
 };
 
-const SPOKEN: Record<string, string> = { Delete: "Delete", Backspace: "Backspace", F2: "F2" };
-
 /** A key as people read it. */
-export const keyText = (key: string): string => SPOKEN[key] ?? key.replaceAll("+", " ");
+export const keyText = (key: string): string => (key === "+" ? key : key.replaceAll("+", " "));

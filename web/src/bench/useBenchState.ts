@@ -10,6 +10,7 @@ export type Asking =
   | { what: "add" }
   | { what: "replace"; module: string }
   | { what: "connect"; connecting: Connecting }
+  | { what: "group"; modules: string[] }
   | { what: "keys" };
 
 /** What is selected, shown and asked at the bench: nothing of it belongs to the lesson. */

@@ -153,9 +153,9 @@ function building(context: Context): Command[] {
     }),
     one({
       id: "group",
-      words: "Group into a section",
+      words: "Group into a section…",
       keys: ["G"],
-      run: () => act({ kind: "group", modules: movable, label: "Section" }),
+      run: ask({ what: "group", modules: movable }),
       possible: movable.length > 0 && section === undefined,
     }),
     one({

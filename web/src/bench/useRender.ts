@@ -74,7 +74,7 @@ function useProgress(ticket: RefObject<string | undefined>, watching: boolean): 
       if (ticket.current === undefined) return;
       const path = { ticket: ticket.current };
       const { data } = await client.GET("/api/renders/progress/{ticket}", { params: { path } });
-      setPart(data?.part);
+      setPart(data?.part ?? undefined);
     };
     const timer = setInterval(() => void look().catch(() => undefined), LOOK_EVERY_MS);
     return () => {

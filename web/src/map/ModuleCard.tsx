@@ -3,7 +3,7 @@ import type { KeyboardEvent, MouseEvent, PointerEvent } from "react";
 import type { Measure, Module } from "../api/client";
 import { type Catalogue, mainOutput, settingOf, split, titleOf } from "../api/patch";
 import { decibels, trimmed } from "../ui/units";
-import { CARD, type Card } from "./layout";
+import { type Card, type CardSize, NEAR } from "./layout";
 import { outlinePath, readable } from "./outline";
 import { SECTION } from "./sections";
 
@@ -12,6 +12,7 @@ export type Heard = "muted" | "alone" | "bypassed";
 
 interface Props {
   card: Card;
+  size: CardSize;
   module: Module;
   catalogue: Catalogue;
   measure: Measure | undefined;
@@ -40,7 +41,7 @@ const GREY = "#7d868b";
 
 /** A module: its name, its type, the outline and the level of its real signal. */
 export function ModuleCard(props: Props) {
-  const { card, module, catalogue, selected, isNew, far, lost } = props;
+  const { card, size, module, catalogue, selected, isNew, far, lost } = props;
   const title = titleOf(module, catalogue);
   const stroke = lost
     ? "var(--color-warn)"
@@ -71,16 +72,16 @@ export function ModuleCard(props: Props) {
       <rect
         x="-5"
         y="-5"
-        width={CARD.width + 10}
-        height={CARD.height + 10}
+        width={size.width + 10}
+        height={size.height + 10}
         rx="8"
         fill="none"
         className="stroke-transparent group-focus-visible:stroke-this"
         strokeWidth="2"
       />
       <rect
-        width={CARD.width}
-        height={CARD.height}
+        width={size.width}
+        height={size.height}
         rx="5"
         fill="var(--color-leaf)"
         stroke={stroke}
@@ -88,25 +89,27 @@ export function ModuleCard(props: Props) {
         strokeDasharray={props.heard === "muted" ? "3 3" : undefined}
       />
       {module.type.startsWith(SECTION) && (
-        <rect x="3" y="3" width={CARD.width - 6} height={CARD.height - 6} rx="3" fill="none" stroke={GREY} />
+        <rect x="3" y="3" width={size.width - 6} height={size.height - 6} rx="3" fill="none" stroke={GREY} />
       )}
-      {far === undefined ? <Near {...props} title={title} /> : <Far title={title} size={far} />}
+      {far === undefined ? <Near {...props} title={title} /> : <Far title={title} size={size} font={far} />}
       {props.section !== undefined && far === undefined && (
         <text x="2" y="-4" className="font-work text-[11.5px]" fill="var(--color-soft)">
           {props.section}
         </text>
       )}
-      {props.findings > 0 && <Mark findings={props.findings} scale={far === undefined ? 1 : far / 13} />}
+      {props.findings > 0 && (
+        <Mark findings={props.findings} at={size.width - 4} scale={far === undefined ? 1 : far / 13} />
+      )}
       {lost && far === undefined && (
-        <text y={CARD.height + 15} className="font-work text-[12.5px] font-semibold" fill="var(--color-warn)">
+        <text y={size.height + 15} className="font-work text-[12.5px] font-semibold" fill="var(--color-warn)">
           the sound is lost here
         </text>
       )}
       {props.onGrip && selected && (
         <circle
           data-grip-of={module.id}
-          cx={CARD.width}
-          cy={CARD.height / 2}
+          cx={size.width}
+          cy={size.height / 2}
           r={far === undefined ? 6 : far / 2}
           fill="var(--color-leaf)"
           stroke="var(--color-this)"
@@ -117,7 +120,9 @@ export function ModuleCard(props: Props) {
           <title>Drag to connect (C)</title>
         </circle>
       )}
-      {props.renaming && <NameField title={module.label} hint={title} onDone={props.onRenamed} />}
+      {props.renaming && (
+        <NameField title={module.label} hint={title} width={size.width} onDone={props.onRenamed} />
+      )}
     </g>
   );
 }
@@ -146,7 +151,7 @@ function Near({ module, catalogue, measure, isNew, selected, heard, title }: Pro
         {kindText(module, catalogue)}
       </text>
       <text
-        x={CARD.width - 9}
+        x={NEAR.width - 9}
         y="34"
         textAnchor="end"
         className={`font-work text-[12px] ${heard ? "font-semibold" : ""}`}
@@ -156,7 +161,7 @@ function Near({ module, catalogue, measure, isNew, selected, heard, title }: Pro
       </text>
       <path
         transform="translate(9, 40)"
-        d={outlinePath(measure, CARD.width - 18, CARD.height - 47)}
+        d={outlinePath(measure, NEAR.width - 18, NEAR.height - 47)}
         fill={ink}
         stroke={ink}
         strokeWidth="1"
@@ -167,36 +172,26 @@ function Near({ module, catalogue, measure, isNew, selected, heard, title }: Pro
 }
 
 /** From afar only the name is shown, as large as it fits. */
-function Far({ title, size }: { title: string; size: number }) {
-  const most = Math.floor(CARD.width / (size * 0.55));
-  const lines = wrapped(title, most);
+function Far({ title, size, font }: { title: string; size: CardSize; font: number }) {
+  const most = Math.floor(size.width / (font * 0.56));
   return (
-    <text className="font-read font-medium" fontSize={size} fill="currentColor">
-      {lines.map((line, place) => (
-        <tspan
-          key={place}
-          x="7"
-          y={CARD.height / 2 + size * (0.35 + place * 1.1 - (lines.length - 1) * 0.55)}
-        >
-          {line}
-        </tspan>
-      ))}
+    <text
+      x="8"
+      y={size.height / 2 + font * 0.34}
+      className="font-read font-medium"
+      fontSize={font}
+      fill="currentColor"
+    >
+      {short(title, most)}
     </text>
   );
 }
 
-function wrapped(text: string, most: number): string[] {
-  if (text.length <= most) return [text];
-  const space = text.lastIndexOf(" ", most);
-  const cut = space > 0 ? space : most;
-  return [text.slice(0, cut), short(text.slice(cut).trim(), most)];
-}
-
 const short = (text: string, most: number) => (text.length > most ? `${text.slice(0, most - 1)}…` : text);
 
-function Mark({ findings, scale }: { findings: number; scale: number }) {
+function Mark({ findings, at, scale }: { findings: number; at: number; scale: number }) {
   return (
-    <g transform={`translate(${CARD.width - 4}, 4) scale(${scale})`} data-finding-mark>
+    <g transform={`translate(${at}, 4) scale(${scale})`} data-finding-mark>
       <circle r="8.5" fill="var(--color-warn)" stroke="var(--color-leaf)" strokeWidth="1.5" />
       <text y="4" textAnchor="middle" className="font-work text-[11.5px] font-semibold" fill="white">
         {findings > 1 ? findings : "!"}
@@ -208,12 +203,13 @@ function Mark({ findings, scale }: { findings: number; scale: number }) {
 interface NameFieldProps {
   title: string;
   hint: string;
+  width: number;
   onDone: (label: string | undefined) => void;
 }
 
-function NameField({ title, hint, onDone }: NameFieldProps) {
+function NameField({ title, hint, width, onDone }: NameFieldProps) {
   return (
-    <foreignObject x="3" y="2" width={CARD.width - 6} height="26">
+    <foreignObject x="3" y="2" width={width - 6} height="26">
       <input
         aria-label="Name of the module"
         autoFocus

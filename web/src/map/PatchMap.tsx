@@ -10,7 +10,7 @@ import {
 import type { Connection, Ends, Finding, Measure, Patch } from "../api/client";
 import { type Catalogue, lineKey, mainOutput, modulesOf, split } from "../api/patch";
 import { flowOf, neighbours } from "./flow";
-import { CARD, type Card, layout, type Line, type Point } from "./layout";
+import { AFAR, type Card, layout, type Line, NEAR, type Point } from "./layout";
 import { type Heard, ModuleCard } from "./ModuleCard";
 import { shownMeasure, shownOf } from "./sections";
 import { useView } from "./useView";
@@ -46,9 +46,7 @@ interface Props {
   ref: Ref<MapHandle>;
 }
 
-/** Below this scale a card shows only its name. */
-const FAR = 0.62;
-const FAR_TEXT_PX = 12.5;
+const FAR_TEXT_PX = 11.3;
 
 const ARROWS: Record<string, [x: number, y: number]> = {
   ArrowLeft: [-1, 0],
@@ -61,38 +59,39 @@ const ARROWS: Record<string, [x: number, y: number]> = {
 export function PatchMap({ ref, patch, catalogue, ...props }: Props) {
   const { before, measures, findings, selected, line: chosenLine } = props;
   const shown = useMemo(() => shownOf(patch, catalogue), [patch, catalogue]);
-  const drawn = useMemo(() => layout(shown.patch, shown.catalogue), [shown]);
-  const { frame, setFrame, viewBox, scale, zoomBy, fit, showOnly, pan } = useView(drawn);
+  const near = useMemo(() => layout(shown.patch, shown.catalogue, NEAR), [shown]);
+  const afar = useMemo(() => layout(shown.patch, shown.catalogue, AFAR), [shown]);
+  const { drawn, frame, setFrame, viewBox, scale, zoomBy, fit, showOnly, pan } = useView(near, afar);
   const [hovered, setHovered] = useState<string | Ends>();
-  const [near, setNear] = useState<Set<string>>();
+  const [around, setAround] = useState<Set<string>>();
   const pull = usePull(props.onConnect);
 
   const modules = new Map(modulesOf(shown.patch).map((module) => [module.id, module]));
   const sections = new Map(patch.sections.map((section) => [section.id, section]));
   const older = new Set((before?.modules ?? []).map((module) => module.id));
   const oldLines = new Set((before?.connections ?? []).map(lineKey));
-  const flow = flowOf(shown.patch, hovered ?? chosenLine);
-  const far = scale < FAR ? FAR_TEXT_PX / scale : undefined;
+  const looked = typeof hovered === "string" && !modules.has(hovered) ? undefined : hovered;
+  const flow = flowOf(shown.patch, looked ?? chosenLine);
+  const far = drawn === afar ? FAR_TEXT_PX / scale : undefined;
   const lost = props.reach && findings.find((one) => one.code === "no-sound")?.module;
   const focusable = modules.has(selected[0] ?? "") ? selected[0] : drawn.cards[0]?.id;
 
   const focusCard = (id: string) =>
     frame?.querySelector<SVGGElement>(`[data-card="${CSS.escape(id)}"]`)?.focus();
   const closeUp = () => {
-    const around = focusable === undefined ? new Set<string>() : neighbours(shown.patch, focusable);
-    const cards = drawn.cards.filter((card) => around.has(card.id));
-    if (near || cards.length === 0) {
-      setNear(undefined);
+    const close = focusable === undefined ? new Set<string>() : neighbours(shown.patch, focusable);
+    if (around || close.size === 0) {
+      setAround(undefined);
       fit();
     } else {
-      setNear(around);
-      showOnly(cards);
+      setAround(close);
+      showOnly(close);
     }
   };
   useImperativeHandle(ref, () => ({
     zoomBy,
     fit: () => {
-      setNear(undefined);
+      setAround(undefined);
       fit();
     },
     closeUp,
@@ -120,7 +119,7 @@ export function PatchMap({ ref, patch, catalogue, ...props }: Props) {
   };
 
   const lightOf = (line: Line) => {
-    if (near) return line.connections.every((one) => near.has(split(one.to)[0])) ? "plain" : "dim";
+    if (around) return line.connections.every((one) => around.has(split(one.to)[0])) ? "plain" : "dim";
     if (!flow) return "plain";
     return line.connections.some((one) => flow.lines.has(lineKey(one))) ? "lit" : "dim";
   };
@@ -137,7 +136,7 @@ export function PatchMap({ ref, patch, catalogue, ...props }: Props) {
       aria-label="Map of the patch"
       viewBox={viewBox}
       data-scale={scale.toFixed(3)}
-      className="h-full w-full touch-none"
+      className="h-full w-full touch-none select-none"
       {...pan}
       onClick={(event) => event.target === event.currentTarget && props.onSelect([])}
     >
@@ -166,13 +165,14 @@ export function PatchMap({ ref, patch, catalogue, ...props }: Props) {
           <ModuleCard
             key={card.id}
             card={card}
+            size={drawn.card}
             module={module}
             catalogue={shown.catalogue}
             measure={section ? shownMeasure(section, measures) : measures?.[main ?? ""]}
             isNew={!members.every((one) => older.has(one))}
             selected={selected.includes(card.id)}
             reachable={card.id === focusable}
-            dim={near ? !near.has(card.id) : typeof hovered === "string" && !flow?.modules.has(card.id)}
+            dim={around ? !around.has(card.id) : typeof looked === "string" && !flow?.modules.has(card.id)}
             heard={props.heard(card.id)}
             section={patch.sections.find((one) => one.open && one.modules.includes(card.id))?.label}
             findings={findings.filter((one) => members.includes(one.module)).length}
@@ -230,7 +230,7 @@ function nearest(cards: Card[], from: Card, [x, y]: [number, number]): Card | un
   const ahead = (card: Card) => (card.x - from.x) * x + (card.y - from.y) * y;
   const aside = (card: Card) => Math.abs((card.x - from.x) * y) + Math.abs((card.y - from.y) * x);
   const cost = (card: Card) => ahead(card) + 2.5 * aside(card);
-  return cards.filter((card) => ahead(card) > CARD.height / 2).toSorted((a, b) => cost(a) - cost(b))[0];
+  return cards.filter((card) => ahead(card) > AFAR.height / 2).toSorted((a, b) => cost(a) - cost(b))[0];
 }
 
 /** Pulling a line from a card to another one; let go where it was taken up, it asks where to lead. */

@@ -3,7 +3,14 @@ import { type Catalogue, modulesOf } from "../api/patch";
 import { type Cells, place } from "./place";
 import { type Lane, type Route, routes } from "./route";
 
-export const CARD = { width: 124, height: 84 };
+export interface CardSize {
+  width: number;
+  height: number;
+}
+
+export const NEAR: CardSize = { width: 124, height: 84 };
+/** From afar a card has room for its name only, and lines have no labels. */
+export const AFAR: CardSize = { width: 150, height: 42 };
 const MARGIN = 14;
 const TRACK = 9;
 const UPRIGHT_GAP = 42;
@@ -28,6 +35,7 @@ export interface Line extends Route {
 export interface Layout {
   width: number;
   height: number;
+  card: CardSize;
   cards: Card[];
   lines: Line[];
 }
@@ -37,14 +45,15 @@ interface Grid {
   rows: Map<number, number>;
   cells: Cells;
   tracks: Map<string, number>;
+  card: CardSize;
 }
 
 /** Computes where every card stands and how every line runs; lines never cross a card. */
-export function layout(patch: Patch, catalogue: Catalogue): Layout {
+export function layout(patch: Patch, catalogue: Catalogue, card: CardSize): Layout {
   const cells = place(patch, catalogue);
   const found = routes(patch, catalogue, cells);
   const tracks = assignTracks(found, cells);
-  const grid = measured(cells, found, tracks);
+  const grid = measured(cells, found, tracks, card);
   const ports = new Ports(found, cells, grid);
   const all = [...cells.values()];
   return {
@@ -53,6 +62,7 @@ export function layout(patch: Patch, catalogue: Catalogue): Layout {
       gapAfter(tracks, cells) +
       MARGIN,
     height: edgeOf(grid.rows, Math.max(0, ...all.map((cell) => cell.row)) + 1),
+    card,
     cards: modulesOf(patch).flatMap((module) => {
       const cell = cells.get(module.id);
       return cell ? { id: module.id, ...corner(grid, cell.column, cell.row) } : [];
@@ -105,22 +115,23 @@ function span(route: Route, place: number, cells: Cells): [number, number] {
 }
 
 /** The left edge of every column and the upper edge of every row, with room for the lanes between them. */
-function measured(cells: Cells, found: Route[], tracks: Map<string, number>): Grid {
+function measured(cells: Cells, found: Route[], tracks: Map<string, number>, card: CardSize): Grid {
   const all = [...cells.values()];
   const columns = new Map<number, number>();
   const rows = new Map<number, number>();
   let x = MARGIN + (tracks.has("upright0") ? TRACK * (tracks.get("upright0") ?? 0) : 0);
   for (let column = 0; column <= Math.max(0, ...all.map((cell) => cell.column)) + 1; column++) {
     columns.set(column, x);
-    x += CARD.width + gap(tracks, { way: "upright", at: column + 1 });
+    x += card.width + gap(tracks, { way: "upright", at: column + 1 });
   }
   const first = Math.min(0, ...all.map((cell) => cell.row));
   let y = MARGIN + TRACK * (tracks.get(`across${first}`) ?? 0);
   for (let row = first; row <= Math.max(0, ...all.map((cell) => cell.row)) + 1; row++) {
     rows.set(row, y);
-    y += CARD.height + gap(tracks, { way: "across", at: row + 1 }) + labelRoom(found, cells, row);
+    y += card.height + gap(tracks, { way: "across", at: row + 1 });
+    if (card === NEAR) y += labelRoom(found, cells, row);
   }
-  return { columns, rows, cells, tracks };
+  return { columns, rows, cells, tracks, card };
 }
 
 const gap = (tracks: Map<string, number>, lane: Lane) =>
@@ -174,14 +185,15 @@ class Ports {
     const at = this.cornerOf(route.to);
     const [place, count] = this.order(route);
     const shift = (place - (count - 1) / 2) * PORT_GAP;
-    if (route.entry === "left") return { x: at.x, y: at.y + CARD.height / 2 + shift * 0.6 };
-    return { x: at.x + CARD.width / 2 + shift, y: at.y + CARD.height };
+    if (route.entry === "left") return { x: at.x, y: at.y + this.grid.card.height / 2 + shift * 0.6 };
+    return { x: at.x + this.grid.card.width / 2 + shift, y: at.y + this.grid.card.height };
   }
 
   exit(route: Route): Point {
     const at = this.cornerOf(route.from);
-    if (route.exit === "right") return { x: at.x + CARD.width, y: at.y + CARD.height / 2 };
-    return { x: this.exits.get(`${route.from}|${route.net}`) ?? at.x + CARD.width / 2, y: at.y };
+    if (route.exit === "right")
+      return { x: at.x + this.grid.card.width, y: at.y + this.grid.card.height / 2 };
+    return { x: this.exits.get(`${route.from}|${route.net}`) ?? at.x + this.grid.card.width / 2, y: at.y };
   }
 
   private cornerOf(id: string): Point {
@@ -200,7 +212,7 @@ class Ports {
       const here = taken.get(route.from) ?? [];
       const at = this.cornerOf(route.from);
       const goal = this.entry(route).x;
-      const slots = Array.from({ length: 9 }, (_, n) => at.x + CARD.width / 2 + (n - 4) * 12);
+      const slots = Array.from({ length: 9 }, (_, n) => at.x + this.grid.card.width / 2 + (n - 4) * 12);
       const free = slots.filter((slot) => here.every((x) => Math.abs(x - slot) >= 12));
       const nearest = free.toSorted((a, b) => Math.abs(a - goal) - Math.abs(b - goal))[0];
       const x = straight(route) && here.every((one) => Math.abs(one - goal) >= 12) ? goal : (nearest ?? at.x);
@@ -212,7 +224,7 @@ class Ports {
   private inReach(route: Route): boolean {
     const left = this.cornerOf(route.from).x;
     const goal = this.entry(route).x;
-    return goal > left + 6 && goal < left + CARD.width - 6;
+    return goal > left + 6 && goal < left + this.grid.card.width - 6;
   }
 }
 

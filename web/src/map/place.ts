@@ -105,18 +105,33 @@ function placeSteering(patch: Patch, edges: Edge[], cells: Cells): void {
   const waiting = new Set(modulesOf(patch).map((module) => module.id));
   for (const id of cells.keys()) waiting.delete(id);
   const taken = new Set([...cells.values()].map((cell) => `${cell.column},${cell.row}`));
+  const last = Math.max(0, ...[...cells.values()].map((cell) => cell.column));
   while (waiting.size > 0) {
     const ready = [...waiting].filter((id) => steered(id, edges).some((target) => cells.has(target)));
     const next = ready.length > 0 ? ready : [...waiting].slice(0, 1);
     const wishes = next.map((id) => ({ id, ...wishOf(id, edges, cells) }));
     for (const wish of wishes.toSorted((a, b) => a.row - b.row || a.column - b.column)) {
-      let { row } = wish;
-      while (taken.has(`${wish.column},${row}`)) row++;
-      taken.add(`${wish.column},${row}`);
-      cells.set(wish.id, { column: wish.column, row });
+      const cell = nearestFree(wish, last, taken);
+      taken.add(`${cell.column},${cell.row}`);
+      cells.set(wish.id, cell);
       waiting.delete(wish.id);
     }
   }
+}
+
+/** A column to the side is worth so many rows further down: what steers much does not pile up. */
+const ASIDE = 1.6;
+
+/** The free cell that lies nearest to the wished one, beneath it or to its side. */
+function nearestFree(wish: Cell, last: number, taken: Set<string>): Cell {
+  let best: (Cell & { cost: number }) | undefined;
+  for (let column = 0; column <= last; column++) {
+    let { row } = wish;
+    while (taken.has(`${column},${row}`)) row++;
+    const cost = row - wish.row + ASIDE * Math.abs(column - wish.column);
+    if (!best || cost < best.cost) best = { column, row, cost };
+  }
+  return best ? { column: best.column, row: best.row } : wish;
 }
 
 const steered = (id: string, edges: Edge[]) =>

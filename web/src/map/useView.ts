@@ -1,6 +1,6 @@
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 
-import { CARD, type Card } from "./layout";
+import type { Layout } from "./layout";
 
 interface View {
   x: number;
@@ -18,15 +18,20 @@ const SMALLEST = 0.15;
 const LARGEST = 3;
 const ROOM = 40;
 
+/** Below this scale the drawing for afar is shown. */
+const FAR = 0.62;
+
 /** What part of the map is seen: all of it, until somebody zooms or pans; then just that. */
-export function useView(drawn: Size) {
+export function useView(near: Layout, afar: Layout) {
   const [frame, setFrame] = useState<SVGSVGElement | null>(null);
   const [size, setSize] = useState<Size>({ width: 600, height: 340 });
   const [chosen, setChosen] = useState<View>();
   const [grip, setGrip] = useState<{ x: number; y: number; view: View }>();
 
-  const fitted = fit(size, drawn);
+  const drawnAt = (scale: number) => (scale < FAR ? afar : near);
+  const fitted = fit(size, drawnAt(fit(size, near).scale));
   const view = chosen ?? fitted;
+  const drawn = chosen ? drawnAt(chosen.scale) : drawnAt(fit(size, near).scale);
 
   useEffect(() => {
     if (!frame) return undefined;
@@ -40,11 +45,11 @@ export function useView(drawn: Size) {
   /** Zooms about a point of the frame, in pixels; about its middle where none is given. */
   const zoomBy = (factor: number, at = { x: size.width / 2, y: size.height / 2 }) => {
     const scale = Math.min(LARGEST, Math.max(SMALLEST, view.scale * factor));
-    setChosen({
-      scale,
-      x: view.x + at.x / view.scale - at.x / scale,
-      y: view.y + at.y / view.scale - at.y / scale,
-    });
+    const next = drawnAt(scale);
+    // the same place of the other drawing
+    const x = ((view.x + at.x / view.scale) * next.width) / drawn.width;
+    const y = ((view.y + at.y / view.scale) * next.height) / drawn.height;
+    setChosen({ scale, x: x - at.x / scale, y: y - at.y / scale });
   };
 
   // React listens passively to the wheel, so the page would scroll as well
@@ -67,13 +72,12 @@ export function useView(drawn: Size) {
   }, [frame]);
 
   /** Shows some cards as large as they fit. */
-  const showOnly = (cards: Card[]) => {
-    const left = Math.min(...cards.map((card) => card.x)) - ROOM;
-    const top = Math.min(...cards.map((card) => card.y)) - ROOM;
-    const width = Math.max(...cards.map((card) => card.x)) + CARD.width + ROOM - left;
-    const height = Math.max(...cards.map((card) => card.y)) + CARD.height + ROOM - top;
-    const near = fit(size, { width, height });
-    setChosen({ ...near, x: near.x + left, y: near.y + top });
+  const showOnly = (ids: Set<string>) => {
+    const closely = boxOf(near, ids);
+    const isFar = fit(size, closely).scale < FAR;
+    const box = isFar ? boxOf(afar, ids) : closely;
+    const fitting = fit(size, box, isFar ? 0.99 * FAR : LARGEST_FIT);
+    setChosen({ ...fitting, x: fitting.x + box.left, y: fitting.y + box.top });
   };
 
   const pan = {
@@ -94,6 +98,7 @@ export function useView(drawn: Size) {
   };
 
   return {
+    drawn,
     frame,
     setFrame,
     viewBox: `${view.x} ${view.y} ${size.width / view.scale} ${size.height / view.scale}`,
@@ -107,9 +112,19 @@ export function useView(drawn: Size) {
   };
 }
 
+/** The part of a drawing that some cards take, with room about them. */
+function boxOf(drawn: Layout, ids: Set<string>) {
+  const cards = drawn.cards.filter((card) => ids.has(card.id));
+  const left = Math.min(...cards.map((card) => card.x)) - ROOM;
+  const top = Math.min(...cards.map((card) => card.y)) - ROOM;
+  const right = Math.max(...cards.map((card) => card.x)) + drawn.card.width + ROOM;
+  const bottom = Math.max(...cards.map((card) => card.y)) + drawn.card.height + ROOM;
+  return { left, top, width: right - left, height: bottom - top };
+}
+
 /** All of a drawing in the middle of a frame, as large as it fits, but not larger than life. */
-function fit(size: Size, drawn: Size): View {
-  const scale = Math.min(LARGEST_FIT, size.width / drawn.width, size.height / drawn.height);
+function fit(size: Size, drawn: Size, largest = LARGEST_FIT): View {
+  const scale = Math.min(largest, size.width / drawn.width, size.height / drawn.height);
   return {
     scale,
     x: (drawn.width - size.width / scale) / 2,

@@ -1,0 +1,46 @@
+import { type SyntheticEvent, useState } from "react";
+
+import type { Edit, Patch } from "../api/client";
+import { type Catalogue, modulesOf, titleOf } from "../api/patch";
+import { Panel } from "../ui/Panel";
+
+interface Props {
+  modules: string[];
+  patch: Patch;
+  catalogue: Catalogue;
+  onChoose: (edits: Edit[]) => void;
+  onClose: () => void;
+}
+
+/** Asks for the name of a new section. */
+export function GroupPanel({ modules, patch, catalogue, onChoose, onClose }: Props) {
+  const [label, setLabel] = useState("");
+  const titles = modulesOf(patch)
+    .filter((one) => modules.includes(one.id))
+    .map((one) => titleOf(one, catalogue));
+  const submit = (event: SyntheticEvent) => {
+    event.preventDefault();
+    onChoose([{ kind: "group", modules, label }]);
+  };
+  return (
+    <Panel title="Group into a section" onClose={onClose}>
+      <form className="flex flex-col gap-3 px-4 pt-1 pb-4" onSubmit={submit}>
+        <p className="text-soft">{titles.join(", ")}</p>
+        <div className="flex gap-3">
+          <input
+            autoFocus
+            aria-label="Name of the section"
+            placeholder="What do they do together?"
+            maxLength={60}
+            className="flex-1 rounded border border-firm bg-paper px-3 py-2 outline-none focus:border-this"
+            value={label}
+            onChange={(event) => setLabel(event.target.value)}
+          />
+          <button type="submit" className="button-strong">
+            Group
+          </button>
+        </div>
+      </form>
+    </Panel>
+  );
+}
