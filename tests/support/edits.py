@@ -3,6 +3,7 @@
 import random
 from collections.abc import Sequence
 
+from inner_tone.core.errors import InnerToneError
 from inner_tone.core.modules import CATALOGUE
 from inner_tone.core.patch.edit import (
     ChangeLine,
@@ -20,7 +21,6 @@ from inner_tone.core.patch.edit import (
     TakeApart,
     edited,
 )
-from inner_tone.core.errors import InnerToneError
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.offers import offers_from
 from inner_tone.core.patch.placements import placements

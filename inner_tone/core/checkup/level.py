@@ -8,7 +8,6 @@ import numpy as np
 from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.scene import Jump, Scene
 from inner_tone.core.engine.render import Render
-from inner_tone.core.engine.run import FULL_SCALE
 from inner_tone.core.patch.edit import AddModule, Connect, Disconnect, Edit, Ends, InsertModule, SetValue, fresh_id
 from inner_tone.core.patch.model import Connection, Module, Patch, split_port
 from inner_tone.core.patch.ports import sources_of
@@ -16,6 +15,7 @@ from inner_tone.core.phrase import Phrase
 from inner_tone.core.units import trimmed, with_unit
 
 MARGIN_DB = 1.0
+NOMINAL = 1.25  # band-limited edges overshoot by a sixth, and nobody means that as too strong
 LEAST_DC = 0.1
 LEAST_DC_SHARE = 0.15  # of the RMS level
 JUMP = 0.1  # of full level, from one sample to the next
@@ -45,7 +45,7 @@ def clipping(scene: Scene) -> Iterator[Finding]:
     if scene.output is None or scene.render.limited_db <= 0.0:
         return
     over = scene.render.limited_db
-    where = begins_at(scene, lambda port: scene.peak(port) > FULL_SCALE)
+    where = begins_at(scene, lambda port: scene.peak(port) > NOMINAL)
     level = scene.base(scene.output, "level")
     wanted = max(-60.0, math.floor(2.0 * (level - over - MARGIN_DB)) / 2.0)
     edit = SetValue(module=scene.output.id, setting="level", value=wanted)

@@ -86,6 +86,11 @@ class Scene:
         found = self.measure(port)
         return found.peak if found else 0.0
 
+    def sounds(self, port: str) -> bool:
+        """Tell whether a port gives sound for longer than a moment."""
+        found = self.measure(port)
+        return found is not None and found.rms > SILENT
+
     def moves(self, port: str) -> bool:
         """Tell whether a port's signal has changed at all."""
         found = self.measure(port)

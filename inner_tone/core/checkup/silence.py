@@ -51,7 +51,7 @@ def reach(scene: Scene) -> tuple[str, ...]:
     return tuple(
         module.id
         for module in scene.patch.modules
-        if module.id in scene.sounding_path and scene.peak(scene.main(module)) > SILENT
+        if module.id in scene.sounding_path and scene.sounds(scene.main(module))
     )
 
 
@@ -70,7 +70,7 @@ class Walk:
             return (
                 self.unfed(module) if module.type != "output" or not module.declaration.inputs else self.unheard(module)
             )
-        live = [line for line in lines if self.scene.peak(line.source) > SILENT]
+        live = [line for line in lines if self.scene.sounds(line.source)]
         for line in live:
             dead = self.dead_line(module, line)
             if dead:
@@ -86,7 +86,7 @@ class Walk:
 
     def is_fed(self, module: Module) -> bool:
         """Tell whether live sound comes into a module, or it makes its own."""
-        return any(self.scene.peak(line.source) > SILENT for line in self.scene.sound_into(module))
+        return any(self.scene.sounds(line.source) for line in self.scene.sound_into(module))
 
     def unheard(self, output: Module) -> Finding:
         """Return the finding for an output that nothing is connected to."""
@@ -182,14 +182,14 @@ class Walk:
     def driver_for(self, target: str) -> Connection | None:
         """Return a line from what could drive a level: an envelope that is gated, else the player's gate."""
         for module in self.scene.patch.modules:
-            if module.type == "envelope" and self.scene.peak(f"{module.id}.out") > SILENT:
+            if module.type == "envelope" and self.scene.sounds(f"{module.id}.out"):
                 return Connection(source=f"{module.id}.out", target=target)
         return Connection(source=f"{self.scene.player.id}.gate", target=target) if self.scene.player else None
 
     def dead_steering(self, module: Module, target: str, lines: list[Connection], live: list[Connection]) -> Finding:
         """Return the finding for an input that is steered and stays shut all the same."""
         for line in lines:
-            dead = self.dead_line(module, line) if self.scene.peak(line.source) > SILENT else None
+            dead = self.dead_line(module, line) if self.scene.sounds(line.source) else None
             if dead:
                 return dead
         for line in lines:

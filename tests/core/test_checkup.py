@@ -1,0 +1,390 @@
+"""The checkup: for each finding a patch that has the fault, a neighbour that has not, and the remedy that mends it."""
+
+import json
+import unittest
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, get_args
+
+from inner_tone.core.checkup import Checkup, Code, examined
+from inner_tone.core.patch.edit import edited
+from inner_tone.core.patch.model import Patch
+from inner_tone.core.patch.validate import read_patch
+from inner_tone.core.phrase import Phrase, read_phrase
+from inner_tone.demo import foghorn
+from tests.support.patches import Line, module, patch, phrase
+
+EXAMPLES = Path(__file__).resolve().parents[2] / "docs" / "examples"
+
+ONE_NOTE = phrase((0.0, 1.0, 57.0), beats=1.5)
+TWO_NOTES = phrase((0.0, 0.6, 57.0), (0.8, 0.6, 64.0), beats=1.5)
+EARS: list[Line] = [("amp.out", "out.left"), ("amp.out", "out.right")]
+
+
+def voice(
+    *more: dict[str, Any],
+    lines: tuple[Line, ...] = (),
+    without: tuple[tuple[str, str], ...] = (),
+    **settings: dict[str, Any],
+) -> Patch:
+    """Return an oscillator through a filter and an amplifier with an envelope: nothing is wrong with it."""
+    modules: dict[str, dict[str, Any]] = {
+        "player": {},
+        "osc": {"wave": "saw", "octave": -1},
+        "filter": {"cutoff": 1200},
+        "env": {"attack": 0.02, "decay": 0.1, "sustain": 0.7, "release": 0.2},
+        "amp": {},
+        "out": {"level": -12},
+    }
+    types = {
+        "player": "player",
+        "osc": "oscillator",
+        "filter": "filter",
+        "env": "envelope",
+        "amp": "amplifier",
+        "out": "output",
+    }
+    drawn: list[Line] = [
+        ("player.pitch", "osc.pitch"),
+        ("osc.out", "filter.in"),
+        ("filter.out", "amp.in"),
+        ("player.gate", "env.gate"),
+        ("env.out", "amp.level"),
+        *EARS,
+        *lines,
+    ]
+    kept = [line for line in drawn if (line[0], line[1]) not in without]
+    named = [module(name, types[name], **(given | settings.get(name, {}))) for name, given in modules.items()]
+    return patch([*named, *more], kept)
+
+
+def codes(found: Checkup) -> set[str]:
+    return {one.code for one in found.findings}
+
+
+def two_envelopes(bright: float, loud: float) -> Patch:
+    """Return a voice whose filter and whose amplifier have releases of their own."""
+    return voice(
+        module("bright", "envelope", attack=0.01, decay=0.2, sustain=0.9, release=bright),
+        lines=(("player.gate", "bright.gate"), ("bright.out", "filter.cutoff", 48)),
+        filter={"cutoff": 60},
+        env={"release": loud},
+    )
+
+
+def modulated(depth: float, note: float) -> tuple[Patch, Phrase]:
+    """Return a sine that another one at three times its frequency moves."""
+    played = voice(
+        module("mod", "oscillator", wave="sine", ratio=3, octave=-1),
+        lines=(("player.pitch", "mod.pitch"), ("mod.out", "osc.phase", depth), ("osc.out", "amp.in")),
+        without=(("osc.out", "filter.in"), ("filter.out", "amp.in")),
+        osc={"wave": "sine"},
+    )
+    bare = played.model_copy(update={"modules": tuple(one for one in played.modules if one.id != "filter")})
+    return bare, phrase((0.0, 1.0, note), beats=1.5)
+
+
+Case = tuple[str, Callable[[], tuple[Patch, Phrase]], Callable[[], tuple[Patch, Phrase]], str, str]
+
+# the code, a patch with the fault, its neighbour without it, and the place that the finding must name
+CASES: list[Case] = [
+    (
+        "no-sound",
+        lambda: (voice(without=(("env.out", "amp.level"),)), ONE_NOTE),
+        lambda: (voice(), ONE_NOTE),
+        "amp",
+        "level",
+    ),
+    ("drone", lambda: (voice(amp={"level": 0.5}), ONE_NOTE), lambda: (voice(), ONE_NOTE), "out", ""),
+    (
+        "goes-nowhere",
+        lambda: (voice(module("lfo", "lfo")), ONE_NOTE),
+        lambda: (voice(module("lfo", "lfo"), lines=(("lfo.out", "filter.cutoff", 12),)), ONE_NOTE),
+        "lfo",
+        "",
+    ),
+    (
+        "unmoving",
+        lambda: (voice(lines=(("player.wheel", "filter.cutoff", 24),)), ONE_NOTE),
+        lambda: (
+            voice(lines=(("player.wheel", "filter.cutoff", 24),)),
+            phrase(
+                (0.0, 1.0, 57.0),
+                beats=1.5,
+                gestures=[{"control": "wheel", "points": [[0, 0], [1, 1]]}],
+            ),
+        ),
+        "filter",
+        "cutoff",
+    ),
+    (
+        "pitch-not-followed",
+        lambda: (voice(without=(("player.pitch", "osc.pitch"),)), TWO_NOTES),
+        lambda: (voice(), TWO_NOTES),
+        "osc",
+        "pitch",
+    ),
+    (
+        "pitch-not-followed",
+        lambda: (
+            voice(lines=(("player.pitch", "osc.pitch", 0.5),), without=(("player.pitch", "osc.pitch"),)).model_copy(
+                update={"connections": halved()}
+            ),
+            TWO_NOTES,
+        ),
+        lambda: (voice(), TWO_NOTES),
+        "osc",
+        "pitch",
+    ),
+    (
+        "out-of-tune",
+        lambda: (voice(osc={"fine": 30}), ONE_NOTE),
+        lambda: (voice(osc={"fine": 3}), ONE_NOTE),
+        "osc",
+        "pitch",
+    ),
+    (
+        "out-of-tune",
+        lambda: (voice(osc={"offset": 9}), ONE_NOTE),
+        lambda: (
+            voice(
+                module("second", "oscillator", fine=9, octave=-1),
+                lines=(("player.pitch", "second.pitch"), ("second.out", "filter.in")),
+            ),
+            ONE_NOTE,
+        ),
+        "osc",
+        "pitch",
+    ),
+    (
+        "out-of-hearing",
+        lambda: (voice(osc={"octave": -5}), phrase((0.0, 1.0, 40.0), beats=1.5)),
+        lambda: (voice(osc={"octave": -2}), phrase((0.0, 1.0, 57.0), beats=1.5)),
+        "osc",
+        "pitch",
+    ),
+    (
+        "clipping",
+        lambda: (voice(filter={"resonance": 0.8, "cutoff": 440}, out={"level": 0}), ONE_NOTE),
+        lambda: (voice(filter={"resonance": 0.8, "cutoff": 440}, out={"level": -12}), ONE_NOTE),
+        "filter",
+        "",
+    ),
+    ("clipping", lambda: (voice(out={"level": 6}), ONE_NOTE), lambda: (voice(), ONE_NOTE), "out", ""),
+    (
+        "dc-offset",
+        lambda: (voice(osc={"wave": "square", "width": 0.1}, filter={"cutoff": 8000}, out={"level": -6}), ONE_NOTE),
+        lambda: (voice(osc={"wave": "square", "width": 0.5}, filter={"cutoff": 8000}, out={"level": -6}), ONE_NOTE),
+        "osc",
+        "",
+    ),
+    (
+        "click",
+        lambda: (voice(lines=(("player.gate", "amp.level"),), without=(("env.out", "amp.level"),)), ONE_NOTE),
+        lambda: (voice(), ONE_NOTE),
+        "amp",
+        "level",
+    ),
+    (
+        "click",
+        lambda: (voice(env={"release": 0.0}), ONE_NOTE),
+        lambda: (voice(env={"release": 0.005}), ONE_NOTE),
+        "amp",
+        "level",
+    ),
+    (
+        "cut-short",
+        lambda: (voice(env={"attack": 3.0}), ONE_NOTE),
+        lambda: (voice(env={"attack": 0.5}), ONE_NOTE),
+        "env",
+        "attack",
+    ),
+    (
+        "cut-short",
+        lambda: (voice(env={"decay": 4.0, "sustain": 0.1}), ONE_NOTE),
+        lambda: (voice(env={"decay": 0.6, "sustain": 0.1}), ONE_NOTE),
+        "env",
+        "decay",
+    ),
+    (
+        "release-mismatch",
+        lambda: (two_envelopes(0.1, 1.5), ONE_NOTE),
+        lambda: (two_envelopes(1.2, 1.5), ONE_NOTE),
+        "bright",
+        "release",
+    ),
+    (
+        "release-mismatch",
+        lambda: (two_envelopes(3.0, 0.2), ONE_NOTE),
+        lambda: (two_envelopes(0.3, 0.2), ONE_NOTE),
+        "bright",
+        "release",
+    ),
+    (
+        "sounds-unplayed",
+        lambda: (voice(without=(("osc.out", "filter.in"),), filter={"resonance": 1}), ONE_NOTE),
+        lambda: (voice(filter={"resonance": 1}), ONE_NOTE),
+        "filter",
+        "resonance",
+    ),
+    (
+        "runaway",
+        lambda: (voice(lines=(("filter.out", "filter.in", 1.6),)), ONE_NOTE),
+        lambda: (voice(lines=(("filter.out", "filter.in", 0.4),)), ONE_NOTE),
+        "filter",
+        "",
+    ),
+    ("aliasing", lambda: modulated(7.0, 98.0), lambda: modulated(0.6, 69.0), "osc", "phase"),
+]
+
+
+def halved() -> tuple[Any, ...]:
+    """Return the voice's connections with the keys followed by half."""
+    return tuple(
+        line.model_copy(update={"depth": 0.5}) if line.source == "player.pitch" else line
+        for line in voice().connections
+    )
+
+
+class CodesTest(unittest.TestCase):
+    def test_every_code_is_tried(self) -> None:
+        self.assertEqual({case[0] for case in CASES}, set(get_args(Code)))
+
+    def test_fault_is_found_in_its_place_and_its_neighbour_passes(self) -> None:
+        for number, (code, faulty, sound, place, port) in enumerate(CASES):
+            with self.subTest(code, number=number):
+                found = [one for one in examined(*faulty()).findings if one.code == code]
+                self.assertTrue(found, "the fault is found")
+                self.assertEqual((found[0].module, found[0].port), (place, port))
+                self.assertTrue(found[0].message.endswith("."), found[0].message)
+                self.assertTrue(found[0].measured and found[0].why and found[0].remedy.words)
+                self.assertNotIn(code, codes(examined(*sound())), "the neighbour passes")
+
+    def test_healthy_voice_has_no_findings(self) -> None:
+        self.assertEqual(examined(voice(), TWO_NOTES).findings, ())
+
+    def test_remedy_mends_the_fault(self) -> None:
+        for number, (code, faulty, _, _, _) in enumerate(CASES):
+            with self.subTest(code, number=number):
+                played, notes = faulty()
+                for _ in range(3):  # what is far too much may have to be turned down more than once
+                    findings = [one for one in examined(played, notes).findings if one.code == code]
+                    if findings:
+                        self.assertTrue(findings[0].remedy.edits, "there is one move that mends it")
+                        played = edited(played, findings[0].remedy.edits).patch
+                self.assertNotIn(code, codes(examined(played, notes)))
+
+
+class SilenceTest(unittest.TestCase):
+    """The walk to the place where the sound is lost."""
+
+    def assert_lost(self, played: Patch, place: str, port: str, words: str, notes: Phrase = ONE_NOTE) -> None:
+        found = examined(played, notes)
+        self.assertEqual([one.code for one in found.findings], ["no-sound"])
+        first = found.findings[0]
+        self.assertEqual((first.module, first.port), (place, port), first.message)
+        self.assertIn(words, first.message)
+        if first.remedy.edits:
+            self.assertNotIn("no-sound", codes(examined(edited(played, first.remedy.edits).patch, notes)))
+
+    def test_nothing_connected_to_the_output(self) -> None:
+        played = voice(without=(("amp.out", "out.left"), ("amp.out", "out.right")))
+        self.assert_lost(played, "out", "left", "Nothing is connected")
+
+    def test_no_output_at_all(self) -> None:
+        played = read_patch({"modules": [module("osc", "oscillator")], "connections": []})
+        self.assert_lost(played, "", "", "There is no output")
+
+    def test_depth_of_zero(self) -> None:
+        lines = tuple(
+            one.model_copy(update={"depth": 0.0}) if one.ends == ("filter.out", "amp.in") else one
+            for one in voice().connections
+        )
+        self.assert_lost(voice().model_copy(update={"connections": lines}), "amp", "in", "depth of 0")
+
+    def test_envelope_that_is_never_gated(self) -> None:
+        self.assert_lost(
+            voice(without=(("player.gate", "env.gate"),)), "env", "gate", "nothing is connected to its gate"
+        )
+
+    def test_phrase_without_notes(self) -> None:
+        self.assert_lost(voice(), "env", "gate", "the phrase has no notes", phrase(beats=1.0))
+
+    def test_depth_of_zero_from_the_envelope(self) -> None:
+        lines = tuple(
+            one.model_copy(update={"depth": 0.0}) if one.target == "amp.level" else one for one in voice().connections
+        )
+        self.assert_lost(voice().model_copy(update={"connections": lines}), "amp", "level", "depth of 0")
+
+    def test_closed_filter(self) -> None:
+        self.assert_lost(
+            voice(filter={"mode": "highpass", "cutoff": 20_000, "slope": 24}, osc={"wave": "sine"}),
+            "filter",
+            "cutoff",
+            "closed",
+        )
+
+    def test_muted_channel(self) -> None:
+        played = voice(
+            module("mix", "mixer", mute1="on"),
+            lines=(("osc.out", "mix.in1"), ("mix.out", "filter.in")),
+            without=(("osc.out", "filter.in"),),
+        )
+        self.assert_lost(played, "mix", "in1", "is muted")
+
+    def test_solo_elsewhere_and_level_at_zero(self) -> None:
+        for settings, port, words in (({"solo2": "on"}, "in1", "alone"), ({"level1": 0}, "level1", "turned down")):
+            played = voice(
+                module("mix", "mixer", **settings),
+                lines=(("osc.out", "mix.in1"), ("mix.out", "filter.in")),
+                without=(("osc.out", "filter.in"),),
+            )
+            self.assert_lost(played, "mix", port, words)
+
+    def test_selector_and_crossfade_turned_away(self) -> None:
+        for kind, way, settings in (("selector", "in3", {"position": 1}), ("crossfade", "b", {"position": 0})):
+            played = voice(
+                module("turn", kind, **settings),
+                lines=(("osc.out", f"turn.{way}"), ("turn.out", "filter.in")),
+                without=(("osc.out", "filter.in"),),
+            )
+            self.assert_lost(played, "turn", "position", "no sound")
+
+    def test_scale_that_stays_at_zero(self) -> None:
+        lines = tuple(
+            one.model_copy(update={"scaled_by": "player.wheel"}) if one.ends == ("filter.out", "amp.in") else one
+            for one in voice().connections
+        )
+        self.assert_lost(voice().model_copy(update={"connections": lines}), "amp", "in", "stays at 0")
+
+    def test_reach_names_what_still_sounds(self) -> None:
+        found = examined(voice(without=(("env.out", "amp.level"),)), ONE_NOTE)
+        self.assertEqual(set(found.reach), {"osc", "filter"})
+
+
+class ExamplesTest(unittest.TestCase):
+    def test_no_false_finding_on_the_examples(self) -> None:
+        for file in sorted(EXAMPLES.glob("*.patch.json")):
+            with self.subTest(file.name):
+                played = read_patch(json.loads(file.read_text()))
+                notes = read_phrase(json.loads(file.with_name(file.name.replace(".patch.", ".phrase.")).read_text()))
+                found = examined(played, notes).findings
+                self.assertEqual([f"{one.code}: {one.message}" for one in found], [])
+
+    def test_lesson_shows_the_faults_that_it_tells_of(self) -> None:
+        wanted = [{"drone"}, {"no-sound"}, {"click"}, set(), set()]
+        for step, expected in zip(foghorn.STEPS, wanted, strict=True):
+            self.assertEqual(codes(examined(step.patch, step.phrase)), expected, step.title)
+
+
+class CostTest(unittest.TestCase):
+    def test_switched_off_connections_count_for_nothing(self) -> None:
+        lines = tuple(
+            one.model_copy(update={"off": True}) if one.target == "amp.level" else one for one in voice().connections
+        )
+        found = examined(voice().model_copy(update={"connections": lines}), ONE_NOTE)
+        self.assertEqual(codes(found), {"no-sound"})
+
+
+if __name__ == "__main__":
+    unittest.main()
