@@ -1,5 +1,5 @@
 """What costs what: measured beside each other in one run, never inside a test."""
 
-from benchmarks import costs, edit, fused, voice
+from benchmarks import checkup, costs, edit, fused, voice
 
-BENCHMARKS = {"fused": fused.main, "costs": costs.main, "voice": voice.main, "edit": edit.main}
+BENCHMARKS = {"fused": fused.main, "costs": costs.main, "voice": voice.main, "checkup": checkup.main, "edit": edit.main}

@@ -64,6 +64,19 @@ class CliTest(unittest.TestCase):
             [{"kind": "set", "text": "Set Bell mouth’s cutoff to 900 Hz.", "module": "bell"}],
         )
 
+    def test_checkup(self) -> None:
+        done = self.run_cli("checkup", "--patch", PATCH, "--phrase", PHRASE)
+        self.assertEqual((done.returncode, json.loads(done.stdout)), (0, {"findings": []}))
+        data = json.loads((ROOT / PATCH).read_text())
+        data["connections"] = [one for one in data["connections"] if one["to"] != "amp.level"]
+        silent = self.folder / "silent.json"
+        silent.write_text(json.dumps(data))
+        done = self.run_cli("checkup", "--patch", str(silent), "--phrase", PHRASE)
+        (found,) = json.loads(done.stdout)["findings"]
+        self.assertEqual(list(found), ["code", "module", "port", "message", "measured", "remedy"])
+        self.assertEqual((found["code"], found["module"], found["port"]), ("no-sound", "amp", "level"))
+        self.assert_refused("checkup", "--patch", PHRASE, "--phrase", PHRASE, saying="format")
+
     def test_errors(self) -> None:
         out = str(self.folder / "x.wav")
         self.assert_refused("render", "--patch", "no.json", "--phrase", PHRASE, "--out", out, saying="no.json")

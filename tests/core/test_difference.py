@@ -1,9 +1,11 @@
 """The difference of two patches, said as people say it."""
 
 import unittest
+from typing import ClassVar
 
 from inner_tone.core.lesson.step import instructions
 from inner_tone.core.patch.difference import difference, opening
+from inner_tone.core.patch.edit import ChangeLine, ChangeSection, GroupModules, edited
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.validate import read_patch
 from inner_tone.demo import foghorn
@@ -157,6 +159,28 @@ class MoveTest(unittest.TestCase):
         lines: list[Line] = [("reed.out", "hum.phase"), ("hum.out", "reed.phase"), ("hum.out", "out.left")]
         found = texts(patch([OUT]), patch([REED, HUM, OUT], lines))
         self.assertEqual(len([text for text in found if text.startswith("Add")]), 2)
+
+
+class SwitchAndSectionTest(unittest.TestCase):
+    LINES: ClassVar[list[Line]] = [("reed.out", "bell.in"), ("bell.out", "out.left")]
+
+    def setUp(self) -> None:
+        self.before = patch([REED, BELL, OUT], self.LINES)
+
+    def test_connection_is_switched_off_and_on_again(self) -> None:
+        line = {"line": {"from": "reed.out", "to": "bell.in"}}
+        after = edited(self.before, [ChangeLine.model_validate(line | {"off": True})]).patch
+        self.assertEqual(texts(self.before, after), ["Switch off the connection from Reed to Bell."])
+        self.assertEqual(texts(after, self.before), ["Switch on again the connection from Reed to Bell."])
+
+    def test_section_is_grouped_renamed_and_taken_apart(self) -> None:
+        after = edited(self.before, [GroupModules(modules=("reed", "bell"), label="Horn")]).patch
+        self.assertEqual(texts(self.before, after), ["Group Reed and Bell as the section Horn."])
+        self.assertEqual(texts(after, self.before), ["Take the section Horn apart."])
+        renamed = edited(after, [ChangeSection(section="section", label="Trumpet")]).patch
+        self.assertEqual(texts(after, renamed), ["Rename the section Horn to Trumpet."])
+        closed = edited(after, [ChangeSection(section="section", open=False)]).patch
+        self.assertEqual(texts(after, closed), [], "how it is drawn is no part of the lesson")
 
 
 class OrderTest(unittest.TestCase):

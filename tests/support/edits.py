@@ -75,11 +75,13 @@ def added(patch: Patch, dice: random.Random) -> list[Edit]:
 def connected(patch: Patch, dice: random.Random) -> list[Edit]:
     outputs = [f"{module.id}.{port.name}" for module in patch.modules for port in module.declaration.outputs]
     offers = [one for one in offers_from(patch, dice.choice(outputs)) if not one.present]
-    return [Connect(line=dice.choice(offers[:6]).line)]
+    return [Connect(line=dice.choice(offers[:6]).line)] if offers else []
 
 
 def moved(patch: Patch, dice: random.Random, line: Ends) -> list[Edit]:
     offers = [one for one in offers_from(patch, line.source) if not one.present]
+    if not offers:
+        return []
     return [MoveEnd(line=line, to=Ends(source=line.source, target=dice.choice(offers[:6]).line.target))]
 
 

@@ -200,6 +200,16 @@ def fresh_id(taken: Iterable[str], wanted: str) -> str:
     return name
 
 
+def fresh_title(taken: Iterable[str], wanted: str) -> str:
+    """Return a name like the wanted one that nothing has yet: Reed, Reed 2, Reed 3 …"""
+    known = set(taken)
+    stem = re.sub(r" \d+$", "", wanted)
+    number = 1
+    while (title := stem if number == 1 else f"{stem[:56]} {number}") in known:
+        number += 1
+    return title
+
+
 def module_in(patch: Patch, name: str) -> Module:
     """Return a module of the patch; raises EditError."""
     if name not in patch.by_id:
@@ -341,7 +351,7 @@ def duplicate(patch: Patch, edit: DuplicateModules) -> Edited:
         if module_in(patch, name).type in ("player", "output"):
             raise EditError(f"A patch has only one {patch.by_id[name].type}.")
     names = new_names(patch, edit.modules)
-    copies = tuple(patch.by_id[old].model_copy(update={"id": new}) for old, new in names.items())
+    copies = copies_of(patch, [patch.by_id[name] for name in names], names)
     lines = [
         renamed(line, names)
         for line in patch.connections
@@ -359,6 +369,18 @@ def new_names(patch: Patch, names: Iterable[str]) -> dict[str, str]:
         found[name] = fresh_id(taken, name)
         taken.add(found[name])
     return found
+
+
+def copies_of(patch: Patch, modules: Iterable[Module], names: dict[str, str]) -> tuple[Module, ...]:
+    """Return copies of modules under new ids, and under new names where theirs are taken."""
+    titles = [module.title for module in patch.modules]
+    copies = []
+    for module in modules:
+        title = fresh_title(titles, module.title)
+        titles.append(title)
+        label = module.label if title == module.title else title
+        copies.append(module.model_copy(update={"id": names[module.id], "label": label}))
+    return tuple(copies)
 
 
 def renamed(line: Connection, names: dict[str, str]) -> Connection:
@@ -463,7 +485,7 @@ def paste(patch: Patch, edit: Paste) -> Edited:
     stands_for = {one.id: present[one.type] for one in edit.fragment.modules if one.type in present}
     coming = [module for module in edit.fragment.modules if module.id not in stands_for]
     names = new_names(patch, [module.id for module in coming]) | stands_for
-    copies = tuple(module.model_copy(update={"id": names[module.id]}) for module in coming)
+    copies = copies_of(patch, coming, names)
     lines = [renamed(line, names) for line in edit.fragment.connections]
     pasted = with_lines(patch.model_copy(update={"modules": (*patch.modules, *copies)}), [*patch.connections, *lines])
     for section in edit.fragment.sections:

@@ -1,6 +1,5 @@
 """Offers: where an output could lead and what could come into an input, the sensible first, each with its reason."""
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 
 from inner_tone.core.modules.declaration import Input, Law, Output
@@ -8,6 +7,8 @@ from inner_tone.core.patch.model import Connection, Module, Patch
 from inner_tone.core.patch.ports import THROUGH, input_of, output_of, sources_of
 
 FOLLOWS, SENSIBLE, USEFUL, POSSIBLE, ODD = range(5)
+OFTEN = ("level", "cutoff", "width", "position", "drive", "pitch", "rate")
+OFTEN_BY_LFO = ("pitch", "cutoff", "width", "position", "level")
 UNIT_WORDS = {
     "st": "semitones",
     "oct": "octaves",
@@ -31,18 +32,21 @@ class Offer:
 def offers_from(patch: Patch, source: str) -> list[Offer]:
     """Return what an output could be connected to, the most sensible first."""
     targets = [f"{module.id}.{port.name}" for module in patch.modules for port in module.declaration.inputs]
-    return ranked(offer(patch, source, target) for target in targets)
+    often = wanted_by(patch.by_id[source.partition(".")[0]].type)
+    order = {name: place for place, name in enumerate(often)}
+    found = [offer(patch, source, target) for target in targets]
+    return sorted(found, key=lambda one: (*urgency(one), order.get(one.line.target.partition(".")[2], len(often))))
 
 
 def offers_to(patch: Patch, target: str) -> list[Offer]:
     """Return what could be connected to an input, the most sensible first."""
     sources = [f"{module.id}.{port.name}" for module in patch.modules for port in module.declaration.outputs]
-    return ranked(offer(patch, source, target) for source in sources)
+    return sorted((offer(patch, source, target) for source in sources), key=urgency)
 
 
-def ranked(offers: Iterator[Offer]) -> list[Offer]:
-    """Return offers in order: what is there already last of all."""
-    return sorted(offers, key=lambda one: (one.present, one.rank))
+def urgency(one: Offer) -> tuple[bool, int]:
+    """Return by what offers are sorted: what is there already comes last of all."""
+    return one.present, one.rank
 
 
 def offer(patch: Patch, source: str, target: str) -> Offer:
@@ -69,7 +73,8 @@ def rank_of(patch: Patch, source: str, target: str) -> int:
     if output.kind == "audio" and through and port.kind == "audio":
         return FOLLOWS if not sources_of(patch, target) else SENSIBLE
     if output.kind == "control" and port.kind in ("control", "pitch") and not through:
-        return FOLLOWS if is_first_steered(patch, target) else SENSIBLE
+        often = wanted_by(patch.by_id[ids[0]].type)[:2]
+        return FOLLOWS if port.name in often and not sources_of(patch, target) else SENSIBLE
     if output.kind == "gate" and port.kind == "control":
         return USEFUL
     if output.kind == "control" and through and port.kind in ("control", "pitch"):
@@ -77,12 +82,9 @@ def rank_of(patch: Patch, source: str, target: str) -> int:
     return POSSIBLE
 
 
-def is_first_steered(patch: Patch, target: str) -> bool:
-    """Tell whether an input is the one by which its module is steered first of all, and nothing does it yet."""
-    module, _, name = target.partition(".")
-    steered = [port.name for port in patch.by_id[module].declaration.inputs if port.ruler]
-    preferred = [one for one in ("level", "cutoff", "position", "drive") if one in steered] or steered
-    return name == preferred[0] and not sources_of(patch, target)
+def wanted_by(kind: str) -> tuple[str, ...]:
+    """Return the inputs that a type of module steers most often, the most frequent first."""
+    return OFTEN_BY_LFO if kind == "lfo" else OFTEN
 
 
 def reason_of(output: Output, port: Input, module: Module) -> str:

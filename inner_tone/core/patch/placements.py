@@ -3,11 +3,11 @@
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from inner_tone.core.modules import MODULE_TYPES
+from inner_tone.core.modules import CATALOGUE, MODULE_TYPES
 from inner_tone.core.modules.declaration import ModuleType
-from inner_tone.core.patch.edit import AddModule, Connect, Disconnect, Edit, Ends, InsertModule, fresh_id
+from inner_tone.core.patch.edit import AddModule, Connect, Disconnect, Edit, Ends, InsertModule, fresh_id, fresh_title
 from inner_tone.core.patch.model import Connection, Module, Patch, split_port
-from inner_tone.core.patch.offers import usual_depth
+from inner_tone.core.patch.offers import usual_depth, wanted_by
 from inner_tone.core.patch.ports import (
     carries_sound,
     lines_from,
@@ -21,7 +21,6 @@ from inner_tone.core.patch.ports import (
 
 ONLY_ONE = ("player", "output")
 GLIDES = ("slew", "quantise")
-FIRST_STEERED = ("level", "cutoff", "width", "position", "drive", "pitch", "rate")
 
 
 @dataclass(frozen=True)
@@ -41,6 +40,18 @@ def placements(patch: Patch, selected: str | None, line: Ends | None = None) -> 
     }
 
 
+def new_module(patch: Patch, declared: ModuleType) -> Module:
+    """Return a module of a type with a free id, and a name of its own if it is not the first."""
+    title = fresh_title([module.title for module in patch.modules], declared.title)
+    label = "" if title == declared.title else title
+    return Module(id=fresh_id(patch.by_id, declared.name), type=declared.name, label=label)
+
+
+def goes_through(module: Module) -> bool:
+    """Tell whether sound goes through a module."""
+    return sounds(module.declaration) and bool(through_inputs(module.declaration))
+
+
 class Placing:
     """A new module of one type on its way into a patch."""
 
@@ -49,7 +60,7 @@ class Placing:
         self.declared = declared
         self.selected = patch.by_id.get(selected) if selected else None
         self.line = line
-        self.module = Module(id=fresh_id(patch.by_id, declared.name), type=declared.name)
+        self.module = new_module(patch, declared)
         self.player = of_type(patch, "player")
         self.output = of_type(patch, "output")
 
@@ -99,7 +110,7 @@ class Placing:
             if targets:
                 beside = [self.copy_of(line) for line in targets]
                 yield Placement(f"beside {selected.title}", self.put(*beside, *self.keyed()))
-        if selected and through_inputs(selected.declaration) and sounds(selected.declaration):
+        if selected and selected.type != "output" and goes_through(selected):
             into = Connection(source=self.main(), target=f"{selected.id}.{self.free_way(selected)}")
             yield Placement(f"into {selected.title}", self.put(into, *self.keyed()))
         first = self.first_of_path()
@@ -158,6 +169,10 @@ class Placing:
         selected = self.selected
         if selected and selected.type != "output" and sounds(selected.declaration):
             going = [line for line in lines_from(self.patch, selected.id) if carries_sound(self.patch, line)]
+            behind = self.patch.by_id[split_port(going[0].target)[0]] if going else None
+            if behind and any(split_port(line.source)[0] != selected.id for line in self.coming(behind)):
+                # what sounds beside it goes the same way
+                yield Placement(f"before {behind.title}", (self.insertion(self.coming(behind)),))
             if going:
                 yield Placement(f"behind {selected.title}", (self.insertion(going),))
             else:
@@ -224,7 +239,7 @@ class Placing:
 
     def wanted(self) -> tuple[str, ...]:
         """Return the inputs that this type steers most often."""
-        return ("pitch", "cutoff", "width", "position", "level") if self.declared.name == "lfo" else FIRST_STEERED
+        return wanted_by(self.declared.name)
 
     def unsteered(self) -> list[str]:
         """Return the inputs in the patch that most often want such a module and are not steered yet."""
@@ -267,7 +282,7 @@ class Placing:
     def as_steps(self) -> Iterator[Placement]:
         """Steps play what has a pitch and what has a gate, driven by a clock that they bring along if there is none."""
         clock = of_type(self.patch, "clock")
-        driver = clock or Module(id=fresh_id(self.patch.by_id, "clock"), type="clock")
+        driver = clock or new_module(self.patch, CATALOGUE["clock"])
         lines = [Connection(source=f"{driver.id}.out", target=f"{self.module.id}.clock")]
         for module in self.patch.modules:
             for name, source in (("pitch", "row1"), ("gate", "gate")):

@@ -95,7 +95,12 @@ export function Bench({ stepId, patch, phrase, before, instructions, catalogue, 
             : "grid-rows-[minmax(0,1fr)_auto_262px]"
         }`}
       >
-        <div className="min-h-0 min-w-0" data-map>
+        <div className="relative min-h-0 min-w-0" data-map>
+          {modulesOf(patch).length === 0 && (
+            <p className="absolute inset-0 m-auto h-fit w-fit max-w-sm text-center font-read text-lg text-soft">
+              Nothing is here yet.{writing && " Press A and say what you need: a player, a tone, an output…"}
+            </p>
+          )}
           <PatchMap
             ref={map}
             patch={patch}
