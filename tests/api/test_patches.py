@@ -33,7 +33,7 @@ class EditsTest(ApiTest):
         self.assertIn("out of range", self.assert_problem(off, 422)["detail"])
 
     def test_offers_from_an_output_and_to_an_input(self) -> None:
-        wish = {"patch": PATCH, "port": "breath.out"}
+        wish: dict[str, Any] = {"patch": PATCH, "port": "breath.out"}
         offers = self.client.post("/api/patches/offers", json=wish).json()
         self.assertIn("steers cutoff, in semitones", [one["reason"] for one in offers])
         wish = {"patch": PATCH, "port": "bell.cutoff", "into": True}

@@ -11,6 +11,7 @@ from inner_tone.core.errors import InnerToneError
 from inner_tone.core.patch.difference import difference, opening
 from inner_tone.core.patch.instructions import Instruction
 from inner_tone.core.patch.model import Module, Patch
+from inner_tone.core.patch.placements import HEADROOM_DB
 from inner_tone.core.patch.validate import checked_patch
 from inner_tone.core.phrase import Note, Phrase, checked_phrase
 
@@ -42,7 +43,7 @@ def checked(content: StepContent) -> StepContent:
 
 def first_step() -> StepContent:
     """Return the step that a new lesson begins with: a player and an output, and one note to play."""
-    modules = (Module(id="player", type="player"), Module(id="out", type="output", settings={"level": -12}))
+    modules = (Module(id="player", type="player"), Module(id="out", type="output", settings={"level": HEADROOM_DB}))
     phrase = Phrase(title="One note", beats=4, notes=(Note(start=0, length=2, pitch=57),))
     return StepContent(title="First step", patch=Patch(modules=modules), phrase=phrase)
 

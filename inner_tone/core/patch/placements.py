@@ -19,6 +19,7 @@ from inner_tone.core.patch.ports import (
     through_inputs,
 )
 
+HEADROOM_DB = -12.0  # a new output leaves room for several sources at full level
 ONLY_ONE = ("player", "output")
 GLIDES = ("slew", "quantise")
 
@@ -44,7 +45,8 @@ def new_module(patch: Patch, declared: ModuleType) -> Module:
     """Return a module of a type with a free id, and a name of its own if it is not the first."""
     title = fresh_title([module.title for module in patch.modules], declared.title)
     label = "" if title == declared.title else title
-    return Module(id=fresh_id(patch.by_id, declared.name), type=declared.name, label=label)
+    settings = {"level": HEADROOM_DB} if declared.name == "output" else {}
+    return Module(id=fresh_id(patch.by_id, declared.name), type=declared.name, label=label, settings=settings)
 
 
 def goes_through(module: Module) -> bool:

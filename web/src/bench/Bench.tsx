@@ -89,6 +89,8 @@ export function Bench({ stepId, patch, phrase, before, instructions, catalogue, 
   return (
     <>
       <div
+        data-render={now.data?.key}
+        data-behind={now.behind}
         className={`grid min-h-0 min-w-0 grid-cols-[1fr_292px] ${
           state.wide
             ? "fixed inset-0 z-30 grid-rows-[minmax(0,1fr)_auto] bg-paper"

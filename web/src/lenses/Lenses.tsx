@@ -82,7 +82,7 @@ export function Lenses({ patch, catalogue, followed, state, onState, render, beh
   const taps = (shown: string | undefined) => tapChoices(patch, catalogue, shown);
   const shownCycles = state.cycles ?? (wave && wave.seconds === render?.seconds ? 0 : CYCLES);
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-2 gap-5" data-render={render?.key} data-behind={behind}>
+    <div className="grid min-h-0 flex-1 grid-cols-2 gap-5">
       <LensFrame
         name="Wave"
         taps={taps(followed)}

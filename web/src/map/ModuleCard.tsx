@@ -55,7 +55,7 @@ export function ModuleCard(props: Props) {
       role="button"
       tabIndex={props.reachable ? 0 : -1}
       aria-pressed={selected}
-      aria-label={spoken(props, title)}
+      aria-description={spoken(props, title)}
       data-card={module.id}
       opacity={props.dim ? 0.4 : 1}
       className="group cursor-pointer outline-none"
@@ -127,7 +127,7 @@ export function ModuleCard(props: Props) {
   );
 }
 
-/** The card as it is read aloud. */
+/** All that the card says, from afar too. */
 function spoken(props: Props, title: string): string {
   const { module, catalogue, measure, findings } = props;
   const parts = [title, kindText(module, catalogue), props.heard ?? levelText(module, catalogue, measure)];

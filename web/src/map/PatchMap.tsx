@@ -8,7 +8,7 @@ import {
 } from "react";
 
 import type { Connection, Ends, Finding, Measure, Patch } from "../api/client";
-import { type Catalogue, lineKey, mainOutput, modulesOf, split } from "../api/patch";
+import { type Catalogue, endsOf, lineKey, mainOutput, modulesOf, split } from "../api/patch";
 import { flowOf, neighbours } from "./flow";
 import { AFAR, type Card, layout, type Line, NEAR, type Point } from "./layout";
 import { type Heard, ModuleCard } from "./ModuleCard";
@@ -150,7 +150,7 @@ export function PatchMap({ ref, patch, catalogue, ...props }: Props) {
             selected={isChosen(line)}
             off={line.connections.every((one) => one.off === true)}
             empty={isEmpty(line) && line.kind === "audio"}
-            onSelect={() => realEnds(line).slice(0, 1).forEach(props.onLine)}
+            onSelect={() => realEnds(line).slice(0, 1).map(endsOf).forEach(props.onLine)}
             onHover={(on) => setHovered(on ? line.connections[0] : undefined)}
           />
         ))}
