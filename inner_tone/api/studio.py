@@ -32,7 +32,8 @@ def taken(patch: Patch, phrase: Phrase, taps: Collection[str], watch: Watch) -> 
     """Render; of the taps that only the checkup needs, no more is kept than that."""
     done = render(patch, phrase, taps=sorted({*taps, *taps_for(patch)}), watch=watch)
     jumps = jumps_of(patch, phrase, done)
-    return Take(replace(done, taps={tap: done.taps[tap] for tap in sorted(taps)}), jumps)
+    # copies, since a tap is a part of the array that holds all of them
+    return Take(replace(done, taps={tap: done.taps[tap].copy() for tap in sorted(taps)}), jumps)
 
 
 @dataclass

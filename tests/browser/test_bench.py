@@ -1,82 +1,14 @@
 """The bench: building with the keyboard alone and with the mouse, connecting, grouping, undoing, mending."""
 
-import io
 import unittest
 from typing import Any
 
-import httpx
-import numpy as np
-from scipy.io import wavfile
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
-from selenium.webdriver.remote.webelement import WebElement
 
 from inner_tone.core.patch.model import Patch
 from inner_tone.demo.foghorn import DISTANT
-from tests.support.browser import BrowserTest
-
-
-class BenchTest(BrowserTest):
-    """A test with a lesson of its own, whose only step begins with a given patch."""
-
-    def begin(self, patch: Patch, title: str = "A lesson of mine") -> str:
-        """Make a lesson with a patch in its first step and open it at the desk; returns the step's id."""
-        with httpx.Client(base_url=self.application.address, timeout=30) as client:
-            lesson = client.post("/api/lessons", json={"title": title}).json()
-            step = lesson["steps"][0]
-            body = {"version": step["version"], "content": {**step["content"], "patch": patch.to_json()}}
-            self.assertEqual(client.put(f"/api/steps/{step['id']}", json=body).status_code, 200)
-        self.lesson_id, self.step_id = str(lesson["id"]), str(step["id"])
-        self.open(f"/desk/{self.lesson_id}/1")
-        self.settle()
-        return self.step_id
-
-    def patch(self) -> dict[str, Any]:
-        """Return the patch as the server keeps it."""
-        self.settle()
-        with httpx.Client(base_url=self.application.address) as client:
-            lesson = client.get(f"/api/lessons/{self.lesson_id}").json()
-        step = next(one for one in lesson["steps"] if one["id"] == self.step_id)
-        patch: dict[str, Any] = step["content"]["patch"]
-        return patch
-
-    def lines(self) -> set[str]:
-        return {f"{one['from']}>{one['to']}" for one in self.patch()["connections"]}
-
-    def modules(self) -> list[str]:
-        return [one["id"] for one in self.patch()["modules"]]
-
-    def peak(self) -> float:
-        """Return the greatest sample of what the server gives to be heard."""
-        with httpx.Client(base_url=self.application.address) as client:
-            wav = client.get(f"/api/renders/{self.render_key()}/sound").content
-        _, samples = wavfile.read(io.BytesIO(wav))
-        return float(np.max(np.abs(samples)))
-
-    def card(self, module: str) -> WebElement:
-        found: WebElement = self.wait(lambda: self.css(f"[data-card='{module}']"), f"the card {module}")
-        return found
-
-    def name_of(self, module: str) -> str:
-        """Return what a card says."""
-        return str(self.card(module).accessible_name)
-
-    def wait_focus(self, module: str) -> None:
-        self.wait(lambda: self.css(f"[data-card='{module}']:focus"), f"the focus on {module}")
-
-    def chord(self, *keys: str) -> None:
-        """Press keys together, the last one with all others held."""
-        actions = ActionChains(self.driver)
-        for key in keys[:-1]:
-            actions.key_down(key)
-        actions.send_keys(keys[-1])
-        for key in keys[:-1]:
-            actions.key_up(key)
-        actions.perform()
-
-    def foot(self, name: str) -> None:
-        self.css(f"[data-foot={name}]").click()  # type: ignore[union-attr]
-
+from tests.support.bench import BenchTest
 
 VOICE = {
     "player.pitch>oscillator.pitch",

@@ -2,13 +2,10 @@
 
 import unittest
 
-import httpx
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
-from inner_tone.core.patch.model import Patch
 from tests.support.browser import BrowserTest
-from tests.support.patches import Line, module, patch
 
 
 class ReadingTest(BrowserTest):
@@ -56,95 +53,6 @@ class ReadingTest(BrowserTest):
         self.press(Keys.ENTER)
         self.press(Keys.ARROW_RIGHT)
         self.assertIn("Δ 55 Hz, 12 st, −6.0", str(cursor.get_attribute("aria-valuetext")))
-
-
-# every overlap of two cards, and every line that runs through a card, as the page has drawn them
-CROSSINGS = """
-  const cards = [...document.querySelectorAll('[data-card]')].map((card) => {
-    const box = card.querySelectorAll('rect')[1].getBoundingClientRect();
-    const {left, right, top, bottom} = box;
-    return {id: card.dataset.card, left: left + 1, right: right - 1, top: top + 1, bottom: bottom - 1};
-  });
-  const found = [];
-  for (const a of cards) for (const b of cards)
-    if (a !== b && a.left < b.right && b.left < a.right && a.top < b.bottom && b.top < a.bottom)
-      found.push(a.id + ' overlaps ' + b.id);
-  for (const line of document.querySelectorAll('[data-line]')) {
-    const matrix = line.getScreenCTM();
-    for (let at = 0; at <= line.getTotalLength(); at += 1) {
-      const p = line.getPointAtLength(at).matrixTransform(matrix);
-      for (const card of cards)
-        if (p.x > card.left && p.x < card.right && p.y > card.top && p.y < card.bottom)
-          found.push(line.dataset.line + ' through ' + card.id);
-    }
-  }
-  return [cards.length, [...new Set(found)]];
-"""
-
-
-class MapTest(BrowserTest):
-    def crossings(self, least: int) -> list[str]:
-        count, found = self.driver.execute_script(CROSSINGS)
-        self.assertGreaterEqual(count, least)
-        return [str(one) for one in found]
-
-    def show(self, patch: Patch) -> None:
-        """Put a patch into the first step, as another window would, and open it."""
-        with httpx.Client(base_url=self.application.address) as client:
-            row = client.get("/api/lessons").json()[0]
-            step = client.get(f"/api/lessons/{row['id']}").json()["steps"][0]
-            body = {"version": step["version"], "content": {**step["content"], "patch": patch.to_json()}}
-            self.assertEqual(client.put(f"/api/steps/{step['id']}", json=body).status_code, 200)
-        self.open_step(1)
-
-    def test_every_step_of_the_demo_is_tidy(self) -> None:
-        for place in range(1, 6):
-            self.open_step(place)
-            self.assertEqual(self.crossings(3), [], f"step {place}")
-
-    def test_large_patches_are_tidy(self) -> None:
-        voice = [
-            module("player", "player"),
-            module("glide", "slew"),
-            module("saw", "oscillator"),
-            module("pulse", "oscillator", wave="square"),
-            module("wind", "noise"),
-            module("mix", "mixer"),
-            module("filter", "filter"),
-            module("amp", "amplifier"),
-            module("pan", "pan"),
-            module("vibrato", "lfo"),
-            module("slow", "lfo", rate=0.2),
-            module("loud", "envelope"),
-            module("bright", "envelope"),
-            module("out", "output"),
-        ]
-        lines: list[Line] = [
-            ("player.pitch", "glide.in"),
-            ("glide.out", "saw.pitch"),
-            ("glide.out", "pulse.pitch"),
-            ("vibrato.out", "saw.pitch", 0.3, "player.wheel"),
-            ("vibrato.out", "pulse.pitch", 0.3, "player.wheel"),
-            ("slow.out", "vibrato.rate", 1),
-            ("slow.out", "pulse.width", 0.3),
-            ("slow.out", "pan.position", 0.6),
-            ("saw.out", "mix.in1"),
-            ("pulse.out", "mix.in2"),
-            ("wind.out", "mix.in3", 0.2),
-            ("mix.out", "filter.in"),
-            ("filter.out", "amp.in"),
-            ("amp.out", "pan.in"),
-            ("pan.left", "out.left"),
-            ("pan.right", "out.right"),
-            ("player.gate", "loud.gate"),
-            ("player.gate", "bright.gate"),
-            ("loud.out", "amp.level"),
-            ("bright.out", "filter.cutoff", 36),
-            ("pulse.out", "saw.phase", 0.5),
-            ("filter.band", "filter.in", 0.1),
-        ]
-        self.show(patch(voice, lines))
-        self.assertEqual(self.crossings(14), [])
 
 
 class PlayingTest(BrowserTest):

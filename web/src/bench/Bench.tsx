@@ -139,6 +139,7 @@ export function Bench({ stepId, patch, phrase, before, instructions, catalogue, 
             selected={state.line ? split(state.line.to)[0] : selected}
             line={state.line}
             onLine={state.selectLine}
+            onSelect={(id) => state.select([id])}
             onSet={writing ? edits.set : undefined}
             onEdit={edit}
             onConnect={writing ? (connecting) => state.ask({ what: "connect", connecting }) : undefined}
@@ -152,6 +153,7 @@ export function Bench({ stepId, patch, phrase, before, instructions, catalogue, 
             connections={connectionsOf(patch).length}
             findings={findings?.length}
             listening={listening.active}
+            steps={edits.steps}
           />
         </div>
         {!state.wide && (

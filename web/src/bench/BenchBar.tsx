@@ -10,10 +10,12 @@ interface Props {
   connections: number;
   findings: number | undefined;
   listening: boolean;
+  /** How many changes can be taken back. */
+  steps: number;
 }
 
 /** The strip between the map and what stands beneath it: what can be done, and what is shown there. */
-export function BenchBar({ commands, foot, onFoot, connections, findings, listening }: Props) {
+export function BenchBar({ commands, foot, onFoot, connections, findings, listening, steps }: Props) {
   const command = (id: string) => commands.find((one) => one.id === id);
   return (
     <div className="flex h-9 shrink-0 items-center gap-1 border-t border-rule px-3">
@@ -34,7 +36,7 @@ export function BenchBar({ commands, foot, onFoot, connections, findings, listen
       {listening && <Plain command={command("hear-all")} word="Hear everything" strong />}
       <Plain command={command("add")} word="Add…" strong />
       <Plain command={command("connect")} word="Connect…" />
-      <Plain command={command("undo")} word="Undo" />
+      <Plain command={command("undo")} word="Undo" steps={steps} />
       <Plain command={command("redo")} word="Redo" />
       <MoreMenu commands={commands} />
       <Plain command={command("fit")} word="Fit" />
@@ -75,9 +77,10 @@ interface PlainProps {
   command: Command | undefined;
   word: string;
   strong?: boolean;
+  steps?: number;
 }
 
-function Plain({ command, word, strong = false }: PlainProps) {
+function Plain({ command, word, strong = false, steps }: PlainProps) {
   if (!command) return null;
   return (
     <button
@@ -85,6 +88,7 @@ function Plain({ command, word, strong = false }: PlainProps) {
       title={`${command.words} (${command.keys.map(keyText).join(", ")})`}
       aria-keyshortcuts={command.keys[0]?.replace("Ctrl", "Control")}
       disabled={!command.possible}
+      data-steps={steps}
       className={`rounded px-2 py-1 hover:bg-this/10 disabled:text-firm ${strong ? "font-semibold" : ""}`}
       onClick={command.run}
     >

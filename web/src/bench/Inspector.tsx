@@ -31,6 +31,7 @@ interface Props {
   onSet: ((module: string, setting: string, value: Value) => void) | undefined;
   onEdit: ((edits: Edit[]) => void) | undefined;
   onConnect: ((connecting: Connecting) => void) | undefined;
+  onSelect: (id: string) => void;
 }
 
 /** The selected module: what it is, its picture, its rulers and choices, and under each input what steers it. */
@@ -59,6 +60,7 @@ export function Inspector(props: Props) {
   const old = before?.modules.find((one) => one.id === module.id && one.type === module.type);
   const set = onSet && ((name: string, value: Value) => onSet(module.id, name, value));
   const title = titleOf(module, catalogue);
+  const home = patch.sections.find((one) => one.modules.includes(module.id));
   return (
     <section aria-label={`Settings of ${title}`} className="px-4 py-3">
       <Title
@@ -70,6 +72,18 @@ export function Inspector(props: Props) {
       <p className="truncate text-soft" title={`${type.summary} ${type.explanation}`}>
         <b className="font-medium text-ink">{type.title}.</b> {type.summary}
       </p>
+      {home && (
+        <p className="text-soft">
+          In the section{" "}
+          <button
+            type="button"
+            className="font-medium text-ink underline decoration-firm decoration-dotted hover:text-this"
+            onClick={() => props.onSelect(home.id)}
+          >
+            {home.label}
+          </button>
+        </p>
+      )}
       <ModulePicture module={module} type={type} before={old} onSet={set} />
       <Settings {...props} module={module} type={type} old={old} set={set} />
     </section>

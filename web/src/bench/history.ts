@@ -57,6 +57,8 @@ export class PatchHistory {
   }
 
   canUndo = (): boolean => !this.exhausted || this.store.temporal.getState().pastStates.length > 0;
+  /** How many changes of this session can be taken back. */
+  steps = (): number => this.store.temporal.getState().pastStates.length;
   canRedo = (): boolean => this.store.temporal.getState().futureStates.length > 0;
 
   subscribe = (listener: () => void): (() => void) => this.store.temporal.subscribe(listener);

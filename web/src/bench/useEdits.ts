@@ -13,6 +13,8 @@ export interface Edits {
   redo: () => void;
   canUndo: boolean;
   canRedo: boolean;
+  /** How many changes of this session can be taken back. */
+  steps: number;
   failure: string | undefined;
   dismiss: () => void;
 }
@@ -32,6 +34,7 @@ export function useEdits(
   const [failure, setFailure] = useState<string>();
   const history = historyOf(stepId, patch);
   const canUndo = useSyncExternalStore(history.subscribe, history.canUndo);
+  const steps = useSyncExternalStore(history.subscribe, history.steps);
   const canRedo = useSyncExternalStore(history.subscribe, history.canRedo);
 
   useEffect(() => {
@@ -93,5 +96,5 @@ export function useEdits(
       return Promise.resolve();
     });
 
-  return { apply, set, undo, redo, canUndo, canRedo, failure, dismiss: () => setFailure(undefined) };
+  return { apply, set, undo, redo, canUndo, canRedo, steps, failure, dismiss: () => setFailure(undefined) };
 }

@@ -34,6 +34,7 @@ interface Props {
   onRenamed: (label: string | undefined) => void;
   onKey: (event: KeyboardEvent) => void;
   onHover: (hovered: boolean) => void;
+  onFocus: (focused: boolean) => void;
   onGrip: ((event: PointerEvent) => void) | undefined;
 }
 
@@ -66,6 +67,8 @@ export function ModuleCard(props: Props) {
       onClick={(event: MouseEvent) => props.onSelect(event.shiftKey || event.ctrlKey || event.metaKey)}
       onDoubleClick={props.onOpen}
       onKeyDown={props.onKey}
+      onFocus={(event) => props.onFocus(event.currentTarget.matches(":focus-visible"))}
+      onBlur={() => props.onFocus(false)}
       onPointerEnter={() => props.onHover(true)}
       onPointerLeave={() => props.onHover(false)}
     >

@@ -63,6 +63,7 @@ export function PatchMap({ ref, patch, catalogue, ...props }: Props) {
   const afar = useMemo(() => layout(shown.patch, shown.catalogue, AFAR), [shown]);
   const { drawn, frame, setFrame, viewBox, scale, zoomBy, fit, showOnly, pan } = useView(near, afar);
   const [hovered, setHovered] = useState<string | Ends>();
+  const [focused, setFocused] = useState<string>();
   const [around, setAround] = useState<Set<string>>();
   const pull = usePull(props.onConnect);
 
@@ -72,6 +73,7 @@ export function PatchMap({ ref, patch, catalogue, ...props }: Props) {
   const oldLines = new Set((before?.connections ?? []).map(lineKey));
   const looked = typeof hovered === "string" && !modules.has(hovered) ? undefined : hovered;
   const flow = flowOf(shown.patch, looked ?? chosenLine);
+  const lit = flow ?? flowOf(shown.patch, focused);
   const far = drawn === afar ? FAR_TEXT_PX / scale : undefined;
   const lost = props.reach && findings.find((one) => one.code === "no-sound")?.module;
   const focusable = modules.has(selected[0] ?? "") ? selected[0] : drawn.cards[0]?.id;
@@ -120,8 +122,9 @@ export function PatchMap({ ref, patch, catalogue, ...props }: Props) {
 
   const lightOf = (line: Line) => {
     if (around) return line.connections.every((one) => around.has(split(one.to)[0])) ? "plain" : "dim";
-    if (!flow) return "plain";
-    return line.connections.some((one) => flow.lines.has(lineKey(one))) ? "lit" : "dim";
+    if (!lit) return "plain";
+    if (line.connections.some((one) => lit.lines.has(lineKey(one)))) return "lit";
+    return flow ? "dim" : "plain";
   };
   const real = (connection: Connection) => shown.behind.get(lineKey(connection)) ?? [connection];
   const realEnds = (line: Line) => line.connections.flatMap(real);
@@ -187,6 +190,7 @@ export function PatchMap({ ref, patch, catalogue, ...props }: Props) {
             }}
             onKey={(event) => keyed(event, card)}
             onHover={(on) => setHovered(on ? card.id : undefined)}
+            onFocus={(on) => setFocused(on ? card.id : undefined)}
             onGrip={section || !main || !props.onConnect ? undefined : (event) => pull.begin(event, main)}
           />
         );
