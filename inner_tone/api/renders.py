@@ -67,6 +67,7 @@ class FindingOut(BaseModel):
     measured: str
     why: str
     remedy: str
+    action: str
     edits: list[Edit]
 
 
@@ -92,6 +93,7 @@ def finding_out(one: Finding) -> FindingOut:
         measured=one.measured,
         why=one.why,
         remedy=one.remedy.words,
+        action=one.remedy.action or one.remedy.words,
         edits=list(one.remedy.edits),
     )
 

@@ -164,6 +164,13 @@ class WiringTest(unittest.TestCase):
         after = made(voice(), DuplicateModules(modules=("filter", "amp"), connected=False))
         self.assertEqual({one for one in lines_of(after) if "-2" in one}, {"filter-2.out>amp-2.in"})
 
+    def test_what_is_new_is_what_it_was_about(self) -> None:
+        line = Connect(line=Connection(source="lfo.out", target="filter.resonance"))
+        added = edited(voice(), [AddModule(module=Module(id="lfo", type="lfo")), line])
+        self.assertEqual(added.touched, ("lfo",))
+        again = edited(added.patch, [line])
+        self.assertEqual(again.touched, ("filter",))
+
     def test_what_is_gone_is_said(self) -> None:
         for edit, words in (
             (Disconnect(line=ends("osc.out>amp.in")), "no connection from osc.out to amp.in"),

@@ -101,3 +101,59 @@ def tried(patch: Patch, edits: Sequence[Edit]) -> Patch:
         return edited(patch, edits).patch
     except InnerToneError:
         return patch
+
+
+# what is added, in its usual place after what is selected, and what it is called
+HARBOUR = (
+    ("player", "", "Keeper"),
+    ("output", "", "Harbour"),
+    ("oscillator", "", "Reed"),
+    ("oscillator", "oscillator", "Low reed"),
+    ("noise", "oscillator", "Steam"),
+    ("filter", "oscillator", "Bell mouth"),
+    ("amplifier", "filter", "Horn"),
+    ("envelope", "amplifier", "Breath"),
+    ("envelope", "filter", "Bite"),
+    ("lfo", "filter", "Swell"),
+    ("lfo", "oscillator", "Tremble"),
+    ("slew", "", "Glide"),
+    ("delay", "", "Quay wall"),
+    ("reverb", "", "Fog"),
+    ("mixer", "", "All sounds"),
+    ("oscillator", "mixer", "Engine"),
+    ("filter", "oscillator-3", "Hull"),
+    ("amplifier", "filter-2", "Engine room"),
+    ("envelope", "amplifier-2", "Throttle"),
+    ("envelope", "filter-2", "Stroke"),
+    ("lfo", "filter-2", "Pistons"),
+    ("oscillator", "mixer", "Gull"),
+    ("shaper", "oscillator-4", "Beak"),
+    ("filter", "shaper", "Sky"),
+    ("amplifier", "filter-3", "Cry"),
+    ("envelope", "amplifier-3", "Call"),
+    ("envelope", "filter-3", "Throat"),
+    ("lever", "filter", "Weather"),
+    ("lever", "delay", "Distance"),
+    ("noise", "mixer", "Rain"),
+    ("filter", "noise-2", "Deck"),
+    ("amplifier", "filter-4", "Shower"),
+    ("envelope", "amplifier-4", "Squall"),
+    ("lfo", "filter-4", "Gusts"),
+    ("pan", "amplifier-4", "Wind side"),
+    ("lfo", "pan", "Veering"),
+    ("harmonics", "mixer", "Harmonium"),
+    ("amplifier", "harmonics", "Chapel"),
+    ("envelope", "amplifier-5", "Bellows"),
+    ("lfo", "envelope-7", "Pedals"),
+)
+
+
+def harbour() -> Patch:
+    """Return a patch of forty modules as somebody would build it who keeps to the usual places."""
+    played = Patch()
+    for kind, selected, label in HARBOUR:
+        ways = placements(played, selected or None)[kind]
+        behind = [way for way in ways if selected and way.words.startswith("behind")]
+        done = edited(played, (behind or ways)[0].edits)
+        played = edited(done.patch, [RenameModule(module=done.touched[-1], label=label)]).patch
+    return played

@@ -60,7 +60,7 @@ def aliasing(scene: Scene) -> Iterator[Finding]:
         f"{target} makes tones above half of the sampling rate, which come back as false ones.",
         f"{with_unit(worst[0], 'Hz')} at {trimmed(worst[1], 2)} dB, no multiple of {with_unit(fundamental, 'Hz')}",
         "They do not belong to the sound, move against the melody, and will be missing on other instruments.",
-        Remedy(words, edits),
+        Remedy(words, edits, f"Turn it down to {trimmed(depth)}."),
     )
 
 

@@ -93,6 +93,7 @@ def cut(module: Module, stage: str, measured: str, fitting: float) -> Finding:
         Remedy(
             f"Shorten the {stage} to {with_unit(value, 's')}, or play longer notes.",
             (SetValue(module=module.id, setting=stage, value=value),),
+            f"Shorten the {stage} to {with_unit(value, 's')}.",
         ),
     )
 

@@ -26,10 +26,14 @@ Code = Literal[
 
 @dataclass(frozen=True)
 class Remedy:
-    """What to do about a finding, in words; with edits where one move mends it."""
+    """What to do about a finding, in words; with edits where one move mends it.
+
+    `action` says what the edits do, where the words name other ways too.
+    """
 
     words: str
     edits: tuple[Edit, ...] = ()
+    action: str = ""
 
 
 @dataclass(frozen=True)

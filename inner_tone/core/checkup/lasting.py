@@ -97,6 +97,7 @@ def sounds_unplayed(scene: Scene) -> Iterator[Finding]:
                 Remedy(
                     f"Turn its resonance down to {BELOW_SINGING}, or let it sing on purpose, tuned by its cutoff.",
                     (edit,),
+                    f"Turn its resonance down to {BELOW_SINGING}.",
                 ),
             )
 

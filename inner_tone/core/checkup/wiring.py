@@ -32,6 +32,7 @@ def goes_nowhere(scene: Scene) -> Iterator[Finding]:
                 Remedy(
                     "Connect it to something that is heard, or take it out.",
                     (RemoveModules(modules=(module.id,), bridge=False),),
+                    "Take it out.",
                 ),
             )
 
@@ -55,7 +56,11 @@ def unmoving(scene: Scene) -> Iterator[Finding]:
             f"{whose} steers {steered}, and never moves in this phrase.",
             f"at {trimmed(measure.greatest, 2)} throughout",
             "What is shown as movement is none: the step would sound the same without it.",
-            Remedy(remedy_words(scene, line), (Disconnect(line=Ends(source=line.source, target=line.target)),)),
+            Remedy(
+                remedy_words(scene, line),
+                (Disconnect(line=Ends(source=line.source, target=line.target)),),
+                "Take the connection away.",
+            ),
         )
 
 

@@ -179,15 +179,19 @@ class Edited:
 
 
 def edited(patch: Patch, edits: Sequence[Edit]) -> Edited:
-    """Return what a series of edits makes of a valid patch; raises EditError or DocumentError, and changes nothing."""
-    done = Edited(patch)
+    """Return what a series of edits makes of a valid patch; raises EditError or DocumentError, and changes nothing.
+
+    Where modules are new, it was about them; otherwise about all that was touched.
+    """
+    before, touched = patch.by_id, dict[str, None]()
     for edit in edits:
         work: Callable[[Patch, Any], Edited] = MOVES[type(edit)]
-        step = work(done.patch, edit)
-        done = Edited(pruned(step.patch), tuple(dict.fromkeys((*done.touched, *step.touched))))
-    checked_patch(done.patch)
-    present = done.patch.by_id
-    return Edited(done.patch, tuple(name for name in done.touched if name in present))
+        step = work(patch, edit)
+        patch = pruned(step.patch)
+        touched |= dict.fromkeys(step.touched)
+    checked_patch(patch)
+    present = [name for name in touched if name in patch.by_id]
+    return Edited(patch, tuple(name for name in present if name not in before) or tuple(present))
 
 
 def fresh_id(taken: Iterable[str], wanted: str) -> str:

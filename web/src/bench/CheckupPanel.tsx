@@ -48,9 +48,12 @@ export function CheckupPanel({ findings, patch, catalogue, onShow, onMend }: Pro
           </div>
           <div className="w-60 self-center text-right">
             {one.edits.length > 0 && onMend ? (
-              <button type="button" className="button text-left" onClick={() => onMend(one.edits)}>
-                {one.remedy}
-              </button>
+              <>
+                {one.action !== one.remedy && <p className="mb-1 text-left text-soft">{one.remedy}</p>}
+                <button type="button" className="button text-left" onClick={() => onMend(one.edits)}>
+                  {one.action}
+                </button>
+              </>
             ) : (
               <p className="text-left">{one.remedy}</p>
             )}

@@ -87,7 +87,7 @@ export function RoutingTable({ patch, catalogue, chosen, onChoose, onEdit }: Pro
                     key={header.id}
                     scope="col"
                     aria-sort={sortOf(header.column.getIsSorted())}
-                    className="pb-1 font-semibold"
+                    className={`pb-1 font-semibold ${header.id === "depth" ? "pl-12" : ""}`}
                   >
                     <button
                       type="button"

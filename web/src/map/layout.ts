@@ -17,6 +17,7 @@ const UPRIGHT_GAP = 42;
 const ACROSS_GAP = 22;
 const LABEL_HEIGHT = 16;
 const PORT_GAP = 24;
+const PORT_MARGIN = 8;
 
 export interface Point {
   x: number;
@@ -184,8 +185,11 @@ class Ports {
   entry(route: Route): Point {
     const at = this.cornerOf(route.to);
     const [place, count] = this.order(route);
-    const shift = (place - (count - 1) / 2) * PORT_GAP;
-    if (route.entry === "left") return { x: at.x, y: at.y + this.grid.card.height / 2 + shift * 0.6 };
+    const { width, height } = this.grid.card;
+    const room = route.entry === "left" ? height : width;
+    const widest = route.entry === "left" ? 0.6 * PORT_GAP : PORT_GAP;
+    const shift = (place - (count - 1) / 2) * Math.min(widest, (room - PORT_MARGIN) / count);
+    if (route.entry === "left") return { x: at.x, y: at.y + this.grid.card.height / 2 + shift };
     return { x: at.x + this.grid.card.width / 2 + shift, y: at.y + this.grid.card.height };
   }
 
