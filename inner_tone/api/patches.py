@@ -7,8 +7,9 @@ from pydantic import BaseModel, Field
 
 from inner_tone.api.schemas import Incoming
 from inner_tone.core.analysis.picture import Picture, picture
-from inner_tone.core.patch.edit import Edit, Edited, Ends, edited, fragment
+from inner_tone.core.patch.edit import Edited, edited, fragment
 from inner_tone.core.patch.model import Connection, Module, Name, Patch, PortName
+from inner_tone.core.patch.moves import Edit, Ends
 from inner_tone.core.patch.offers import Offer, offers_from, offers_to
 from inner_tone.core.patch.placements import placements
 from inner_tone.core.patch.validate import checked_patch, checked_port

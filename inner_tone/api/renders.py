@@ -10,9 +10,9 @@ from inner_tone.api.lenses import LensOut, LensWish, look, taps_of
 from inner_tone.api.schemas import Incoming
 from inner_tone.core.checkup import Code, Finding, checkup
 from inner_tone.core.engine.render import Measure, Render
-from inner_tone.core.patch.edit import Edit
 from inner_tone.core.patch.listening import Listening, heard
 from inner_tone.core.patch.model import Patch
+from inner_tone.core.patch.moves import Edit
 from inner_tone.core.patch.validate import checked_patch
 from inner_tone.core.phrase import Phrase, checked_phrase
 from inner_tone.formats.audio import stereo, wav_bytes

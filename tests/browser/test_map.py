@@ -6,9 +6,10 @@ import unittest
 
 from selenium.webdriver.common.keys import Keys
 
-from inner_tone.core.patch.edit import RemoveModules, edited
+from inner_tone.core.patch.edit import edited
+from inner_tone.core.patch.moves import RemoveModules
 from tests.support.bench import BenchTest
-from tests.support.edits import patch_of
+from tests.support.edits import harbour, patch_of
 from tests.support.patches import Line, module, patch, phrase
 
 
@@ -63,11 +64,12 @@ class MapTest(BenchTest):
         self.assertEqual(self.crossings(14), [])
 
     def test_whatever_is_built_is_tidy_at_5_15_and_40_modules(self) -> None:
-        for count in (5, 15, 40):
-            for seed in (1, 2, 3):
-                self.begin(patch_of(count, seed))
-                closed = sum(len(one["modules"]) - 1 for one in self.patch()["sections"] if not one["open"])
-                self.assertEqual(self.crossings(count - closed), [], f"{count} modules, seed {seed}")
+        for count, seed in ((5, 1), (15, 2), (40, 3), (40, 4)):
+            self.begin(patch_of(count, seed), phrase=phrase(beats=0.1))
+            closed = sum(len(one["modules"]) - 1 for one in self.patch()["sections"] if not one["open"])
+            self.assertEqual(self.crossings(count - closed), [], f"{count} modules, seed {seed}")
+        self.begin(harbour(), phrase=phrase(beats=0.1))
+        self.assertEqual(self.crossings(40), [])
 
 
 # one edit by its key, on a card that is chosen first; done when it can be taken back, or when nothing came of it
@@ -97,7 +99,7 @@ class RandomEditsTest(BenchTest):
     """Three hundred edits by somebody who tries everything."""
 
     EDITS = 300
-    MOST = 40
+    MOST = 24
 
     def steps(self) -> int:
         """Return how many changes can be taken back."""
@@ -125,10 +127,10 @@ class RandomEditsTest(BenchTest):
         while steps < self.EDITS:
             steps, cards = self.edit(dice, cards)
             largest = max(largest, cards)
-            if steps >= looked_at + 60:
+            if steps >= looked_at + 100:
                 looked_at = steps
                 self.assertEqual(self.crossings(1), [], f"after {looked_at} edits")
-        self.assertGreaterEqual(largest, 30)
+        self.assertGreaterEqual(largest, 20)
         last = self.patch()
         self.assertNotEqual(last, first)
         self.press(Keys.CONTROL, "z" * steps)

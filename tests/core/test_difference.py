@@ -5,8 +5,9 @@ from typing import ClassVar
 
 from inner_tone.core.lesson.step import instructions
 from inner_tone.core.patch.difference import difference, opening
-from inner_tone.core.patch.edit import ChangeLine, ChangeSection, GroupModules, edited
+from inner_tone.core.patch.edit import edited
 from inner_tone.core.patch.model import Patch
+from inner_tone.core.patch.moves import ChangeLine, ChangeSection, GroupModules
 from inner_tone.core.patch.validate import read_patch
 from inner_tone.demo import foghorn
 from tests.support.patches import Line, module, patch

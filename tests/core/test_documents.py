@@ -30,7 +30,7 @@ class PatchTest(unittest.TestCase):
         patch = read_patch(data)
         self.assertEqual(read_patch(patch.to_json()), patch)
         self.assertEqual(patch.by_id["bell"].all_settings["slope"], 24)
-        self.assertEqual(patch.by_id["out"].all_settings["level"], 0)
+        self.assertEqual(patch.by_id["out"].all_settings["level"], -9)
 
     def test_what_is_not_an_object_is_refused(self) -> None:
         self.assert_problem([], "", "a list")

@@ -8,7 +8,9 @@ from hypothesis import strategies as some
 from pydantic import TypeAdapter
 
 from inner_tone.core.errors import DocumentError
-from inner_tone.core.patch.edit import (
+from inner_tone.core.patch.edit import EditError, edited, fragment
+from inner_tone.core.patch.model import Connection, Module, Patch
+from inner_tone.core.patch.moves import (
     AddModule,
     ChangeLine,
     ChangeSection,
@@ -16,7 +18,6 @@ from inner_tone.core.patch.edit import (
     Disconnect,
     DuplicateModules,
     Edit,
-    EditError,
     Ends,
     GroupModules,
     InsertModule,
@@ -27,10 +28,7 @@ from inner_tone.core.patch.edit import (
     ReplaceModule,
     SetValue,
     TakeApart,
-    edited,
-    fragment,
 )
-from inner_tone.core.patch.model import Connection, Module, Patch
 from inner_tone.core.patch.validate import checked_patch
 from tests.support.edits import patch_of, random_edits, tried
 from tests.support.patches import Line, module, patch

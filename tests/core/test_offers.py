@@ -8,9 +8,10 @@ from inner_tone.core.checkup import examined
 from inner_tone.core.engine.render import render
 from inner_tone.core.modules import CATALOGUE
 from inner_tone.core.modules.declaration import Law
-from inner_tone.core.patch.edit import AddModule, Connect, Ends, edited
+from inner_tone.core.patch.edit import edited
 from inner_tone.core.patch.listening import Listening, heard
 from inner_tone.core.patch.model import Module, Patch
+from inner_tone.core.patch.moves import AddModule, Connect, Ends
 from inner_tone.core.patch.offers import SENSIBLE, offers_from, offers_to, usual_depth
 from inner_tone.core.patch.placements import placements
 from tests.core.test_edit import lines_of, voice

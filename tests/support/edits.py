@@ -5,7 +5,9 @@ from collections.abc import Sequence
 
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.modules import CATALOGUE
-from inner_tone.core.patch.edit import (
+from inner_tone.core.patch.edit import edited
+from inner_tone.core.patch.model import Patch
+from inner_tone.core.patch.moves import (
     ChangeLine,
     ChangeSection,
     Connect,
@@ -19,9 +21,7 @@ from inner_tone.core.patch.edit import (
     RenameModule,
     ReplaceModule,
     TakeApart,
-    edited,
 )
-from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.offers import offers_from
 from inner_tone.core.patch.placements import placements
 

@@ -11,8 +11,8 @@ from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.pitch import follows_player, frequency_hz, steered_by
 from inner_tone.core.checkup.scene import PITCHED, Scene
 from inner_tone.core.modules.kernel import Floats
-from inner_tone.core.patch.edit import ChangeLine, Ends
 from inner_tone.core.patch.model import Connection, Module, split_port
+from inner_tone.core.patch.moves import ChangeLine, Ends
 from inner_tone.core.patch.ports import input_of, output_of
 from inner_tone.core.phrase import Note
 from inner_tone.core.units import trimmed, with_unit

@@ -8,8 +8,8 @@ from inner_tone.core.checkup.pitch import frequency_hz
 from inner_tone.core.checkup.scene import PITCHED, Scene
 from inner_tone.core.modules.envelope import BEND, BOTTOM
 from inner_tone.core.modules.tempo import DIVISIONS
-from inner_tone.core.patch.edit import SetValue
 from inner_tone.core.patch.model import Module, split_port
+from inner_tone.core.patch.moves import SetValue
 from inner_tone.core.units import trimmed, with_unit
 
 REACHED = 0.95

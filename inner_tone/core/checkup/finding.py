@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Literal
 
-from inner_tone.core.patch.edit import Edit
+from inner_tone.core.patch.moves import Edit
 
 Code = Literal[
     "no-sound",

@@ -8,8 +8,9 @@ from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.scene import SILENT, Scene
 from inner_tone.core.engine.schedule import schedule
 from inner_tone.core.modules.kernel import Floats
-from inner_tone.core.patch.edit import AddModule, ChangeLine, Connect, Edit, Ends, InsertModule, SetValue, fresh_id
+from inner_tone.core.patch.edit import fresh_id
 from inner_tone.core.patch.model import Connection, Module, split_port
+from inner_tone.core.patch.moves import AddModule, ChangeLine, Connect, Edit, Ends, InsertModule, SetValue
 from inner_tone.core.patch.ports import through_inputs
 from inner_tone.core.units import trimmed
 

@@ -8,8 +8,9 @@ import numpy as np
 from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.scene import Jump, Scene
 from inner_tone.core.engine.render import Render
-from inner_tone.core.patch.edit import AddModule, Connect, Disconnect, Edit, Ends, InsertModule, SetValue, fresh_id
+from inner_tone.core.patch.edit import fresh_id
 from inner_tone.core.patch.model import Connection, Module, Patch, split_port
+from inner_tone.core.patch.moves import AddModule, Connect, Disconnect, Edit, Ends, InsertModule, SetValue
 from inner_tone.core.patch.ports import sources_of
 from inner_tone.core.phrase import Phrase
 from inner_tone.core.units import trimmed, with_unit

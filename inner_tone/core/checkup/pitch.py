@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.scene import PITCHED, STILL, Scene
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
-from inner_tone.core.patch.edit import ChangeLine, Connect, Edit, Ends, SetValue
 from inner_tone.core.patch.model import Connection, Module
+from inner_tone.core.patch.moves import ChangeLine, Connect, Edit, Ends, SetValue
 from inner_tone.core.units import note_name, trimmed, with_unit
 
 LOWEST_HZ, HIGHEST_HZ = 20.0, 20_000.0

@@ -5,8 +5,9 @@ from collections.abc import Iterator
 from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.scene import SILENT, Scene
 from inner_tone.core.modules.declaration import Value
-from inner_tone.core.patch.edit import AddModule, ChangeLine, Connect, Edit, Ends, SetValue, fresh_id
+from inner_tone.core.patch.edit import fresh_id
 from inner_tone.core.patch.model import Connection, Module, split_port
+from inner_tone.core.patch.moves import AddModule, ChangeLine, Connect, Edit, Ends, SetValue
 from inner_tone.core.patch.ports import lines_from, main_output, sounds
 from inner_tone.core.units import trimmed, with_unit
 

@@ -4,8 +4,8 @@ from collections.abc import Iterator
 
 from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.scene import STILL, Scene
-from inner_tone.core.patch.edit import Disconnect, Ends, RemoveModules
 from inner_tone.core.patch.model import Connection, split_port
+from inner_tone.core.patch.moves import Disconnect, Ends, RemoveModules
 from inner_tone.core.units import trimmed
 
 STEADY_BY_NATURE = ("lever", "scale", "arithmetic", "quantise")

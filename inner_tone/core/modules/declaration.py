@@ -72,6 +72,35 @@ def time_input(name: str, default: float, help: str) -> Input:
     return Input(name, "control", help, ruler, Law.OCTAVES, bounds=(0.0, 60.0))
 
 
+def tone_inputs() -> tuple[Input, Input, Input]:
+    """Return the inputs by which everything is moved that repeats a cycle: in semitones, in hertz, in radians."""
+    return (
+        Input(
+            "pitch",
+            "pitch",
+            "Semitones from middle C. Connect the player's pitch with a depth of 1 to play notes.",
+            Ruler(-60, 60, 0, "st", 1),
+            bounds=(-240.0, 240.0),
+        ),
+        Input(
+            "linear",
+            "audio",
+            "Moves the frequency in hertz, through zero and backwards too.",
+            Ruler(-5000, 5000, 0, "Hz", 1),
+            bounds=(-1e5, 1e5),
+            usual=200.0,
+        ),
+        Input(
+            "phase",
+            "audio",
+            "Moves the place within the cycle, in radians.",
+            Ruler(-12, 12, 0, "rad", 0.01),
+            bounds=(-1e3, 1e3),
+            usual=2.0,
+        ),
+    )
+
+
 @dataclass(frozen=True)
 class Output:
     """A place where a signal leaves.

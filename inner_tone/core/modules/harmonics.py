@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 
-from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Number, Output, Row, Ruler
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Number, Output, Row, Ruler, tone_inputs
 from inner_tone.core.modules.functions import exp2, sine_of_cycle
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ, PER_TURN, begun_anew
@@ -30,29 +30,7 @@ MODULE = ModuleType(
         "1/n as in a saw, 1/n² as in a triangle; all of them, or only the odd ones."
     ),
     inputs=(
-        Input(
-            "pitch",
-            "pitch",
-            "Semitones from middle C. Connect the player's pitch with a depth of 1 to play notes.",
-            Ruler(-60, 60, 0, "st", 1),
-            bounds=(-240.0, 240.0),
-        ),
-        Input(
-            "linear",
-            "audio",
-            "Moves the frequency in hertz, through zero and backwards too.",
-            Ruler(-5000, 5000, 0, "Hz", 1),
-            bounds=(-1e5, 1e5),
-            usual=200.0,
-        ),
-        Input(
-            "phase",
-            "audio",
-            "Moves the place within the cycle, in radians.",
-            Ruler(-12, 12, 0, "rad", 0.01),
-            bounds=(-1e3, 1e3),
-            usual=2.0,
-        ),
+        *tone_inputs(),
         Input("reset", "gate", "Where this rises from zero, the cycle begins anew."),
     ),
     outputs=(Output("out", "audio", "The sum of the harmonics."),),

@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 
-from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Number, Output, Ruler
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Number, Output, Ruler, tone_inputs
 from inner_tone.core.modules.functions import exp2, sine_of_cycle
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
 from inner_tone.core.modules.wavetables import BANDS_PER_OCTAVE
@@ -44,29 +44,7 @@ MODULE = ModuleType(
         "has them all."
     ),
     inputs=(
-        Input(
-            "pitch",
-            "pitch",
-            "Semitones from middle C. Connect the player's pitch with a depth of 1 to play notes.",
-            Ruler(-60, 60, 0, "st", 1),
-            bounds=(-240.0, 240.0),
-        ),
-        Input(
-            "linear",
-            "audio",
-            "Moves the frequency in hertz, through zero and backwards too.",
-            Ruler(-5000, 5000, 0, "Hz", 1),
-            bounds=(-1e5, 1e5),
-            usual=200.0,
-        ),
-        Input(
-            "phase",
-            "audio",
-            "Moves the place within the cycle, in radians.",
-            Ruler(-12, 12, 0, "rad", 0.01),
-            bounds=(-1e3, 1e3),
-            usual=2.0,
-        ),
+        *tone_inputs(),
         Input(
             "width",
             "control",

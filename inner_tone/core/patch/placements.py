@@ -5,8 +5,9 @@ from dataclasses import dataclass
 
 from inner_tone.core.modules import CATALOGUE, MODULE_TYPES
 from inner_tone.core.modules.declaration import ModuleType
-from inner_tone.core.patch.edit import AddModule, Connect, Disconnect, Edit, Ends, InsertModule, fresh_id, fresh_title
+from inner_tone.core.patch.edit import fresh_id, fresh_title
 from inner_tone.core.patch.model import Connection, Module, Patch, split_port
+from inner_tone.core.patch.moves import AddModule, Connect, Disconnect, Edit, Ends, InsertModule
 from inner_tone.core.patch.offers import usual_depth, wanted_by
 from inner_tone.core.patch.ports import (
     carries_sound,

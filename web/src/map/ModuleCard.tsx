@@ -119,9 +119,7 @@ export function ModuleCard(props: Props) {
           strokeWidth="2"
           className="cursor-crosshair"
           onPointerDown={props.onGrip}
-        >
-          <title>Drag to connect (C)</title>
-        </circle>
+        />
       )}
       {props.renaming && (
         <NameField title={module.label} hint={title} width={size.width} onDone={props.onRenamed} />
