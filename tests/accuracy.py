@@ -25,6 +25,7 @@ SUBJECTS = (
     "sequencing",
     "shaper",
     "effects",
+    "measure",
 )
 MEASURING = tuple(f"tests.core.test_{subject}" for subject in SUBJECTS)
 

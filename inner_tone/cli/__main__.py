@@ -1,4 +1,4 @@
-"""`bin/inner-tone`: renders, compares and examines patches, and serves the application."""
+"""`bin/inner-tone`: renders, compares and examines patches, measures sounds, and serves the application."""
 
 import argparse
 import json
@@ -49,6 +49,11 @@ def parser() -> Parser:
     checkup.add_argument("--phrase", type=Path, required=True)
     checkup.set_defaults(run=run_checkup)
 
+    measure = commands.add_parser("measure", help="print what there is to measure of a sound in a WAV file")
+    measure.add_argument("sound", type=Path)
+    measure.add_argument("--note", metavar="NOTE", help="the note that it should be, as A2, to number its partials by")
+    measure.set_defaults(run=run_measure)
+
     serve = commands.add_parser("serve", help="serve the application on loopback, with a database that is running")
     serve.add_argument("--database", required=True, metavar="URL")
     serve.add_argument("--port", type=int, default=0, help="0 takes a free one (default)")
@@ -89,6 +94,13 @@ def run_checkup(wishes: argparse.Namespace) -> None:
         for one in found
     ]
     print(json.dumps({"findings": shown}, ensure_ascii=False, indent=1))
+
+
+def run_measure(wishes: argparse.Namespace) -> None:
+    """Print the measurement as JSON."""
+    from inner_tone.cli.measure import measure_file  # noqa: PLC0415
+
+    print(json.dumps(measure_file(wishes.sound, wishes.note), ensure_ascii=False, indent=1))
 
 
 def run_serve(wishes: argparse.Namespace) -> None:

@@ -1,6 +1,7 @@
 """Numbers with their units, as people read them."""
 
 import math
+import re
 
 NOTE_NAMES = ("C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B")
 MINUS = "−"
@@ -43,3 +44,18 @@ def note_name(midi: float) -> str:
 def midi_of(frequency_hz: float) -> float:
     """Return the MIDI note number, with fractions, of a frequency in Hz; A4 = 440 Hz = 69."""
     return 69.0 + 12.0 * math.log2(frequency_hz / 440.0)
+
+
+def midi_of_note(name: str) -> float | None:
+    """Return the MIDI note number of a note's name (A2, C#4, E♭3), or None if it is none."""
+    match = re.fullmatch(r"([A-Ga-g])([#♯b♭]?)(-?\d)", name.strip())
+    if not match:
+        return None
+    natural = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}[match[1].upper()]
+    accidental = {"": 0, "#": 1, "♯": 1, "b": -1, "♭": -1}[match[2]]
+    return 12.0 * (int(match[3]) + 1) + natural + accidental
+
+
+def frequency_of(midi: float) -> float:
+    """Return the frequency in Hz of a MIDI note number."""
+    return float(440.0 * 2.0 ** ((midi - 69.0) / 12.0))

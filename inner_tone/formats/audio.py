@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from scipy.io import wavfile
 
 from inner_tone.core.engine.render import Render
+from inner_tone.core.errors import InnerToneError
 
 Samples = NDArray[np.float64] | NDArray[np.float32]
 
@@ -22,6 +23,21 @@ def wav_bytes(samples: Samples, rate: float) -> bytes:
 def write_wav(path: Path, samples: Samples, rate: float) -> None:
     """Write samples, shape (n,) or (n, channels), as a 32-bit float WAV file; raises OSError."""
     path.write_bytes(wav_bytes(samples, rate))
+
+
+def read_wav(path: Path) -> tuple[NDArray[np.float64], float]:
+    """Return the samples of a WAV file, shape (channels, n), full scale 1, and its rate in Hz.
+
+    Raises InnerToneError if it is none that can be read, and OSError.
+    """
+    try:
+        rate, samples = wavfile.read(path)
+    except ValueError as error:
+        raise InnerToneError(f"{path}: This is not a WAV file that can be read: {error}.") from error
+    full = 1.0 if samples.dtype.kind == "f" else float(np.iinfo(samples.dtype).max) + 1.0
+    middle = 128.0 if samples.dtype == np.uint8 else 0.0
+    found = (samples.astype(np.float64) - middle) / (128.0 if samples.dtype == np.uint8 else full)
+    return np.atleast_2d(found.T), float(rate)
 
 
 def stereo(render: Render) -> NDArray[np.float32]:

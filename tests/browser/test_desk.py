@@ -30,7 +30,7 @@ class ReadingTest(BrowserTest):
         self.open_step(2)
         names = {card.accessible_name for card in self.all_css("[data-card]")}
         self.assertIn("Reed saw +1 dB", names)
-        self.assertIn("Loudness amplifier silent the sound is lost here", names)
+        self.assertIn("Loudness amplifier silent ! the sound is lost here", names)
         for card in self.all_css("[data-card] > path"):
             self.assertGreater(len(str(card.get_attribute("d"))), 200)
 

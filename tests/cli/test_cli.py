@@ -77,6 +77,24 @@ class CliTest(unittest.TestCase):
         self.assertEqual((found["code"], found["module"], found["port"]), ("no-sound", "amp", "level"))
         self.assert_refused("checkup", "--patch", PHRASE, "--phrase", PHRASE, saying="format")
 
+    def test_measure(self) -> None:
+        time = np.arange(48_000) / 48_000
+        file = self.folder / "tone.wav"
+        wavfile.write(file, 48_000, (0.5 * 32767 * np.sin(2 * np.pi * 111.0 * time)).astype(np.int16))
+        done = self.run_cli("measure", str(file), "--note", "A2")
+        self.assertEqual(done.returncode, 0, done.stderr)
+        found = json.loads(done.stdout)
+        keys = "pitch_hz note cents partials loudness_lufs peak_db rms_db dc envelope sentence"
+        self.assertEqual(list(found), keys.split())
+        self.assertEqual(list(found["envelope"]), ["attack_s", "decay_s", "sustain_db", "release_s"])
+        self.assertEqual(found["note"], "A2")
+        self.assertAlmostEqual(found["cents"], 1200 * np.log2(111 / 110), places=2)
+        self.assertAlmostEqual(found["peak_db"], -6.02, places=2)
+        self.assertEqual((found["partials"][0]["number"], len(found["partials"])), (1, 1))
+        self.assert_refused("measure", str(file), "--note", "H2", saying="not the name of a note")
+        self.assert_refused("measure", PATCH, saying="not a WAV file")
+        self.assert_refused("measure", "no.wav", saying="no.wav")
+
     def test_errors(self) -> None:
         out = str(self.folder / "x.wav")
         self.assert_refused("render", "--patch", "no.json", "--phrase", PHRASE, "--out", out, saying="no.json")

@@ -2,10 +2,10 @@
 
 import math
 from dataclasses import dataclass, replace
-from functools import lru_cache
 
 import numpy as np
 
+from inner_tone.core.analysis.partials import window
 from inner_tone.core.analysis.pitch import parabola
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.units import midi_of
@@ -20,10 +20,6 @@ LEAST_SHARE = 0.5
 LOWEST_HZ = 20.0
 HIGHEST_HZ = 20_000.0
 PLOT_POINTS = 700
-
-# F. J. Harris, "On the use of windows for harmonic analysis with the discrete Fourier transform", Proc. IEEE
-# 66 (1978): the minimum four-term Blackman-Harris window, whose side lobes lie below -92 dB.
-BLACKMAN_HARRIS = (0.35875, 0.48829, 0.14128, 0.01168)
 
 
 @dataclass(frozen=True)
@@ -45,14 +41,6 @@ class Spectrum:
     frequencies_hz: Floats
     levels_db: Floats
     partials: tuple[Partial, ...]
-
-
-@lru_cache(maxsize=4)
-def window(size: int) -> Floats:
-    """Return the minimum four-term Blackman-Harris window, shape (size,), periodic."""
-    angle = 2.0 * np.pi * np.arange(size) / size
-    a0, a1, a2, a3 = BLACKMAN_HARRIS
-    return a0 - a1 * np.cos(angle) + a2 * np.cos(2 * angle) - a3 * np.cos(3 * angle)
 
 
 def levels(signal: Floats, size: int) -> Floats:
