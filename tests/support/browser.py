@@ -76,7 +76,7 @@ class BrowserTest(unittest.TestCase):
         if "/desk/" in self.driver.current_url:
             self.wait(lambda: self.css("[data-keeping=kept]"), "everything kept")
 
-    def wait(self, look: Any, what: str, seconds: float = 15.0) -> Any:
+    def wait(self, look: Any, what: str, seconds: float = 30.0) -> Any:
         def calmly() -> Any:
             try:
                 return look()

@@ -2,6 +2,7 @@
 
 import atexit
 import itertools
+import os
 from contextlib import ExitStack
 from functools import lru_cache
 from pathlib import Path
@@ -11,7 +12,7 @@ from sqlalchemy import Engine
 from inner_tone.store.database import connect, migrate
 from inner_tone.store.server import Server, running
 
-FOLDER = Path(__file__).resolve().parents[2] / "var" / "test" / "postgresql"
+FOLDER = Path(__file__).resolve().parents[2] / "var" / "test" / os.environ.get("TESTS", "all") / "postgresql"
 _numbers = itertools.count()
 
 
