@@ -12,8 +12,7 @@ from inner_tone.core.patch.ports import lines_from, main_output, sounds
 from inner_tone.core.units import trimmed, with_unit
 
 WHY = "Nothing can be heard of the whole patch, however well the rest of it is built."
-SOUNDING = 1e-3
-LOWEST_HZ, OPEN_HZ = 20.0, 1000.0
+OPEN_HZ = 1000.0
 
 
 def silence(scene: Scene) -> Iterator[Finding]:

@@ -48,11 +48,6 @@ def carries_sound(patch: Patch, line: Connection) -> bool:
     return input_of(patch, line.target).kind == "audio" and bool(THROUGH.match(split_port(line.target)[1]))
 
 
-def lines_into(patch: Patch, module_id: str) -> list[Connection]:
-    """Return the connections that enter a module."""
-    return [line for line in patch.connections if split_port(line.target)[0] == module_id]
-
-
 def lines_from(patch: Patch, module_id: str) -> list[Connection]:
     """Return the connections that leave a module."""
     return [line for line in patch.connections if split_port(line.source)[0] == module_id]

@@ -23,7 +23,6 @@ export type Picture = Schemas["PictureOut"];
 export type Finding = Schemas["FindingOut"];
 export type Listening = Schemas["Listening"];
 export type KeptSection = Schemas["SectionOut"];
-export type HistoryRow = Schemas["HistoryRow"];
 export type Phrase = Schemas["Phrase"];
 export type ModuleType = Schemas["ModuleTypeOut"];
 export type InputType = Schemas["InputOut"];

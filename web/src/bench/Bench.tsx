@@ -71,7 +71,7 @@ export function Bench({ stepId, patch, phrase, before, instructions, catalogue, 
   };
   const context = { patch, catalogue, state: chosen, edits, listening, map, writing };
   const commands = useCommands(context);
-  const findings = now.data?.findings;
+  const findings = listening.active ? undefined : now.data?.findings;
   useKeys(keyTable(commands));
 
   const act = (moves: Edit[]) => {
@@ -110,7 +110,7 @@ export function Bench({ stepId, patch, phrase, before, instructions, catalogue, 
             catalogue={catalogue}
             measures={now.data?.measures}
             findings={findings ?? []}
-            reach={now.data && findings?.[0]?.code === "no-sound" ? now.data.reach : undefined}
+            reach={findings?.[0]?.code === "no-sound" ? now.data?.reach : undefined}
             heard={listening.heard}
             selected={chosen.selected}
             line={state.line}
@@ -175,6 +175,7 @@ export function Bench({ stepId, patch, phrase, before, instructions, catalogue, 
             {foot === "checkup" && (
               <CheckupPanel
                 findings={findings}
+                listening={listening.active}
                 patch={patch}
                 catalogue={catalogue}
                 onShow={(id) => {

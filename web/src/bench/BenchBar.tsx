@@ -105,8 +105,7 @@ function MoreMenu({ commands }: { commands: Command[] }) {
       <MenuButton className="rounded px-2 py-1 hover:bg-this/10">Do…</MenuButton>
       <MenuItems
         modal={false}
-        anchor="top end"
-        className="z-30 max-h-[70vh] w-max overflow-y-auto rounded border border-firm bg-leaf py-1 shadow-md"
+        className="absolute right-0 bottom-full z-30 max-h-[50vh] w-max overflow-y-auto rounded border border-firm bg-leaf py-1 shadow-md"
       >
         {shown.map((one) => (
           <MenuItem key={one.id} disabled={!one.possible}>

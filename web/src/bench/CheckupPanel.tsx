@@ -3,6 +3,8 @@ import { type Catalogue, modulesOf, titleOf } from "../api/patch";
 
 interface Props {
   findings: Finding[] | undefined;
+  /** Whether something else is heard than what is written: then the lesson cannot be judged by it. */
+  listening: boolean;
   patch: Patch;
   catalogue: Catalogue;
   onShow: (module: string) => void;
@@ -11,7 +13,14 @@ interface Props {
 }
 
 /** What is probably not meant: where, what was measured, why it matters, and what mends it. */
-export function CheckupPanel({ findings, patch, catalogue, onShow, onMend }: Props) {
+export function CheckupPanel({ findings, listening, patch, catalogue, onShow, onMend }: Props) {
+  if (listening)
+    return (
+      <p className="m-auto font-read text-base">
+        The checkup waits while something is muted, heard alone or bypassed. H lets everything be heard as
+        written.
+      </p>
+    );
   if (!findings) return <p className="m-auto font-read text-soft italic">Listening…</p>;
   if (findings.length === 0)
     return (

@@ -8,6 +8,7 @@ import {
   type KeptSection,
   type ModuleType,
   type Patch,
+  type Placement,
 } from "../api/client";
 import type { Catalogue } from "../api/patch";
 import { refreshSections, useSections } from "../api/queries";
@@ -114,7 +115,7 @@ function Forget({ section }: { section: KeptSection }) {
   );
 }
 
-function entriesOf(type: ModuleType, ways: { words: string; edits: Edit[] }[], brief: boolean): Entry[] {
+function entriesOf(type: ModuleType, ways: Placement[], brief: boolean): Entry[] {
   return (brief ? ways.slice(0, 1) : ways).map((way, place) => ({
     key: `${type.name}#${place}`,
     title: place === 0 ? type.title : "",

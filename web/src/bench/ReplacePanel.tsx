@@ -1,4 +1,4 @@
-import type { Edit, Module } from "../api/client";
+import type { Edit, Module, ModuleType } from "../api/client";
 import { type Catalogue, titleOf } from "../api/patch";
 import { Finder } from "../ui/Finder";
 import { Panel } from "../ui/Panel";
@@ -11,16 +11,16 @@ interface Props {
   onClose: () => void;
 }
 
-/** Chooses the type that takes a module's place; types of its own family come first. */
+/** Chooses the type that takes a module's place; those that have most of its inputs come first. */
 export function ReplacePanel({ module, catalogue, onChoose, onClose }: Props) {
-  const family = catalogue.get(module.type)?.family;
+  const old = catalogue.get(module.type);
+  const alike = (type: ModuleType) =>
+    Number(type.family === old?.family) +
+    type.inputs.filter((input) => old?.inputs.some((one) => one.name === input.name)).length;
   const find = (words: string) =>
     [...catalogue.values()]
       .filter((type) => !["player", "output", module.type].includes(type.name) && fitOf(type, words) > 0)
-      .toSorted(
-        (a, b) =>
-          fitOf(b, words) - fitOf(a, words) || Number(b.family === family) - Number(a.family === family),
-      );
+      .toSorted((a, b) => fitOf(b, words) - fitOf(a, words) || alike(b) - alike(a));
   return (
     <Panel title={`Replace ${titleOf(module, catalogue)} with…`} onClose={onClose}>
       <Finder

@@ -95,8 +95,8 @@ export function ModuleCard(props: Props) {
         <rect x="3" y="3" width={size.width - 6} height={size.height - 6} rx="3" fill="none" stroke={GREY} />
       )}
       {far === undefined ? <Near {...props} title={title} /> : <Far title={title} size={size} font={far} />}
-      {props.section !== undefined && far === undefined && (
-        <text x="2" y="-4" className="font-work text-[11.5px]" fill="var(--color-soft)">
+      {props.section !== undefined && far === undefined && !lost && (
+        <text x="2" y="-8" className="font-work text-[11.5px]" fill="var(--color-soft)">
           {props.section}
         </text>
       )}
@@ -104,7 +104,7 @@ export function ModuleCard(props: Props) {
         <Mark findings={props.findings} at={size.width - 4} scale={far === undefined ? 1 : far / 13} />
       )}
       {lost && far === undefined && (
-        <text y={size.height + 15} className="font-work text-[12.5px] font-semibold" fill="var(--color-warn)">
+        <text y={-9} className="font-work text-[12.5px] font-semibold" fill="var(--color-warn)">
           the sound is lost here
         </text>
       )}
@@ -149,7 +149,7 @@ function Near({ module, catalogue, measure, isNew, selected, heard, title }: Pro
         {short(title, 15)}
       </text>
       <text x="9" y="34" className="font-work text-[12px]" fill="var(--color-soft)">
-        {kindText(module, catalogue)}
+        {heard === undefined && kindText(module, catalogue)}
       </text>
       <text
         x={NEAR.width - 9}

@@ -46,7 +46,7 @@ export function NumberEntry({ label, ruler, value, onCommit }: Props) {
       <input
         aria-label={`${label}, typed`}
         aria-invalid={wrong !== null}
-        className="w-20 rounded-sm border-b border-dotted border-transparent bg-transparent text-right font-semibold hover:border-firm focus:bg-leaf"
+        className="w-16 rounded-sm border-b border-dotted border-transparent bg-transparent text-right font-semibold hover:border-firm focus:bg-leaf"
         value={typed ?? shown.number}
         onFocus={(event) => event.target.select()}
         onChange={(event) => setTyped(event.target.value)}
