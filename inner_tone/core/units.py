@@ -46,6 +46,11 @@ def midi_of(frequency_hz: float) -> float:
     return 69.0 + 12.0 * math.log2(frequency_hz / 440.0)
 
 
+def decibels(amplitude: float) -> float:
+    """Return an amplitude in dB; what is as good as nothing has -120."""
+    return 20.0 * math.log10(max(abs(amplitude), 1e-6))
+
+
 def midi_of_note(name: str) -> float | None:
     """Return the MIDI note number of a note's name (A2, C#4, E♭3), or None if it is none."""
     match = re.fullmatch(r"([A-Ga-g])([#♯b♭]?)(-?\d)", name.strip())

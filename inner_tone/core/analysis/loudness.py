@@ -52,10 +52,14 @@ def weighted(channels: Floats, rate: float) -> Floats:
     return channels
 
 
-def block_powers(channels: Floats, rate: float) -> Floats:
-    """Return the power of each block of 400 ms, all channels together, shape (blocks,); of all of a shorter sound."""
+def weighted_power(channels: Floats, rate: float) -> Floats:
+    """Return the power of channels, shape (channels, n), as the ear weighs them, all together: shape (n,)."""
+    return np.asarray(np.sum(weighted(channels, rate) ** 2, axis=0))
+
+
+def block_powers(power: Floats, rate: float) -> Floats:
+    """Return the mean power of each block of 400 ms, shape (blocks,); of all of a shorter sound."""
     size = round(BLOCK_SECONDS * rate)
-    power = np.sum(weighted(channels, rate) ** 2, axis=0)
     if len(power) <= size:
         return np.array([float(np.mean(power))]) if len(power) else np.zeros(1)
     running = np.concatenate([[0.0], np.cumsum(power)])
@@ -79,7 +83,12 @@ def loudness_lufs(channels: NDArray[np.floating], rate: float) -> float:
     rate
         The sampling rate in Hz.
     """
-    powers = block_powers(np.atleast_2d(np.asarray(channels, dtype=np.float64)), rate)
+    return integrated(weighted_power(np.atleast_2d(np.asarray(channels, dtype=np.float64)), rate), rate)
+
+
+def integrated(power: Floats, rate: float) -> float:
+    """Return the integrated loudness in LUFS of a weighted power, shape (n,), gated as the standard has it."""
+    powers = block_powers(power, rate)
     counted = powers[powers > power_of(ABSOLUTE_GATE_LUFS)]
     if len(counted) == 0:
         return SILENT_LUFS

@@ -5,17 +5,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from inner_tone.core.analysis.loudness import loudness_lufs
-from inner_tone.core.analysis.partials import sinusoids, window
 from inner_tone.core.analysis.sound import Sound
-from inner_tone.core.analysis.spectrum import Partial, numbered, refined_fundamental
-from inner_tone.core.analysis.stages import Stages, amplitude_of, stages
+from inner_tone.core.analysis.spectrum import Partial, partials_of, refined_fundamental
+from inner_tone.core.analysis.stages import Stages
 from inner_tone.core.modules.kernel import Floats
-from inner_tone.core.units import midi_of
+from inner_tone.core.units import decibels
 
 PASSAGE_SECONDS = 0.5
-SILENT_DB = -120.0
-GRAIN_CYCLES = 1.5
-LEAST_GRAIN_S = 0.004
 
 
 @dataclass(frozen=True)
@@ -46,9 +42,8 @@ def measured(channels: Floats, rate: float, expected_hz: float | None = None) ->
     """
     middle = np.mean(channels, axis=0)
     sound = Sound(middle, rate)
-    found = partials_of(sound, rate, expected_hz)
+    found = partials_of(sound.passage(PASSAGE_SECONDS), rate, expected_hz or sound.rough_hz)
     pitch = refined_fundamental(found)
-    cycle = 1.0 / pitch if pitch else 0.0
     return Measurement(
         pitch_hz=pitch,
         partials=found,
@@ -56,24 +51,6 @@ def measured(channels: Floats, rate: float, expected_hz: float | None = None) ->
         peak_db=decibels(float(np.max(np.abs(channels), initial=0.0))),
         rms_db=decibels(float(np.sqrt(np.mean(channels**2))) if channels.size else 0.0),
         dc=float(np.mean(middle)) if len(middle) else 0.0,
-        stages=stages(amplitude_of(middle, rate, pitch), rate, grain_s=max(LEAST_GRAIN_S, GRAIN_CYCLES * cycle)),
-        sentence=sound.say_spectrum() if len(middle) else "Nothing: there are no samples.",
+        stages=sound.stages,
+        sentence=sound.say_partials() if len(middle) else "Nothing: there are no samples.",
     )
-
-
-def partials_of(sound: Sound, rate: float, expected_hz: float | None) -> tuple[Partial, ...]:
-    """Return the partials of a sound's steadiest half second, or of all of a shorter one, numbered."""
-    size = min(round(PASSAGE_SECONDS * rate), len(sound.signal) - sound.start)
-    if size < len(window(16)) or not np.any(sound.signal):
-        return ()
-    passage = sound.signal[sound.start : sound.start + size]
-    found = [
-        Partial(one.bin * rate / size, decibels(abs(one.amplitude)), midi_of(one.bin * rate / size), 0)
-        for one in sinusoids(passage)
-    ]
-    return numbered(tuple(found), expected_hz or sound.rough_hz)
-
-
-def decibels(amplitude: float) -> float:
-    """Return an amplitude in dB."""
-    return max(SILENT_DB, 20.0 * float(np.log10(max(amplitude, 1e-12))))

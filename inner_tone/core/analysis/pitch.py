@@ -1,34 +1,41 @@
 """The fundamental frequency of a stretch of sound."""
 
 import numpy as np
+from scipy.fft import next_fast_len
 
 from inner_tone.core.modules.kernel import Floats
 
 LOWEST_HZ = 16.0
 CLARITY = 0.5
 SILENT_POWER = 1e-10
+SHORTEST = 64
 
 
 def fundamental_hz(signal: Floats, rate: float) -> float | None:
-    """Return the fundamental frequency in Hz of a signal, shape (n,), or None if it repeats nowhere clearly.
+    """Return the fundamental frequency in Hz of a signal, shape (n,), or None if it repeats nowhere clearly."""
+    return fundamentals_hz(signal[np.newaxis], rate)[0]
+
+
+def fundamentals_hz(passages: Floats, rate: float) -> list[float | None]:
+    """Return the fundamental frequency in Hz of each of some passages, shape (passages, n), or None.
 
     The normalised square difference function and its first high peak, refined by a parabola: P. McLeod and
     G. Wyvill, "A smarter way to find pitch", ICMC 2005.
     """
-    signal = signal - np.mean(signal)
-    n = len(signal)
-    if n < 64 or float(np.mean(signal**2)) < SILENT_POWER:
-        return None
-    size = 1 << (2 * n - 1).bit_length()
-    spectrum = np.fft.rfft(signal, size)
-    autocorrelation = np.fft.irfft(spectrum * np.conj(spectrum), size)[:n]
-    squares = np.cumsum(signal**2)
-    lags = np.arange(n)
-    energy = squares[n - 1 - lags] + squares[-1] - np.concatenate(([0.0], squares[: n - 1]))
+    count, n = passages.shape
+    if n < SHORTEST:
+        return [None] * count
+    passages = passages - np.mean(passages, axis=1, keepdims=True)
+    size = next_fast_len(n + min(n // 2, int(rate / LOWEST_HZ) + 2), real=True)
+    spectra = np.fft.rfft(passages, size)
+    lags = np.arange(min(n // 2, int(rate / LOWEST_HZ) + 2))
+    autocorrelation = np.fft.irfft(spectra * np.conj(spectra), size)[:, : len(lags)]
+    squares = np.concatenate([np.zeros((count, 1)), np.cumsum(passages**2, axis=1)], axis=1)
+    energy = squares[:, n - lags] + squares[:, n : n + 1] - squares[:, lags]
     similarity = 2.0 * autocorrelation / np.maximum(energy, 1e-12)
-    similarity = similarity[: min(n // 2, int(rate / LOWEST_HZ) + 2)]
-    lag = first_high_peak(similarity)
-    return rate / lag if lag else None
+    loud = squares[:, n] > n * SILENT_POWER
+    found = [first_high_peak(similarity[k]) if loud[k] else None for k in range(count)]
+    return [rate / lag if lag else None for lag in found]
 
 
 def first_high_peak(similarity: Floats) -> float | None:

@@ -3,12 +3,14 @@
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.ndimage import maximum_filter1d, minimum_filter1d
 
 from inner_tone.core.modules.kernel import Floats
 
 PITCH_SECONDS = 0.25
 UNPITCHED_SECONDS = 0.02
 PLOT_POINTS = 1000
+STILL_CYCLES = 8.0  # with fewer points than this in a cycle, cycles cannot be drawn
 
 
 @dataclass(frozen=True)
@@ -64,11 +66,24 @@ def interpolated(signal: Floats, points: Floats) -> Floats:
     return np.interp(points, np.arange(len(signal)), signal, right=0.0) if len(signal) else np.zeros(len(points))
 
 
-def outline(signal: Floats, rate: float, points: int = PLOT_POINTS) -> Wave:
-    """Return the least and the greatest value of each of `points` equal parts of a whole signal."""
-    if len(signal) == 0:
-        return Wave(0.0, 0.0, None, np.zeros(0), np.zeros(0))
-    first = np.unique(np.linspace(0, len(signal), points, endpoint=False).astype(int))
-    lows = np.minimum.reduceat(signal, first)
-    highs = np.maximum.reduceat(signal, first)
-    return Wave(0.0, len(signal) / rate, None, lows, highs)
+def outline(
+    signal: Floats, rate: float, begin_s: float = 0.0, end_s: float | None = None, frequency_hz: float | None = None
+) -> Wave:
+    """Return the least and the greatest value of each of many equal parts of a signal between two times in s.
+
+    Where a part is shorter than a cycle of the pitch, it takes in a whole cycle: else each part would catch another
+    stretch of the cycle, and the picture show a slow movement that is not there.
+    """
+    first = min(len(signal), max(0, round(begin_s * rate)))
+    last = min(len(signal), round(end_s * rate)) if end_s is not None else len(signal)
+    if last <= first:
+        return Wave(begin_s, 0.0, None, np.zeros(0), np.zeros(0))
+    part = signal[first:last]
+    starts = np.unique(np.linspace(0, len(part), PLOT_POINTS, endpoint=False).astype(int))
+    lows, highs = np.minimum.reduceat(part, starts), np.maximum.reduceat(part, starts)
+    step = len(part) / len(starts)
+    cycle = rate / frequency_hz if frequency_hz else 0.0
+    if STILL_CYCLES * step > cycle > step:  # closer looks show the cycles themselves
+        reach = int(np.ceil(cycle / step))
+        lows, highs = minimum_filter1d(lows, reach), maximum_filter1d(highs, reach)
+    return Wave(first / rate, len(part) / rate, None, lows, highs)

@@ -1,21 +1,25 @@
 """A step: what it says, the patch that it leaves, and the phrase that exercises it."""
 
-from collections.abc import Sequence
-from itertools import pairwise
+from collections.abc import Callable, Sequence
+from dataclasses import replace
 from typing import Annotated, TypeVar
 
 from pydantic import Field
 
 from inner_tone.core.documents import Document
 from inner_tone.core.errors import InnerToneError
+from inner_tone.core.lesson.plate import MOST_PLATES, Plate
+from inner_tone.core.lesson.wording import Key, Telling, Wording, telling
 from inner_tone.core.patch.difference import difference, opening
 from inner_tone.core.patch.instructions import Instruction
-from inner_tone.core.patch.model import Module, Patch
+from inner_tone.core.patch.model import Module, Name, Patch
+from inner_tone.core.patch.moves import Edit
 from inner_tone.core.patch.placements import HEADROOM_DB
 from inner_tone.core.patch.validate import checked_patch
 from inner_tone.core.phrase import Note, Phrase, checked_phrase
 
 MOST_STEPS = 200
+MOST_DETOURS = 12
 
 Identity = TypeVar("Identity")
 
@@ -24,21 +28,98 @@ class LessonError(InnerToneError):
     """A wish about a lesson that cannot be fulfilled."""
 
 
+class Decision(Document):
+    """A place that an earlier step and this one have both changed: what each would have there.
+
+    This step's side stands; `edits` let the earlier one win. `note` says what else there is to know.
+    """
+
+    words: Annotated[str, Field(max_length=400)]
+    early: Annotated[str, Field(max_length=1_000)]
+    late: Annotated[str, Field(max_length=1_000)]
+    note: Annotated[str, Field(max_length=400)] = ""
+    edits: Annotated[tuple[Edit, ...], Field(max_length=1_000)] = ()
+
+
+class Detour(Document):
+    """A variation shown inside a step: an extreme, a mistake, a with and without. No later step is built upon it."""
+
+    id: Name
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+    note: Annotated[str, Field(max_length=5_000)] = ""
+    patch: Patch
+
+
 class StepContent(Document):
-    """What the educator writes and builds in a step; `why` and `listen` are Markdown."""
+    """What the educator writes and builds in a step; `why` and `listen` are Markdown.
+
+    `wording` and `order` are the educator's own for the instructions. An `extra` step is left out of the short edition.
+    `decisions` are open since an earlier change was brought here. `built_on` is the patch that the steps behind this
+    one were built upon, as long as they do not have this one's change.
+    """
 
     title: Annotated[str, Field(max_length=200)] = ""
     why: Annotated[str, Field(max_length=20_000)] = ""
     listen: Annotated[str, Field(max_length=5_000)] = ""
     patch: Patch = Patch()
     phrase: Phrase = Phrase()
+    extra: bool = False
+    wording: Annotated[tuple[Wording, ...], Field(max_length=200)] = ()
+    order: Annotated[tuple[Key, ...], Field(max_length=1_000)] = ()
+    plates: Annotated[tuple[Plate, ...], Field(max_length=MOST_PLATES)] = ()
+    detours: Annotated[tuple[Detour, ...], Field(max_length=MOST_DETOURS)] = ()
+    decisions: Annotated[tuple[Decision, ...], Field(max_length=200)] = ()
+    built_on: Patch | None = None
 
 
 def checked(content: StepContent) -> StepContent:
     """Return a step's content if its patch and its phrase are right; raises DocumentError."""
     checked_patch(content.patch)
     checked_phrase(content.phrase)
+    for detour in content.detours:
+        checked_patch(detour.patch)
+    for plate in content.plates:
+        checked_patch(plate.recipe.patch)
+        checked_phrase(plate.recipe.phrase)
     return content
+
+
+def changed(old: StepContent, new: StepContent, *, is_last: bool) -> StepContent:
+    """Return a step's new content, with what the steps behind it were built upon, if that is another patch now."""
+    base = old.built_on or old.patch
+    return new.model_copy(update={"built_on": None if is_last or new.patch == base else base})
+
+
+def joined(before: StepContent, after: StepContent) -> StepContent:
+    """Return two steps as one: the texts of both, and the patch that both together lead to."""
+
+    def together(*texts: str) -> str:
+        return "\n\n".join(text for text in texts if text.strip())
+
+    plates = tuple(
+        plate.model_copy(update={"id": f"plate-{number}"})
+        for number, plate in enumerate((*before.plates, *after.plates)[:MOST_PLATES], 1)
+    )
+    return after.model_copy(
+        update={
+            "title": before.title or after.title,
+            "why": together(before.why, after.why)[:20_000],
+            "listen": together(before.listen, after.listen)[:5_000],
+            "plates": plates,
+            "detours": (*before.detours, *after.detours)[:MOST_DETOURS],
+            "decisions": (*before.decisions, *after.decisions),
+            "wording": (*before.wording, *after.wording),
+            "order": (),
+        }
+    )
+
+
+def title_from(said: Sequence[Instruction]) -> str:
+    """Return a title for a step from what it tells to do."""
+    if not said:
+        return "New step"
+    first = said[0].text.removesuffix(".")
+    return (first if len(said) == 1 else f"{first}, and more")[:200]
 
 
 def first_step() -> StepContent:
@@ -53,17 +134,60 @@ def following_step(previous: StepContent) -> StepContent:
     return StepContent(title="New step", patch=previous.patch, phrase=previous.phrase)
 
 
+def taken(content: StepContent) -> StepContent:
+    """Return a step as it comes into another lesson: nothing in it waits for the lesson that it was taken from."""
+    return content.model_copy(update={"decisions": (), "built_on": None})
+
+
 def duplicate(content: StepContent) -> StepContent:
     """Return a copy that can be told from the original."""
     return content.model_copy(update={"title": f"{content.title} (copy)"[:200]})
 
 
-def instructions(steps: Sequence[StepContent]) -> list[list[Instruction]]:
-    """Return, for each step of a lesson, what to do to come there from the step before."""
+def begins_with(start: Patch | None, first: Patch) -> Patch:
+    """Return the patch that a lesson begins with: that of its start, or what every first patch has."""
+    return opening(first) if start is None else start
+
+
+def told(
+    steps: Sequence[StepContent],
+    start: Patch | None = None,
+    differing: Callable[[int, Patch, Patch], Sequence[Instruction]] = lambda place, before, after: difference(
+        before, after
+    ),
+) -> list[Telling]:
+    """Return, for each step of a lesson, what to do to come there from the step before.
+
+    Parameters
+    ----------
+    steps
+        The steps in their order.
+    start
+        The patch that the lesson starts from, if it is another lesson's last.
+    differing
+        Returns the difference between two patches, of which the second is that of the step at a place; for those who
+        remember it.
+
+    Where a type of module first comes in, its instruction has the type's purpose.
+    """
     if not steps:
         return []
-    patches = [opening(steps[0].patch), *(step.patch for step in steps)]
-    return [difference(before, after) for before, after in pairwise(patches)]
+    befores = [begins_with(start, steps[0].patch), *(step.patch for step in steps[:-1])]
+    known = {module.type for module in befores[0].modules}
+    found = []
+    for place, (before, step) in enumerate(zip(befores, steps, strict=True)):
+        said = [with_purpose(one, step.patch, known) for one in differing(place, before, step.patch)]
+        found.append(telling(before, said, step.order, step.wording))
+    return found
+
+
+def with_purpose(instruction: Instruction, patch: Patch, known: set[str]) -> Instruction:
+    """Return an instruction with what its module is for, if it brings in a type that is not known yet."""
+    module = patch.by_id.get(instruction.module)
+    if instruction.kind not in ("add", "insert", "replace") or module is None or module.type in known:
+        return instruction
+    known.add(module.type)
+    return replace(instruction, purpose=f"{module.declaration.title}: {module.declaration.summary}")
 
 
 def reordered(present: Sequence[Identity], wanted: Sequence[Identity]) -> list[Identity]:

@@ -25,6 +25,7 @@ from inner_tone.core.patch.moves import (
     RenameModule,
     ReplaceModule,
     SetValue,
+    SetVoices,
     TakeApart,
 )
 from inner_tone.core.patch.ports import bridges, input_of, main_output, through_inputs
@@ -49,15 +50,22 @@ def edited(patch: Patch, edits: Sequence[Edit]) -> Edited:
 
     Where modules are new, it was about them; otherwise about all that was touched.
     """
-    before, touched = patch.by_id, dict[str, None]()
+    done = made(patch, edits)
+    checked_patch(done.patch)
+    present = [name for name in done.touched if name in done.patch.by_id]
+    new = tuple(name for name in present if name not in patch.by_id)
+    return Edited(done.patch, new or tuple(present))
+
+
+def made(patch: Patch, edits: Sequence[Edit]) -> Edited:
+    """Return what a series of edits makes of a patch, which need not be valid on the way; raises EditError."""
+    touched: dict[str, None] = {}
     for edit in edits:
         work: Callable[[Patch, Any], Edited] = MOVES[type(edit)]
         step = work(patch, edit)
         patch = pruned(step.patch)
         touched |= dict.fromkeys(step.touched)
-    checked_patch(patch)
-    present = [name for name in touched if name in patch.by_id]
-    return Edited(patch, tuple(name for name in present if name not in before) or tuple(present))
+    return Edited(patch, tuple(touched))
 
 
 def fresh_id(taken: Iterable[str], wanted: str) -> str:
@@ -332,7 +340,8 @@ def group(patch: Patch, edit: GroupModules) -> Edited:
         if module.type in ("player", "output"):
             raise EditError(f"The {module.type} stands outside of all sections.")
     names = [module.id for module in modules]
-    section = fresh_id({*patch.by_id, *(one.id for one in patch.sections)}, "section")
+    taken = {*patch.by_id, *(one.id for one in patch.sections)}
+    section = edit.section if edit.section and edit.section not in taken else fresh_id(taken, "section")
     return Edited(grouped(patch, section, edit.label.strip() or "Section", names), tuple(names))
 
 
@@ -346,6 +355,11 @@ def change_section(patch: Patch, edit: ChangeSection) -> Edited:
     """Change a section."""
     section_in(patch, edit.section)
     return Edited(regrouped(patch, edit.section, edit.label, edit.open, edit.port, edit.name.strip()))
+
+
+def set_voices(patch: Patch, edit: SetVoices) -> Edited:
+    """Set how many notes can sound at once."""
+    return Edited(patch.model_copy(update={"voices": edit.voices}))
 
 
 def paste(patch: Patch, edit: Paste) -> Edited:
@@ -408,5 +422,6 @@ MOVES: dict[type, Callable[[Patch, Any], Edited]] = {
     GroupModules: group,
     TakeApart: take_apart,
     ChangeSection: change_section,
+    SetVoices: set_voices,
     Paste: paste,
 }

@@ -1,4 +1,8 @@
-"""Instructions: what to do to a patch, as facts and as a sentence whose names and values are marked."""
+"""Instructions: what to do to a patch, as edits, and as sentences whose names and values are marked.
+
+Each says the same in two voices: plainly, and briefly for those who know the trade. With the purpose of a module type
+where it is first used, there is a third, for those who do not.
+"""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -6,10 +10,25 @@ from typing import Literal
 
 from inner_tone.core.modules.declaration import Input, Value
 from inner_tone.core.patch.model import Connection, Module, Patch, Section, split_port
+from inner_tone.core.patch.moves import Edit
 from inner_tone.core.units import signed, trimmed, with_unit
 
-InstructionKind = Literal["add", "insert", "remove", "connect", "disconnect", "set", "rename", "group", "take-apart"]
+InstructionKind = Literal[
+    "add",
+    "insert",
+    "replace",
+    "duplicate",
+    "remove",
+    "connect",
+    "move-end",
+    "disconnect",
+    "set",
+    "rename",
+    "group",
+    "take-apart",
+]
 Role = Literal["plain", "name", "value"]
+WAVES = ("wave",)
 
 
 @dataclass(frozen=True)
@@ -22,21 +41,40 @@ class Part:
 
 @dataclass(frozen=True)
 class Instruction:
-    """One move: its kind, its sentence, and the module that it is about."""
+    """One move: its kind, its sentence plain and brief, the module that it is about, and the edits that make it.
+
+    `purpose` says what a module of its type is for, where a lesson first uses one.
+    """
 
     kind: InstructionKind
     parts: tuple[Part, ...]
+    brief: tuple[Part, ...]
     module: str
+    edits: tuple[Edit, ...] = ()
+    purpose: str = ""
 
     @property
     def text(self) -> str:
         """The whole sentence."""
         return "".join(part.text for part in self.parts)
 
+    @property
+    def brief_text(self) -> str:
+        """The whole sentence, brief."""
+        return "".join(part.text for part in self.brief)
 
-def sentence(kind: InstructionKind, module: str, *parts: str | Part) -> Instruction:
+
+Words = Sequence[str | Part]
+
+
+def sentence(kind: InstructionKind, module: str, plain: Words, brief: Words) -> Instruction:
     """Return an instruction from its parts; bare texts are plain."""
-    return Instruction(kind, tuple(Part(part) if isinstance(part, str) else part for part in parts), module)
+    return Instruction(kind, parts(plain), parts(brief), module)
+
+
+def parts(words: Words) -> tuple[Part, ...]:
+    """Return words as parts."""
+    return tuple(Part(word) if isinstance(word, str) else word for word in words)
 
 
 def name(module: Module) -> Part:
@@ -51,34 +89,83 @@ def kind_of_module(module: Module) -> str:
     return f"{noun} named " if module.label else f"{article} " if article else ""
 
 
+def typed(module: Module) -> tuple[str | Part, ...]:
+    """Return a module's name, with its type where the educator has named it."""
+    return (name(module), f" ({module.declaration.title.lower()})") if module.label else (name(module),)
+
+
 def add(module: Module) -> Instruction:
     """Say that a module comes in."""
-    return sentence("add", module.id, f"Add {kind_of_module(module)}", name(module), ".")
+    return sentence("add", module.id, [f"Add {kind_of_module(module)}", name(module), "."], ["+ ", *typed(module)])
 
 
 def remove(module: Module) -> Instruction:
     """Say that a module goes, with its connections."""
-    return sentence("remove", module.id, "Remove ", name(module), ".")
+    return sentence("remove", module.id, ["Remove ", name(module), "."], ["− ", name(module)])
 
 
 def insert(module: Module, before: Module, after: Module) -> Instruction:
     """Say that a module comes between two others that were connected."""
-    parts = (f"Insert {kind_of_module(module)}", name(module), " between ", name(before), " and ", name(after), ".")
-    return sentence("insert", module.id, *parts)
+    plain: list[str | Part] = [
+        f"Insert {kind_of_module(module)}",
+        name(module),
+        " between ",
+        name(before),
+        " and ",
+        name(after),
+        ".",
+    ]
+    return sentence("insert", module.id, plain, [name(before), " → + ", *typed(module), " → ", name(after)])
+
+
+def replace(old: Module, new: Module) -> Instruction:
+    """Say that a module gives way to one of another type in its place."""
+    plain: list[str | Part] = ["Replace ", name(old), f" by {new.declaration.noun}."]
+    return sentence("replace", new.id, plain, [name(old), f" ⇒ {new.declaration.title.lower()}"])
+
+
+def duplicate(old: Module, new: Module, connected: bool) -> Instruction:
+    """Say that a module is doubled, with its connections or without."""
+    with_lines = "" if connected else " without its connections"
+    plain: list[str | Part] = ["Duplicate ", name(old), f"{with_lines}: the copy is ", name(new), "."]
+    return sentence("duplicate", new.id, plain, [name(old), " ×2: ", name(new), with_lines])
 
 
 def rename(before: Module, after: Module) -> Instruction:
     """Say that a module has another name."""
-    return sentence("rename", after.id, "Rename ", name(before), " to ", name(after), ".")
+    return sentence(
+        "rename", after.id, ["Rename ", name(before), " to ", name(after), "."], [name(before), " = ", name(after)]
+    )
 
 
-def set_values(module: Module, values: dict[str, Value]) -> Instruction:
-    """Say which settings of a module change, and to what."""
-    parts: list[str | Part] = ["Set ", name(module)]
+def set_values(module: Module, values: dict[str, Value], old: dict[str, Value]) -> Instruction:
+    """Say which settings of a module change, and to what; of a wave alone, which it gives way to."""
+    brief: list[str | Part] = [name(module), ": "]
+    for number, (setting, value) in enumerate(values.items()):
+        brief += [
+            ", " if number else "",
+            f"{setting_name(setting)} ",
+            Part(value_text(module, setting, value), "value"),
+        ]
+    (first, value), *more = values.items()
+    if first in WAVES and not more and first in module.declaration.choices:
+        was, now = (Part(value_text(module, first, one), "value") for one in (old[first], value))
+        return sentence(
+            "set", module.id, [f"Swap the {first} of ", name(module), " from ", was, " to ", now, "."], brief
+        )
+    plain: list[str | Part] = ["Set ", name(module)]
     for number, (setting, value) in enumerate(values.items()):
         joint = "’s " if number == 0 else " and its " if number == len(values) - 1 else ", its "
-        parts += [f"{joint}{setting_name(setting)} to ", Part(value_text(module, setting, value), "value")]
-    return sentence("set", module.id, *parts, ".")
+        plain += [f"{joint}{setting_name(setting)} to ", Part(value_text(module, setting, value), "value")]
+    return sentence("set", module.id, [*plain, "."], brief)
+
+
+def set_voices(patch: Patch) -> Instruction:
+    """Say how many notes can sound at once."""
+    count = Part(str(patch.voices), "value")
+    about = patch.modules[0].id if patch.modules else ""
+    plain: list[str | Part] = ["Let ", count, " notes sound at once." if patch.voices > 1 else " note sound at once."]
+    return sentence("set", about, plain, ["voices ", count])
 
 
 def setting_name(setting: str) -> str:
@@ -102,54 +189,86 @@ def connect(patch: Patch, lines: Sequence[Connection]) -> Instruction:
     source, target, port = ends(patch, line)
     depth = () if line.depth == 1.0 else (" with a depth of ", Part(trimmed(line.depth), "value"))
     if port.kind in ("control", "pitch") and not follows_pitch(line, port):
-        return sentence("connect", target.id, *steering("Let ", patch, line), *scaling(patch, line), ".")
-    if follows_pitch(line, port):
-        return sentence("connect", target.id, "Let ", name(target), " follow the pitch of ", name(source), ".")
-    whole = ("Connect ", *output_name(patch, line.source), " to ", *input_name(patch, lines), *depth)
-    return sentence("connect", target.id, *whole, *scaling(patch, line), ".")
+        plain = (*steering("Let ", patch, line), *scaling(patch, line), ".")
+    elif follows_pitch(line, port):
+        plain = ("Let ", name(target), " follow the pitch of ", name(source), ".")
+    else:
+        whole = ("Connect ", *output_name(patch, line.source), " to ", *input_name(patch, lines), *depth)
+        plain = (*whole, *scaling(patch, line), ".")
+    amount = () if line.depth == 1.0 else (" ", Part(amount_text(port, line.depth), "value"))
+    brief = (*output_name(patch, line.source), " → ", *input_name(patch, lines), *amount, *scaling(patch, line))
+    return sentence("connect", target.id, plain, brief)
 
 
 def disconnect(patch: Patch, lines: Sequence[Connection]) -> Instruction:
     """Say that an output no longer feeds an input."""
-    parts = (*output_name(patch, lines[0].source), " from ", *input_name(patch, lines))
-    return sentence("disconnect", ends(patch, lines[0])[1].id, "Disconnect ", *parts, ".")
+    source, target = output_name(patch, lines[0].source), input_name(patch, lines)
+    about = ends(patch, lines[0])[1].id
+    return sentence("disconnect", about, ["Disconnect ", *source, " from ", *target, "."], [*source, " ↛ ", *target])
+
+
+def move_end(patch: Patch, old: Connection, new: Connection) -> Instruction:
+    """Say that a connection ends, or begins, elsewhere."""
+    about = ends(patch, new)[1].id
+    if old.source == new.source:
+        where, to = input_name(patch, [old]), input_name(patch, [new])
+        plain = (
+            "Move the end of the connection from ",
+            *output_name(patch, old.source),
+            ": from ",
+            *where,
+            " to ",
+            *to,
+            ".",
+        )
+        return sentence("move-end", about, plain, [*output_name(patch, old.source), " → ", *where, " ⇒ ", *to])
+    where, to = output_name(patch, old.source), output_name(patch, new.source)
+    plain = ("Move the beginning of the connection to ", *input_name(patch, [new]), ": from ", *where, " to ", *to, ".")
+    return sentence("move-end", about, plain, [*where, " ⇒ ", *to, " → ", *input_name(patch, [new])])
 
 
 def set_depth(patch: Patch, line: Connection) -> Instruction:
     """Say how far a connection now moves its input."""
     _, target, port = ends(patch, line)
+    whole = (*output_name(patch, line.source), " to ", *input_name(patch, [line]))
+    amount = Part(amount_text(port, line.depth), "value")
+    brief = (*output_name(patch, line.source), " → ", *input_name(patch, [line]), ": ", amount, *scaling(patch, line))
     if port.kind in ("control", "pitch"):
-        return sentence("set", target.id, *steering("Now let ", patch, line), *scaling(patch, line), ".")
-    parts = (*output_name(patch, line.source), " to ", *input_name(patch, [line]))
-    amount = Part(trimmed(line.depth), "value")
-    return sentence("set", target.id, "Set the depth from ", *parts, " to ", amount, *scaling(patch, line), ".")
+        return sentence("set", target.id, [*steering("Now let ", patch, line), *scaling(patch, line), "."], brief)
+    plain = ("Set the depth from ", *whole, " to ", Part(trimmed(line.depth), "value"), *scaling(patch, line), ".")
+    return sentence("set", target.id, plain, brief)
 
 
 def switch(patch: Patch, line: Connection) -> Instruction:
     """Say that a connection is switched off, or on again."""
-    parts = (*output_name(patch, line.source), " to ", *input_name(patch, [line]))
+    source, target = output_name(patch, line.source), input_name(patch, [line])
     word = "off" if line.off else "on again"
-    return sentence("set", ends(patch, line)[1].id, f"Switch {word} the connection from ", *parts, ".")
+    plain = (f"Switch {word} the connection from ", *source, " to ", *target, ".")
+    return sentence("set", ends(patch, line)[1].id, plain, [*source, " → ", *target, f": {word}"])
 
 
 def group(patch: Patch, section: Section) -> Instruction:
     """Say which modules form a section."""
-    parts: list[str | Part] = ["Group "]
+    plain: list[str | Part] = ["Group "]
+    brief: list[str | Part] = []
     for number, member in enumerate(section.modules):
         joint = "" if number == 0 else " and " if number == len(section.modules) - 1 else ", "
-        parts += [joint, name(patch.by_id[member])]
-    return sentence("group", section.modules[0], *parts, " as the section ", Part(section.label, "name"), ".")
+        plain += [joint, name(patch.by_id[member])]
+        brief += [" + " if number else "", name(patch.by_id[member])]
+    label = Part(section.label, "name")
+    return sentence("group", section.modules[0], [*plain, " as the section ", label, "."], [*brief, " = ", label])
 
 
 def rename_section(before: Section, after: Section) -> Instruction:
     """Say that a section has another name."""
-    parts = (Part(before.label, "name"), " to ", Part(after.label, "name"), ".")
-    return sentence("rename", after.modules[0], "Rename the section ", *parts)
+    old, new = Part(before.label, "name"), Part(after.label, "name")
+    return sentence("rename", after.modules[0], ["Rename the section ", old, " to ", new, "."], [old, " = ", new])
 
 
 def take_apart(section: Section) -> Instruction:
     """Say that a section is dissolved."""
-    return sentence("take-apart", section.modules[0], "Take the section ", Part(section.label, "name"), " apart.")
+    label = Part(section.label, "name")
+    return sentence("take-apart", section.modules[0], ["Take the section ", label, " apart."], ["− section ", label])
 
 
 def ends(patch: Patch, line: Connection) -> tuple[Module, Module, Input]:
@@ -161,6 +280,11 @@ def ends(patch: Patch, line: Connection) -> tuple[Module, Module, Input]:
 def follows_pitch(line: Connection, port: Input) -> bool:
     """Tell whether a connection lets a pitch follow the player's, key by key."""
     return port.kind == "pitch" and line.source.endswith(".pitch") and line.depth == 1.0 and not line.scaled_by
+
+
+def amount_text(port: Input, depth: float) -> str:
+    """Return how far a connection moves its input: in the input's unit where it steers, else as a factor."""
+    return signed(depth, port.depth_unit) if port.kind in ("control", "pitch") else f"× {trimmed(depth)}"
 
 
 def steering(verb: str, patch: Patch, line: Connection) -> tuple[str | Part, ...]:

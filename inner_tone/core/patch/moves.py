@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from inner_tone.core.documents import Document
-from inner_tone.core.patch.model import Connection, Label, Module, Name, Patch, PortName, Setting
+from inner_tone.core.patch.model import MOST_VOICES, Connection, Label, Module, Name, Patch, PortName, Setting
 
 Names = Annotated[tuple[Name, ...], Field(min_length=1)]
 
@@ -106,11 +106,12 @@ class ChangeLine(Document):
 
 
 class GroupModules(Document):
-    """Make a section of some modules."""
+    """Make a section of some modules, under an id of its own unless one is given."""
 
     kind: Literal["group"] = "group"
     modules: Names
     label: Label = ""
+    section: Name | None = None
 
 
 class TakeApart(Document):
@@ -129,6 +130,13 @@ class ChangeSection(Document):
     open: bool | None = None
     port: PortName | None = None
     name: Label = ""
+
+
+class SetVoices(Document):
+    """Say how many notes can sound at once."""
+
+    kind: Literal["voices"] = "voices"
+    voices: Annotated[int, Field(ge=1, le=MOST_VOICES)]
 
 
 class Paste(Document):
@@ -153,6 +161,7 @@ Edit = Annotated[
     | GroupModules
     | TakeApart
     | ChangeSection
+    | SetVoices
     | Paste,
     Field(discriminator="kind"),
 ]

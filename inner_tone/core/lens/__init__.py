@@ -1,0 +1,8 @@
+"""Lenses: views on the taps of a patch that has played a phrase, each drawn as a chart and said in a sentence."""
+
+from inner_tone.core.lens.chart import Chart
+from inner_tone.core.lens.look import look, taps_of
+from inner_tone.core.lens.scene import Against, Scene
+from inner_tone.core.lens.view import View
+
+__all__ = ["Against", "Chart", "Scene", "View", "look", "taps_of"]

@@ -1,0 +1,104 @@
+"""A chart: what a lens shows, ready to be drawn on a screen or on paper, with the numbers and the sentence."""
+
+from typing import Literal
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict
+
+from inner_tone.core.modules.kernel import Floats
+
+Role = Literal["this", "compared", "theory"]
+MarkKind = Literal["partial", "stage"]
+
+
+class Part(BaseModel):
+    """The base of all parts of a chart: they do not change."""
+
+    model_config = ConfigDict(frozen=True)
+
+
+class Axis(Part):
+    """An axis: what is measured in which unit, from where to where. Notes are fractional MIDI notes."""
+
+    label: str
+    unit: Literal["s", "Hz", "dB", "LUFS", "°", "note", ""]
+    low: float
+    high: float
+    log: bool = False
+
+
+class Trace(Part):
+    """A line, or a band between `lows` and `ys`. Where there is nothing to draw, a value is missing.
+
+    Several lines of one role are told apart by their `order`.
+    """
+
+    role: Role
+    legend: str
+    xs: list[float]
+    ys: list[float | None]
+    lows: list[float] | None = None
+    order: int = 0
+
+
+class Mark(Part):
+    """A place with a name: a partial at its level, or where a stage ends. `words` are read where it is pointed at."""
+
+    kind: MarkKind
+    x: float
+    y: float | None
+    text: str
+    words: str
+
+
+class Raster(Part):
+    """Levels in dB over a grid, row by row from the lowest frequency: each a byte, 0 at `low_db`, 255 at `high_db`."""
+
+    columns: int
+    rows: int
+    low_db: float
+    high_db: float
+    levels: str
+
+
+class Panel(Part):
+    """One field of a chart. Those of a chart stand below one another and share its x axis; `share` is of the height."""
+
+    title: str
+    y: Axis
+    traces: list[Trace] = []
+    marks: list[Mark] = []
+    raster: Raster | None = None
+    shaded: bool = False
+    share: float = 1.0
+
+
+class Table(Part):
+    """Numbers in rows, as people read them."""
+
+    columns: list[str]
+    rows: list[list[str]]
+
+
+class Chart(Part):
+    """What a lens shows. `difference` says in numbers what differs from what it is compared with."""
+
+    kind: Literal["wave", "spectrum", "sweep", "level", "response"]
+    taps: list[str]
+    title: str = ""
+    x: Axis
+    panels: list[Panel]
+    sentence: str
+    difference: str = ""
+    table: Table | None = None
+
+
+def rounded(values: Floats, digits: int) -> list[float]:
+    """Return values with as many places as a picture can show."""
+    found: list[float] = np.round(values, digits).tolist()
+    return found
+
+
+def gapped(values: Floats, digits: int) -> list[float | None]:
+    """Return values, those that are not known missing."""
+    return [round(float(value), digits) if np.isfinite(value) else None for value in values]

@@ -1,0 +1,100 @@
+"""What a lens is set to: which taps it looks at, and how. A view is kept in a step and can be drawn again."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from inner_tone.core.analysis.spectrum import Over, Window
+from inner_tone.core.analysis.sweep import USUAL_HIGH_HZ, USUAL_LOW_HZ, Resolution
+from inner_tone.core.documents import Document
+from inner_tone.core.patch.model import PortName
+
+MOST_TAPS = 4
+
+Taps = Annotated[tuple[PortName, ...], Field(min_length=1, max_length=MOST_TAPS)]
+Hertz = Annotated[float, Field(ge=1.0, le=24_000.0)]
+Seconds = Annotated[float, Field(ge=0.0, le=600.0)]
+Floor = Annotated[float, Field(ge=-140.0, le=-12.0)]
+
+
+class WaveView(Document):
+    """A signal over time: some cycles of its pitch, held still, or the phrase (0 cycles) from one time to another.
+
+    Held by another tap, it shows the same moments as the wave of that one, so that both can be compared.
+    """
+
+    kind: Literal["wave"] = "wave"
+    taps: Taps
+    cycles: Annotated[int, Field(ge=0, le=64)] = 3
+    begin_s: Seconds | None = None
+    end_s: Seconds | None = None
+    held_by: PortName | None = None
+    stacked: bool = False
+
+    @model_validator(mode="after")
+    def forwards(self) -> "WaveView":
+        """Refuse a stretch that ends before it begins."""
+        if self.begin_s is not None and self.end_s is not None and self.end_s <= self.begin_s:
+            raise ValueError("The stretch ends before it begins: end_s must be greater than begin_s.")
+        return self
+
+
+class Spanned(Document):
+    """What lenses share that show frequencies."""
+
+    low_hz: Hertz = 20.0
+    high_hz: Hertz = 20_000.0
+    log: bool = True
+
+    @model_validator(mode="after")
+    def upwards(self) -> "Spanned":
+        """Refuse a span that ends where it begins."""
+        if self.high_hz < 1.05 * self.low_hz:
+            raise ValueError("The span is empty: high_hz must be greater than low_hz.")
+        return self
+
+
+class SpectrumView(Spanned):
+    """Level against frequency: of the steadiest passage or of the one at a time, or over the whole sound."""
+
+    kind: Literal["spectrum"] = "spectrum"
+    taps: Taps
+    floor_db: Floor = -84.0
+    window: Window = "blackman-harris"
+    over: Over = "passage"
+    at_s: Seconds | None = None
+    smooth: Annotated[int, Field(ge=0, le=48, description="The mean over 1/n of an octave; 0 for none.")] = 0
+    theory: bool = False
+
+
+class SweepView(Spanned):
+    """Time against frequency, as levels or as the course of the pitch."""
+
+    kind: Literal["sweep"] = "sweep"
+    taps: Annotated[tuple[PortName, ...], Field(min_length=1, max_length=1)]
+    low_hz: Hertz = USUAL_LOW_HZ
+    high_hz: Hertz = USUAL_HIGH_HZ
+    floor_db: Floor = -70.0
+    resolution: Resolution = "balanced"
+    show: Literal["levels", "pitch"] = "levels"
+
+
+class LevelView(Document):
+    """Loudness, RMS and peak over time, or the course of an envelope; with the gate beneath."""
+
+    kind: Literal["level"] = "level"
+    taps: Taps
+    scale: Literal["fitting", "decibel", "linear"] = "fitting"
+    gate: bool = True
+
+
+class ResponseView(Document):
+    """What a module makes of what comes in: of the module whose output is the tap."""
+
+    kind: Literal["response"] = "response"
+    taps: Annotated[tuple[PortName, ...], Field(min_length=1, max_length=1)]
+    theory: bool = True
+    phase: bool = False
+
+
+View = Annotated[WaveView | SpectrumView | SweepView | LevelView | ResponseView, Field(discriminator="kind")]

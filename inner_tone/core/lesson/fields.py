@@ -1,0 +1,175 @@
+"""Live fields in a step's text: {the cutoff of Bell mouth} reads 420 Hz, and follows the patch.
+
+A field is written as people would say it, within braces. It names a setting of a module by the module's name, something
+of the phrase, or, with “measured”, something that is found in the sound of a module. In the same way a text links to
+what belongs to its step: {picture 1}, {the detour Far too slow}, {the module Bell mouth}.
+"""
+
+import re
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from inner_tone.core.analysis.sentences.words import pitch_text, time_text
+from inner_tone.core.analysis.sound import Sound
+from inner_tone.core.lesson.step import StepContent
+from inner_tone.core.patch.instructions import setting_name, value_text
+from inner_tone.core.patch.model import Module, Patch
+from inner_tone.core.patch.ports import main_output
+from inner_tone.core.phrase import Phrase
+from inner_tone.core.units import decibels, note_name, trimmed
+
+FIELD = re.compile(r"\{([^{}\n]{1,160})\}")
+SETTING = re.compile(r"the (?P<what>.+?) of (?P<whose>.+)")
+MEASURED = "measured "
+PICTURE = re.compile(r"picture (?P<number>[1-9]\d{0,2})")
+LINK = re.compile(r"the (?P<kind>detour|module) (?P<name>.+)")
+
+
+def pitch_of(sound: Sound) -> str | None:
+    """Return a sound's pitch in words, if it has one."""
+    return pitch_text(sound.fundamental_hz) if sound.fundamental_hz else None
+
+
+def peak_of(sound: Sound) -> str | None:
+    """Return a sound's peak in dB."""
+    return f"{trimmed(decibels(float(abs(sound.signal).max(initial=0.0))))} dB"
+
+
+def loudness_of(sound: Sound) -> str | None:
+    """Return a sound's loudness in LUFS."""
+    return f"{trimmed(sound.loudness_lufs)} LUFS"
+
+
+def attack_of(sound: Sound) -> str | None:
+    """Return the time of a sound's attack, if it has one."""
+    return time_text(sound.stages.attack_s) if sound.stages else None
+
+
+def release_of(sound: Sound) -> str | None:
+    """Return the time of a sound's release, if it ends."""
+    return time_text(sound.stages.release_s) if sound.stages and sound.stages.release_s is not None else None
+
+
+MEASURES: dict[str, Callable[[Sound], str | None]] = {
+    "pitch": pitch_of,
+    "peak": peak_of,
+    "loudness": loudness_of,
+    "attack": attack_of,
+    "release": release_of,
+}
+
+
+def fields_in(text: str) -> list[str]:
+    """Return the fields of a text, each once, in their order."""
+    return list(dict.fromkeys(match.strip() for match in FIELD.findall(text)))
+
+
+def module_named(patch: Patch, name: str) -> Module | None:
+    """Return the only module of a patch that is called by a name, however its letters are written."""
+    found = [module for module in patch.modules if module.title.casefold() == name.strip().casefold()]
+    return found[0] if len(found) == 1 else None
+
+
+def tap_of(field: str, patch: Patch) -> str | None:
+    """Return the tap that a field has to be measured at, if it is one that is measured."""
+    match = SETTING.fullmatch(field)
+    if match is None or not match["what"].startswith(MEASURED):
+        return None
+    module = module_named(patch, match["whose"])
+    port = main_output(module.declaration, "") if module else None
+    return f"{module.id}.{port}" if module and port else None
+
+
+def value_of(field: str, patch: Patch, phrase: Phrase, sounds: Mapping[str, Sound]) -> str | None:
+    """Return what a field reads, or None if there is nothing that it could mean.
+
+    `sounds` are those of the taps that `tap_of` names.
+    """
+    if field in PHRASE:
+        return PHRASE[field](phrase)
+    match = SETTING.fullmatch(field)
+    module = module_named(patch, match["whose"]) if match else None
+    if match is None or module is None:
+        return None
+    what = match["what"]
+    if what.startswith(MEASURED):
+        measure, tap = MEASURES.get(what.removeprefix(MEASURED)), tap_of(field, patch)
+        return measure(sounds[tap]) if measure and tap and tap in sounds else None
+    names = {setting_name(setting): setting for setting in module.all_settings}
+    return value_text(module, names[what], module.all_settings[names[what]]) if what in names else None
+
+
+def meaningless(step: StepContent, sounds_of: Callable[[set[str]], Mapping[str, Sound]]) -> list[str]:
+    """Return the fields and links of a step's texts that mean nothing; `sounds_of` returns the sounds of taps."""
+    used = list(dict.fromkeys(field for text in texts_of(step) for field in fields_in(text)))
+    taps = {tap for field in used if (tap := tap_of(field, step.patch))}
+    sounds = sounds_of(taps) if taps else {}
+    return [
+        field
+        for field in used
+        if link_of(field, step) is None and value_of(field, step.patch, step.phrase, sounds) is None
+    ]
+
+
+def texts_of(step: StepContent) -> list[str]:
+    """Return the texts of a step that can have fields."""
+    return [step.why, step.listen]
+
+
+@dataclass(frozen=True)
+class Link:
+    """What a link in a text leads to: a plate, a detour or a module, by its id, and how it reads."""
+
+    kind: Literal["plate", "detour", "module"]
+    id: str
+    text: str
+
+
+def link_of(field: str, step: StepContent) -> Link | None:
+    """Return what a field leads to, if it is a link: {picture 1}, {the detour Far too slow}, {the module Reed}."""
+    number = PICTURE.fullmatch(field)
+    if number and int(number["number"]) <= len(step.plates):
+        return Link("plate", step.plates[int(number["number"]) - 1].id, f"picture {number['number']}")
+    named = LINK.fullmatch(field)
+    if named is None:
+        return None
+    if named["kind"] == "module":
+        module = module_named(step.patch, named["name"])
+        return Link("module", module.id, module.title) if module else None
+    for detour in step.detours:
+        if detour.name.casefold() == named["name"].casefold():
+            return Link("detour", detour.id, f"the detour {detour.name}")
+    return None
+
+
+def links_offered(step: StepContent) -> list[str]:
+    """Return the links that a step's texts can have."""
+    pictures = [f"picture {number}" for number in range(1, len(step.plates) + 1)]
+    modules = [one.title for one in step.patch.modules if module_named(step.patch, one.title)]
+    return [*pictures, *(f"the detour {one.name}" for one in step.detours), *(f"the module {one}" for one in modules)]
+
+
+def notes_of(phrase: Phrase) -> str | None:
+    """Return the notes of a phrase from low to high, if it has any."""
+    pitches = sorted({note.pitch for note in phrase.notes})
+    return ", ".join(note_name(pitch) for pitch in pitches) or None
+
+
+PHRASE: dict[str, Callable[[Phrase], str | None]] = {
+    "the tempo": lambda phrase: f"{trimmed(phrase.tempo)} beats a minute",
+    "the beats": lambda phrase: trimmed(phrase.beats),
+    "the notes": notes_of,
+}
+
+
+def offered(patch: Patch) -> list[str]:
+    """Return the fields that a text about a patch can have: settings by their module, what is measured, the phrase."""
+    found: list[str] = []
+    for module in patch.modules:
+        if module_named(patch, module.title) is None:
+            continue
+        found += [f"the {setting_name(one)} of {module.title}" for one in module.all_settings]
+        if main_output(module.declaration, ""):
+            found += [f"the {MEASURED}{measure} of {module.title}" for measure in MEASURES]
+    return [*found, *PHRASE]
