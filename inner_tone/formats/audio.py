@@ -1,9 +1,10 @@
-"""Audio files: 32-bit float WAV."""
+"""Audio files: 32-bit float WAV, and FLAC."""
 
 from io import BytesIO
 from pathlib import Path
 
 import numpy as np
+import soundfile
 from numpy.typing import NDArray
 from scipy.io import wavfile
 
@@ -17,6 +18,13 @@ def wav_bytes(samples: Samples, rate: float) -> bytes:
     """Return samples, shape (n,) or (n, channels), as a 32-bit float WAV file; the same samples, the same bytes."""
     buffer = BytesIO()
     wavfile.write(buffer, int(rate), samples.astype(np.float32))
+    return buffer.getvalue()
+
+
+def flac_bytes(samples: Samples, rate: float) -> bytes:
+    """Return samples, shape (n,) or (n, channels), as a FLAC file of 24 bits; what is beyond full scale is cut off."""
+    buffer = BytesIO()
+    soundfile.write(buffer, np.clip(samples, -1.0, 1.0), int(rate), format="FLAC", subtype="PCM_24")
     return buffer.getvalue()
 
 

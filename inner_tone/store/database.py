@@ -18,14 +18,14 @@ def connect(url: str) -> Engine:
     return create_engine(url, pool_pre_ping=True, pool_size=8, max_overflow=8)
 
 
-def migrate(engine: Engine) -> None:
-    """Apply the migrations that are missing; two that start at once do not get in each other's way."""
+def migrate(engine: Engine, revision: str = "head") -> None:
+    """Apply the migrations that are missing, up to one; two that start at once do not get in each other's way."""
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     with engine.begin() as connection:
         connection.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": MIGRATION_LOCK})
         config.attributes["connection"] = connection
-        command.upgrade(config, "head")
+        command.upgrade(config, revision)
 
 
 def sessions(engine: Engine) -> Sessions:

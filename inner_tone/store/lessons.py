@@ -3,38 +3,39 @@
 import uuid
 from collections.abc import Sequence
 
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy import and_, func, or_, select
+from sqlalchemy.orm import Session, joinedload
 
 from inner_tone.core.engine.render import render_key
-from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lesson import step as rules
+from inner_tone.core.lesson.lesson import LessonDocument, Start
+from inner_tone.core.lesson.sequence import Brought, carried, cut, decisions, followed, rearranged
 from inner_tone.core.lesson.step import StepContent
-from inner_tone.store.models import Lesson, Step, StepHistory, now
+from inner_tone.core.lesson.words import step_words
+from inner_tone.core.patch.model import Patch
+from inner_tone.store.errors import ConflictError, NotFoundError
+from inner_tone.store.models import Account, Lesson, Share, Step, StepHistory, now
 
 
-class NotFoundError(InnerToneError):
-    """There is no such lesson or step."""
+def lessons_for(session: Session, account: Account) -> list[tuple[Lesson, int, bool | None]]:
+    """Return an educator's lessons and those shared with them, the one changed last first.
 
-
-class ConflictError(InnerToneError):
-    """Somebody else has changed it meanwhile; `current` is the version that stands now."""
-
-    def __init__(self, what: str, current: int) -> None:
-        self.current = current
-        super().__init__(f"This {what} has been changed elsewhere meanwhile. Nothing was overwritten.")
-
-
-def all_lessons(session: Session) -> list[tuple[Lesson, int]]:
-    """Return the lessons with their number of steps, the one changed last first."""
+    Each comes with its number of steps, and whether it is shared for writing, or nothing where it is their own.
+    """
     count = (
         select(func.count())
         .where(Step.lesson_id == Lesson.id, Step.deleted_at.is_(None))
         .correlate(Lesson)
         .scalar_subquery()
     )
-    query = select(Lesson, count).where(Lesson.deleted_at.is_(None)).order_by(Lesson.updated_at.desc(), Lesson.id)
-    return [(lesson, steps) for lesson, steps in session.execute(query)]
+    query = (
+        select(Lesson, count, Share.may_write)
+        .outerjoin(Share, and_(Share.lesson_id == Lesson.id, Share.account_id == account.id))
+        .where(Lesson.deleted_at.is_(None), or_(Lesson.owner_id == account.id, Share.account_id == account.id))
+        .options(joinedload(Lesson.owner), joinedload(Lesson.series))
+        .order_by(Lesson.updated_at.desc(), Lesson.id)
+    )
+    return [(lesson, steps, may_write) for lesson, steps, may_write in session.execute(query)]
 
 
 def lesson(session: Session, lesson_id: uuid.UUID, *, lock: bool = False, deleted: bool = False) -> Lesson:
@@ -56,22 +57,58 @@ def content_of(step: Step) -> StepContent:
     return StepContent.model_validate(step.content)
 
 
-def create_lesson(session: Session, title: str, summary: str, contents: Sequence[StepContent]) -> Lesson:
-    """Add a lesson with its steps."""
-    created = Lesson(title=title, summary=summary)
+def create_lesson(
+    session: Session, owner_id: uuid.UUID, document: LessonDocument, start: Start | None = None
+) -> Lesson:
+    """Add a lesson with its steps, owned by somebody; `start` says which lesson it starts from."""
+    created = Lesson(owner_id=owner_id, start=start.to_json() if start else None)
+    describe(created, document)
     session.add(created)
     session.flush()
-    for place, content in enumerate(contents):
+    for place, content in enumerate(document.steps):
         insert_step(session, created, place, content, "created")
     return created
 
 
-def describe_lesson(session: Session, lesson_id: uuid.UUID, version: int, title: str, summary: str) -> Lesson:
-    """Give a lesson another title and summary; raises NotFoundError or ConflictError."""
+def describe(described: Lesson, document: LessonDocument) -> None:
+    """Write what a lesson says of itself, beside its steps."""
+    described.title, described.summary = document.title, document.summary
+    described.target_first, described.target_note = document.target_first, document.target_note
+
+
+def describe_lesson(session: Session, lesson_id: uuid.UUID, version: int, document: LessonDocument) -> Lesson:
+    """Let a lesson say something else of itself; its steps stay. Raises NotFoundError or ConflictError."""
     found = lesson_at(session, lesson_id, version)
-    found.title, found.summary = title, summary
+    describe(found, document)
     touch(found)
     return found
+
+
+def start_of(started: Lesson) -> Start | None:
+    """Return what a lesson starts from, if that is another one."""
+    return Start.model_validate(started.start) if started.start else None
+
+
+def document_of(session: Session, found: Lesson) -> tuple[LessonDocument, list[Step]]:
+    """Return a lesson as a whole, and its steps as they are kept."""
+    steps = steps_of(session, found.id)
+    start = start_of(found)
+    document = LessonDocument(
+        title=found.title,
+        summary=found.summary,
+        target_first=found.target_first,
+        target_note=found.target_note,
+        start=start.patch if start else None,
+        steps=tuple(content_of(step) for step in steps),
+    )
+    return document, steps
+
+
+def last_content(session: Session, lesson_id: uuid.UUID) -> StepContent | None:
+    """Return the content of a lesson's last step; nothing if it has none, or is not there (any longer)."""
+    found = session.get(Lesson, lesson_id)
+    steps = steps_of(session, lesson_id) if found is not None and found.deleted_at is None else []
+    return content_of(steps[-1]) if steps else None
 
 
 def lesson_at(session: Session, lesson_id: uuid.UUID, version: int) -> Lesson:
@@ -100,6 +137,14 @@ def touch(changed: Lesson) -> None:
     changed.updated_at = now()
 
 
+def step_with(session: Session, step_id: uuid.UUID) -> Step:
+    """Return a step to be read; raises NotFoundError."""
+    found = session.get(Step, step_id)
+    if found is None or found.deleted_at is not None:
+        raise NotFoundError("There is no such step. It may have been deleted.")
+    return found
+
+
 def step_for_change(session: Session, step_id: uuid.UUID, *, deleted: bool = False) -> tuple[Lesson, Step]:
     """Return a step and its lesson, both locked, the lesson first so that nobody waits in a circle."""
     found = session.get(Step, step_id)
@@ -118,17 +163,20 @@ def insert_step(session: Session, owner: Lesson, place: int, content: StepConten
     """Add a step at a place among the steps of a lesson."""
     present = steps_of(session, owner.id)
     rules.room_for_another(len(present))
-    created = Step(
-        lesson_id=owner.id,
-        position=place,
-        content=content.model_dump(mode="json", by_alias=True),
-        render_key=render_key(content.patch, content.phrase),
-    )
+    created = Step(lesson_id=owner.id, position=place)
+    write(created, content)
     session.add(created)
     number([*present[:place], created, *present[place:]])
     session.flush()
     record(session, created, action)
     return created
+
+
+def write(step: Step, content: StepContent) -> None:
+    """Put a content into a step, with what it is found by."""
+    step.content = content.model_dump(mode="json", by_alias=True)
+    step.render_key = render_key(content.patch, content.phrase)
+    step.words = step_words(content)
 
 
 def number(steps: Sequence[Step]) -> None:
@@ -155,6 +203,13 @@ def add_step(session: Session, lesson_id: uuid.UUID, after: uuid.UUID | None) ->
     return insert_step(session, owner, place, content, "created")
 
 
+def take_step(session: Session, lesson_id: uuid.UUID, after: uuid.UUID | None, taken: StepContent) -> Step:
+    """Add a step as it stands in another lesson behind one, or at the end."""
+    added = add_step(session, lesson_id, after)
+    rewrite(session, lesson(session, lesson_id), added, rules.taken(taken))
+    return added
+
+
 def duplicate_step(session: Session, step_id: uuid.UUID) -> Step:
     """Add a copy of a step behind it."""
     owner, original = step_for_change(session, step_id)
@@ -167,12 +222,127 @@ def change_step(session: Session, step_id: uuid.UUID, version: int, content: Ste
     owner, step = step_for_change(session, step_id)
     if step.version != version:
         raise ConflictError("step", step.version)
-    step.content = content.model_dump(mode="json", by_alias=True)
-    step.render_key = render_key(content.patch, content.phrase)
+    last = steps_of(session, owner.id)[-1]
+    rewrite(session, owner, step, rules.changed(content_of(step), content, is_last=last.id == step.id))
+    return step
+
+
+def rewrite(session: Session, owner: Lesson, step: Step, content: StepContent) -> None:
+    """Write a step's content and its history."""
+    write(step, content)
     step.version += 1
     step.updated_at = owner.updated_at = now()
     record(session, step, "changed")
+
+
+def split_step(session: Session, step_id: uuid.UUID, version: int, count: int) -> Step:
+    """Put a step with the first `count` instructions of another before it; returns it. Raises SequenceError."""
+    owner, step = step_for_change(session, step_id)
+    if step.version != version:
+        raise ConflictError("step", step.version)
+    present = steps_of(session, owner.id)
+    content = content_of(step)
+    before = content_of(present[step.position - 1]).patch if step.position else opening_of(owner, content)
+    first, rest = cut(before, content, count)
+    if rest != content:
+        rewrite(session, owner, step, rest)
+    touch(owner)
+    return insert_step(session, owner, step.position, first, "created")
+
+
+def opening_of(owner: Lesson, first: StepContent) -> Patch:
+    """Return the patch that the first step of a lesson begins with."""
+    start = start_of(owner)
+    return rules.begins_with(start.patch if start else None, first.patch)
+
+
+def join_step(session: Session, step_id: uuid.UUID, version: int) -> Step:
+    """Make one step of a step and the one before it, which can be restored; raises LessonError for the first."""
+    owner, step = step_for_change(session, step_id)
+    if step.version != version:
+        raise ConflictError("step", step.version)
+    if step.position == 0:
+        raise rules.LessonError("The first step has none before it that it could be joined with.")
+    before = steps_of(session, owner.id)[step.position - 1]
+    rewrite(session, owner, step, rules.joined(content_of(before), content_of(step)))
+    delete_step(session, before.id)
     return step
+
+
+def carry(session: Session, step_id: uuid.UUID) -> list[Step]:
+    """Bring a step's change into all steps behind it; returns those whose content is another now, itself among them."""
+    owner, step = step_for_change(session, step_id)
+    present = steps_of(session, owner.id)
+    contents = [content_of(one) for one in present]
+    found = carried([one.patch for one in contents], step.position, [one.built_on for one in contents])
+    patches = [*(one.patch for one in contents[: step.position + 1]), *(one.patch for one in found)]
+    rewrite(session, owner, step, contents[step.position].model_copy(update={"built_on": None}))
+    touch(owner)
+    return [step, *bring(session, owner, present, found, patches, carried_on=True)]
+
+
+def bring(
+    session: Session,
+    owner: Lesson,
+    present: Sequence[Step],
+    found: Sequence[Brought],
+    patches: Sequence[Patch],
+    *,
+    carried_on: bool,
+) -> list[Step]:
+    """Write what steps have become into them; returns those whose content is another now. `patches` are all in order.
+
+    With `carried_on` the steps behind each have its changes now.
+    """
+    rewritten = []
+    for brought in found:
+        old = content_of(present[brought.place])
+        open_decisions = (*old.decisions, *decisions(brought, patches))
+        built_on = None if carried_on else old.built_on
+        new = old.model_copy(update={"patch": brought.patch, "decisions": open_decisions, "built_on": built_on})
+        if new != old:
+            rewrite(session, owner, present[brought.place], new)
+            rewritten.append(present[brought.place])
+    return rewritten
+
+
+def follow_start(session: Session, lesson_id: uuid.UUID) -> list[Step]:
+    """Let a lesson start from what the one before it ends with now; returns the steps whose content is another now."""
+    owner = lesson(session, lesson_id, lock=True)
+    start = start_of(owner)
+    last = last_content(session, uuid.UUID(start.lesson)) if start else None
+    if start is None or last is None:
+        raise NotFoundError("There is no lesson that this one starts from. It may have been deleted.")
+    present = steps_of(session, lesson_id)
+    contents = [content_of(one) for one in present]
+    found = followed(start.patch, last.patch, [one.patch for one in contents], [one.built_on for one in contents])
+    owner.start = Start(lesson=start.lesson, patch=last.patch, before=start.patch).to_json()
+    touch(owner)
+    return bring(session, owner, present, found, [one.patch for one in found], carried_on=True)
+
+
+def take_back(
+    session: Session, lesson_id: uuid.UUID, states: Sequence[tuple[uuid.UUID, int]], *, start: bool = False
+) -> Lesson:
+    """Give steps, each at a version, the content that they had before, all of them or none; raises ConflictError.
+
+    With `start` the lesson starts from the patch again that it started from before.
+    """
+    owner = lesson(session, lesson_id, lock=True)
+    followed_start = start_of(owner)
+    if start and followed_start and followed_start.before:
+        owner.start = Start(lesson=followed_start.lesson, patch=followed_start.before).to_json()
+    present = {step.id: step for step in steps_of(session, lesson_id)}
+    for step_id, version in states:
+        step = present.get(step_id)
+        if step is None:
+            raise NotFoundError("One of the steps is no longer there. Nothing was taken back.")
+        if step.version != version:
+            raise ConflictError("step", step.version)
+        earlier = history_of(session, step_id, before=version, limit=1)
+        rewrite(session, owner, step, StepContent.model_validate(earlier[0].content))
+    touch(owner)
+    return owner
 
 
 def delete_step(session: Session, step_id: uuid.UUID) -> Step:
@@ -202,10 +372,20 @@ def restore_step(session: Session, step_id: uuid.UUID) -> Step:
 
 
 def order_steps(session: Session, lesson_id: uuid.UUID, version: int, wanted: Sequence[uuid.UUID]) -> Lesson:
-    """Put the steps of a lesson into another order; raises ConflictError or LessonError."""
+    """Put the steps of a lesson into another order, each step's change made again on what then comes before it.
+
+    What cannot be brought together is to be decided in its step. Raises ConflictError or LessonError.
+    """
     owner = lesson_at(session, lesson_id, version)
-    by_id = {step.id: step for step in steps_of(session, lesson_id)}
-    number([by_id[step_id] for step_id in rules.reordered(list(by_id), wanted)])
+    present = steps_of(session, lesson_id)
+    places = {step.id: step.position for step in present}
+    order = [places[step_id] for step_id in rules.reordered(list(places), wanted)]
+    contents = [content_of(step) for step in present]
+    start = start_of(owner)
+    found = rearranged([one.patch for one in contents], order, start.patch if start else None)
+    patches = [one.patch for one in found]
+    bring(session, owner, present, found, patches, carried_on=False)
+    number([present[place] for place in order])
     touch(owner)
     return owner
 

@@ -9,6 +9,7 @@ from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 Json = dict[str, Any]
+WORDS_FOUND = text("to_tsvector('english', words)")
 
 
 def now() -> datetime:
@@ -19,27 +20,125 @@ def now() -> datetime:
 class Base(DeclarativeBase):
     """The base of all tables."""
 
-    type_annotation_map = {Json: JSONB, datetime: DateTime(timezone=True), bytes: LargeBinary}  # noqa: RUF012
+    type_annotation_map = {Json: JSONB, datetime: DateTime(timezone=True), bytes: LargeBinary, list[str]: JSONB}  # noqa: RUF012
+
+
+class Account(Base):
+    """Somebody who can sign in, as an educator or as a learner."""
+
+    __tablename__ = "accounts"
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    sign_in: Mapped[str] = mapped_column(unique=True)
+    name: Mapped[str]
+    role: Mapped[str]
+    password_hash: Mapped[str]
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class SignIn(Base):
+    """A browser that somebody is signed in with. Of its token only the digest is kept."""
+
+    __tablename__ = "sign_ins"
+    __table_args__ = (Index("sign_ins_by_account", "account_id"),)
+
+    token_digest: Mapped[str] = mapped_column(primary_key=True)
+    account_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("accounts.id"))
+    browser: Mapped[str]
+    begun_at: Mapped[datetime] = mapped_column(default=now)
+    used_at: Mapped[datetime] = mapped_column(default=now)
+    account: Mapped[Account] = relationship()
 
 
 class Lesson(Base):
-    """A lesson: a title, a summary, and its steps in order. `version` counts its changes."""
+    """A lesson: a title, a summary, and its steps in order. `version` counts its changes.
+
+    `start` is the patch that it starts from, the lesson from whose end that was taken, and the one that it was before.
+    """
 
     __tablename__ = "lessons"
+    __table_args__ = (Index("lessons_by_owner", "owner_id"), Index("lessons_in_series", "series_id", "series_place"))
 
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    owner_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("accounts.id"))
     title: Mapped[str]
     summary: Mapped[str] = mapped_column(default="")
+    target_first: Mapped[bool] = mapped_column(default=False)
+    target_note: Mapped[str] = mapped_column(default="")
+    start: Mapped[Json | None] = mapped_column(JSONB(none_as_null=True))
+    series_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("series.id"))
+    series_place: Mapped[int | None]
     version: Mapped[int] = mapped_column(default=1)
     created_at: Mapped[datetime] = mapped_column(default=now)
     updated_at: Mapped[datetime] = mapped_column(default=now)
     deleted_at: Mapped[datetime | None]
+    owner: Mapped[Account] = relationship()
+    series: Mapped["Series | None"] = relationship()
     steps: Mapped[list["Step"]] = relationship(
         primaryjoin="and_(Lesson.id == Step.lesson_id, Step.deleted_at.is_(None))",
         order_by="Step.position",
         back_populates="lesson",
         viewonly=True,
     )
+
+
+class Series(Base):
+    """Lessons that belong together, in their order."""
+
+    __tablename__ = "series"
+    __table_args__ = (Index("series_by_owner", "owner_id"),)
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    owner_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("accounts.id"))
+    title: Mapped[str]
+    summary: Mapped[str] = mapped_column(default="")
+    version: Mapped[int] = mapped_column(default=1)
+    created_at: Mapped[datetime] = mapped_column(default=now)
+    deleted_at: Mapped[datetime | None]
+    owner: Mapped[Account] = relationship()
+
+
+class Edition(Base):
+    """What was published of a lesson. Rows are only ever added; the database refuses anything else."""
+
+    __tablename__ = "editions"
+    __table_args__ = (Index("editions_by_words", WORDS_FOUND, postgresql_using="gin"),)
+
+    lesson_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("lessons.id"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    notes: Mapped[str]
+    reason: Mapped[str]
+    lesson: Mapped[Json]
+    step_ids: Mapped[list[str]]
+    words: Mapped[str]
+    published_by: Mapped[uuid.UUID] = mapped_column(ForeignKey("accounts.id"))
+    published_at: Mapped[datetime] = mapped_column(default=now)
+    publisher: Mapped[Account] = relationship()
+
+
+class Following(Base):
+    """How far somebody has come in a lesson, and in which of its editions."""
+
+    __tablename__ = "followings"
+
+    account_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("accounts.id"), primary_key=True)
+    lesson_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("lessons.id"), primary_key=True)
+    edition: Mapped[int]
+    short: Mapped[bool]
+    place: Mapped[int] = mapped_column(default=0)
+    begun_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class Share(Base):
+    """A lesson that its owner shares with another educator, for reading or for writing too."""
+
+    __tablename__ = "shares"
+    __table_args__ = (Index("shares_by_account", "account_id"),)
+
+    lesson_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("lessons.id"), primary_key=True)
+    account_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("accounts.id"), primary_key=True)
+    may_write: Mapped[bool]
+    account: Mapped[Account] = relationship()
 
 
 class Step(Base):
@@ -49,6 +148,7 @@ class Step(Base):
     __table_args__ = (
         Index("steps_in_order", "lesson_id", "position"),
         Index("steps_by_render", "render_key"),
+        Index("steps_by_words", WORDS_FOUND, postgresql_using="gin"),
     )
 
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
@@ -57,6 +157,7 @@ class Step(Base):
     version: Mapped[int] = mapped_column(default=1)
     content: Mapped[Json]
     render_key: Mapped[str]
+    words: Mapped[str]
     created_at: Mapped[datetime] = mapped_column(default=now)
     updated_at: Mapped[datetime] = mapped_column(default=now)
     deleted_at: Mapped[datetime | None]
@@ -92,8 +193,10 @@ class KeptSection(Base):
     """A section that was kept for reuse, as a fragment of a patch."""
 
     __tablename__ = "kept_sections"
+    __table_args__ = (Index("sections_by_owner", "owner_id"),)
 
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    owner_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("accounts.id"))
     label: Mapped[str]
     fragment: Mapped[Json]
     created_at: Mapped[datetime] = mapped_column(default=now)

@@ -1,0 +1,216 @@
+"""Pictures on paper: charts as SVG or PNG in a print style, with axes, units and a caption.
+
+matplotlib draws them, the same bytes for the same charts. Text becomes outlines, so that a picture looks the same
+wherever it is opened.
+"""
+
+import textwrap
+import threading
+from base64 import b64decode
+from collections.abc import Sequence
+from io import BytesIO
+from typing import Any
+
+import matplotlib
+import numpy as np
+from matplotlib.axes import Axes
+from matplotlib.colors import LinearSegmentedColormap
+from matplotlib.figure import Figure
+from matplotlib.ticker import FuncFormatter, MultipleLocator, NullFormatter
+
+from inner_tone.core.lens.chart import Axis, Chart, Panel, Raster, Trace
+from inner_tone.core.units import MINUS, note_name, trimmed
+
+WIDTH_IN, HEIGHT_IN = 7.0, 3.6
+STRIP_WIDTH_IN, STRIP_HEIGHT_IN = 2.4, 2.7
+CAPTION_IN = 0.2
+CHARACTERS_PER_IN = 13.5
+PNG_DPI = 200
+INK, SOFT, RULE, PAPER = "#1c2830", "#4f5b64", "#ddd6c8", "#ffffff"
+THIS, COMPARED = "#1d4f91", "#b87316"
+DASHES: tuple[Any, ...] = ("-", (0, (6, 2)), (0, (2, 2)), (0, (8, 2, 2, 2)))
+LAST_NUMBER = 10
+STAGE_LINE, STAGE_LINES = 10, 3
+TONES = LinearSegmentedColormap.from_list("ink", ["#ffffff", "#c9d5e6", "#6d92c4", "#1d4f91", "#0c1f3c"])
+STYLE: Any = {
+    "font.family": "DejaVu Sans",
+    "font.size": 8.5,
+    "axes.edgecolor": SOFT,
+    "axes.labelcolor": INK,
+    "axes.linewidth": 0.6,
+    "xtick.color": SOFT,
+    "ytick.color": SOFT,
+    "grid.color": RULE,
+    "grid.linewidth": 0.6,
+    "svg.fonttype": "path",
+    "svg.hashsalt": "inner-tone",
+    "path.simplify": False,
+}
+
+# matplotlib's settings are those of the whole process
+_drawing = threading.Lock()
+
+
+def svg(charts: Sequence[Chart], caption: str = "") -> bytes:
+    """Return a picture, one chart or a strip of several, as an SVG file."""
+    about = {"Date": None, "Creator": "Inner Tone", "Title": title_of(charts), "Description": caption}
+    with _drawing, matplotlib.rc_context(STYLE):
+        buffer = BytesIO()
+        figure(charts, caption).savefig(buffer, format="svg", metadata=about)
+    return buffer.getvalue()
+
+
+def png(charts: Sequence[Chart], caption: str = "") -> bytes:
+    """Return a picture, one chart or a strip of several, as a PNG file."""
+    with _drawing, matplotlib.rc_context(STYLE):
+        buffer = BytesIO()
+        about = {"Software": "Inner Tone", "Title": title_of(charts)}
+        figure(charts, caption).savefig(buffer, format="png", dpi=PNG_DPI, metadata=about)
+    return buffer.getvalue()
+
+
+def title_of(charts: Sequence[Chart]) -> str:
+    """Return what a picture is called."""
+    return f"{charts[0].kind.capitalize()} of {', '.join(charts[0].taps)}"
+
+
+def figure(charts: Sequence[Chart], caption: str) -> Figure:
+    """Return a figure with the charts beside one another and the caption beneath."""
+    alone = len(charts) == 1
+    width = WIDTH_IN if alone else STRIP_WIDTH_IN * len(charts)
+    lines = textwrap.wrap(caption, round(width * CHARACTERS_PER_IN)) or [""]
+    foot = 0.1 + CAPTION_IN * len(lines)
+    height = (HEIGHT_IN if alone else STRIP_HEIGHT_IN) + foot
+    drawn = Figure(figsize=(width, height), facecolor=PAPER)
+    rows = max(len(chart.panels) for chart in charts)
+    shares = [panel.share for panel in charts[0].panels] or [1.0]
+    grid = drawn.add_gridspec(
+        max(rows, 1),
+        len(charts),
+        height_ratios=shares,
+        left=0.62 / width,
+        right=1.0 - 0.14 / width,
+        top=1.0 - 0.3 / height,
+        bottom=(0.5 + foot) / height,
+        wspace=0.12,
+        hspace=0.12,
+    )
+    for column, chart in enumerate(charts):
+        for row, panel in enumerate(chart.panels):
+            axes = drawn.add_subplot(grid[row, column])
+            draw(axes, chart, panel, last=row == len(chart.panels) - 1, first=column == 0, alone=alone)
+            if row == 0 and chart.title:
+                axes.set_title(chart.title, fontsize=9, color=INK, pad=4)
+    drawn.text(0.12 / width, 0.1 / height, "\n".join(lines), fontsize=8.5, color=INK, style="italic", linespacing=1.3)
+    return drawn
+
+
+def draw(axes: Axes, chart: Chart, panel: Panel, *, last: bool, first: bool, alone: bool) -> None:
+    """Draw a panel."""
+    scale(axes, chart.x, panel.y, last=last, first=first, alone=alone)
+    if panel.raster:
+        paint(axes, chart.x, panel.y, panel.raster)
+    for trace in panel.traces:
+        line(axes, trace, alone=alone)
+    shade(axes, panel)
+    for place, mark in enumerate(panel.marks):
+        if mark.kind == "stage":
+            axes.axvline(mark.x, color=SOFT, linewidth=0.6, linestyle=(0, (2, 2)))
+            at = (mark.x, 1.0), ("data", "axes fraction")
+            below = -2 - STAGE_LINE * (place % STAGE_LINES)
+            axes.annotate(mark.text, at[0], (2, below), at[1], "offset points", fontsize=7.5, color=INK, va="top")
+        elif alone:
+            number(axes, panel, mark.x, mark.y, mark.text)
+    if panel.title and panel.share == 1.0:
+        axes.text(0.01, 0.97, panel.title, transform=axes.transAxes, fontsize=8, va="top", color=INK)
+    told = {trace.legend for trace in panel.traces if trace.legend}
+    if alone and len(told) > 1:
+        axes.legend(loc="lower right", bbox_to_anchor=(1.0, 1.0), ncols=4, frameon=False, fontsize=7.5, borderpad=0.1)
+
+
+def number(axes: Axes, panel: Panel, x: float, y: float | None, text: str) -> None:
+    """Write a partial's number above it, if it is seen and there is room."""
+    if y is None or y < panel.y.low + 2.0 or (text.isdigit() and int(text) > LAST_NUMBER):
+        return
+    axes.annotate(text, (x, y), xytext=(0, 2), textcoords="offset points", ha="center", fontsize=7.5, color=INK)
+
+
+def scale(axes: Axes, x: Axis, y: Axis, *, last: bool, first: bool, alone: bool) -> None:
+    """Give a panel its axes, with units."""
+    if x.log:
+        axes.set_xscale("log")
+    if y.log:
+        axes.set_yscale("log")
+    axes.set_xlim(x.low, x.high)
+    axes.set_ylim(y.low, y.high)
+    axes.grid(True)
+    axes.set_axisbelow(True)
+    for side in ("top", "right"):
+        axes.spines[side].set_visible(False)
+    milliseconds = x.unit == "s" and x.high - x.low < 0.5
+    axes.xaxis.set_major_formatter(
+        FuncFormatter(lambda value, _: tick(value * 1000.0 if milliseconds else value, x.unit))
+    )
+    axes.yaxis.set_major_formatter(FuncFormatter(lambda value, _: tick(value, y.unit)))
+    axes.xaxis.set_minor_formatter(NullFormatter())
+    axes.yaxis.set_minor_formatter(NullFormatter())
+    if y.unit == "dB":
+        axes.yaxis.set_major_locator(MultipleLocator(12.0 if y.high - y.low < 50 else 20.0))
+    if y.unit == "note":
+        axes.yaxis.set_major_locator(MultipleLocator(max(1.0, np.ceil((y.high - y.low) / 8.0))))
+    if last:
+        axes.set_xlabel(f"{x.label} in ms" if milliseconds else label(x))
+    else:
+        axes.tick_params(labelbottom=False)
+    if first:
+        axes.set_ylabel(label(y))
+    else:
+        axes.tick_params(labelleft=False)
+    if not alone:
+        axes.tick_params(labelsize=7)
+
+
+def label(axis: Axis) -> str:
+    """Return what stands beside an axis."""
+    return axis.label if axis.unit in ("", "note") else f"{axis.label} in {axis.unit}"
+
+
+def tick(value: float, unit: str) -> str:
+    """Return a number beside an axis."""
+    if unit == "note":
+        return note_name(value)
+    if unit == "Hz" and abs(value) >= 1000:
+        return f"{trimmed(value / 1000.0)}k"
+    return trimmed(value, 3).replace("-", MINUS)
+
+
+def line(axes: Axes, trace: Trace, *, alone: bool) -> None:
+    """Draw a trace: in the hue of its role, several of one role by different dashes."""
+    colour = {"this": THIS, "compared": COMPARED, "theory": INK}[trace.role]
+    ys = np.array([np.nan if value is None else value for value in trace.ys], dtype=np.float64)
+    dashes: Any = (0, (1, 1.5)) if trace.role == "theory" else DASHES[trace.order % len(DASHES)]
+    width = {"this": 1.4, "compared": 1.1, "theory": 1.0}[trace.role] * (1.0 if alone else 0.8)
+    if trace.lows is not None:
+        axes.fill_between(trace.xs, trace.lows, ys, color=colour, alpha=0.65, linewidth=0.4, label=trace.legend)
+        return
+    axes.plot(trace.xs, ys, color=colour, linewidth=width, linestyle=dashes, label=trace.legend)
+
+
+def shade(axes: Axes, panel: Panel) -> None:
+    """Shade what lies between this and what it is compared with."""
+    pair = [next((one for one in panel.traces if one.role == role), None) for role in ("this", "compared")]
+    here, there = pair
+    if not panel.shaded or here is None or there is None or len(here.xs) != len(there.xs):
+        return
+    ys, others = (np.array(one.ys, dtype=np.float64) for one in (here, there))
+    axes.fill_between(here.xs, ys, others, color=COMPARED, alpha=0.18, linewidth=0)
+
+
+def paint(axes: Axes, x: Axis, y: Axis, raster: Raster) -> None:
+    """Paint levels over time and frequency."""
+    levels = np.frombuffer(b64decode(raster.levels), dtype=np.uint8).reshape(raster.rows, raster.columns)
+    space = np.geomspace if y.log else np.linspace
+    edges_x = np.linspace(x.low, x.high, raster.columns + 1)
+    edges_y = space(y.low, y.high, raster.rows + 1)
+    axes.pcolormesh(edges_x, edges_y, levels, cmap=TONES, vmin=0, vmax=255, rasterized=True, shading="flat")
+    axes.grid(False)

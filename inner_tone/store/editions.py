@@ -1,0 +1,145 @@
+"""Publishes lessons, and keeps how far their learners have come in which edition."""
+
+import uuid
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import and_, func, select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session, joinedload
+
+from inner_tone.core.lesson.lesson import LessonDocument
+from inner_tone.core.lesson.words import lesson_words
+from inner_tone.store import lessons
+from inner_tone.store.errors import ConflictError, NotFoundError
+from inner_tone.store.models import Account, Edition, Following, Lesson, Series, now
+from inner_tone.store.search import matches
+
+
+@dataclass(frozen=True)
+class Published:
+    """A lesson as learners find it: its latest edition, and how far one has come, if one has begun."""
+
+    lesson: Lesson
+    edition: Edition
+    series: Series | None
+    following: Following | None
+
+
+def document_in(edition: Edition) -> LessonDocument:
+    """Return the lesson as it was published."""
+    return LessonDocument.model_validate(edition.lesson)
+
+
+def editions_of(session: Session, lesson_id: uuid.UUID) -> list[Edition]:
+    """Return a lesson's editions, the newest first."""
+    query = select(Edition).where(Edition.lesson_id == lesson_id).options(joinedload(Edition.publisher))
+    return list(session.scalars(query.order_by(Edition.number.desc())))
+
+
+def edition_of(session: Session, lesson_id: uuid.UUID, number: int) -> Edition:
+    """Return an edition; raises NotFoundError."""
+    found = session.get(Edition, (lesson_id, number))
+    if found is None:
+        raise NotFoundError(f"There is no edition {number} of this lesson.")
+    return found
+
+
+def publish(
+    session: Session,
+    lesson_id: uuid.UUID,
+    reviewed: LessonDocument,
+    publisher: uuid.UUID,
+    notes: str = "",
+    reason: str = "",
+) -> Edition:
+    """Make an edition of a lesson; raises ConflictError if it is no longer as it was `reviewed`.
+
+    `reason` says why it is published although the checkup had something to say.
+    """
+    found = lessons.lesson(session, lesson_id, lock=True)
+    document, steps = lessons.document_of(session, found)
+    if document != reviewed:
+        raise ConflictError("lesson", found.version)
+    latest = session.scalar(select(func.max(Edition.number)).where(Edition.lesson_id == lesson_id))
+    made = Edition(
+        lesson_id=lesson_id,
+        number=(latest or 0) + 1,
+        notes=notes,
+        reason=reason,
+        lesson=document.model_dump(mode="json", by_alias=True),
+        step_ids=[str(step.id) for step in steps],
+        words=lesson_words(document),
+        published_by=publisher,
+    )
+    session.add(made)
+    session.flush()
+    session.refresh(made, ["publisher"])
+    return made
+
+
+def following_of(session: Session, account: Account, lesson_id: uuid.UUID) -> Following | None:
+    """Return how far somebody has come in a lesson, if they have begun it."""
+    return session.get(Following, (account.id, lesson_id))
+
+
+def latest_of(session: Session, lesson_id: uuid.UUID) -> Edition | None:
+    """Return the newest edition of a lesson, if it was ever published."""
+    query = select(Edition).where(Edition.lesson_id == lesson_id).order_by(Edition.number.desc()).limit(1)
+    return session.scalar(query)
+
+
+def to_practise(session: Session, account: Account, lesson_id: uuid.UUID) -> tuple[Lesson, Edition, Following | None]:
+    """Return the edition of a lesson that somebody practises: the one that they have begun, or the newest.
+
+    Whoever has begun a lesson can go on with it when it has been deleted; for all others it is not there.
+    """
+    following = following_of(session, account, lesson_id)
+    found = session.get(Lesson, lesson_id)
+    latest = latest_of(session, lesson_id)
+    if found is None or latest is None or (found.deleted_at is not None and following is None):
+        raise NotFoundError("There is no such lesson, or it is not published yet.")
+    return found, edition_of(session, lesson_id, following.edition) if following else latest, following
+
+
+def follow(
+    session: Session, account: Account, lesson_id: uuid.UUID, place: int, *, short: bool, newest: bool = False
+) -> None:
+    """Note how far somebody has come; with `newest` they move on to the newest edition."""
+    _, edition, _ = to_practise(session, account, lesson_id)
+    begun = insert(Following).values(
+        account_id=account.id, lesson_id=lesson_id, edition=edition.number, short=short, place=place, begun_at=now()
+    )
+    session.execute(begun.on_conflict_do_nothing())  # two pages may begin at once
+    following = session.get_one(Following, (account.id, lesson_id))
+    latest = latest_of(session, lesson_id)
+    if newest and latest is not None:
+        following.edition = latest.number
+    following.place, following.short = place, short
+    session.flush()
+
+
+def published(session: Session, account: Account, words: str = "") -> list[Published]:
+    """Return the lessons that anybody may practise, those that one has begun first; only such that have all words."""
+    newest = select(Edition.lesson_id, func.max(Edition.number).label("number")).group_by(Edition.lesson_id).subquery()
+    query = (
+        select(Lesson, Edition, Series, Following)
+        .join(newest, newest.c.lesson_id == Lesson.id)
+        .join(Edition, and_(Edition.lesson_id == Lesson.id, Edition.number == newest.c.number))
+        .outerjoin(Series, and_(Series.id == Lesson.series_id, Series.deleted_at.is_(None)))
+        .outerjoin(Following, and_(Following.lesson_id == Lesson.id, Following.account_id == account.id))
+        .where(Lesson.deleted_at.is_(None))
+        .options(joinedload(Lesson.owner))
+        .order_by(
+            Following.begun_at.desc().nulls_last(), Series.title, Lesson.series_place, Edition.published_at, Lesson.id
+        )
+    )
+    if words.strip():
+        query = query.where(matches(Edition.words, words))
+    return [Published(*row) for row in session.execute(query)]
+
+
+def newest_numbers(session: Session, ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, int]:
+    """Return the number of the newest edition of each of some lessons that has one."""
+    query = select(Edition.lesson_id, func.max(Edition.number)).where(Edition.lesson_id.in_(ids))
+    return {lesson_id: number for lesson_id, number in session.execute(query.group_by(Edition.lesson_id))}
