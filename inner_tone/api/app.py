@@ -1,13 +1,32 @@
 """The application: the interface for programs, and the pages for people."""
 
+from collections.abc import Sequence
 from pathlib import Path
 
-from fastapi import FastAPI, Request
+from fastapi import Depends, FastAPI, Request
 from fastapi.responses import FileResponse
 from starlette.exceptions import HTTPException
 from starlette.staticfiles import StaticFiles
 
-from inner_tone.api import catalogue, lessons, patches, renders, sections, steps
+from inner_tone.api import (
+    accounts,
+    catalogue,
+    charts,
+    editions,
+    fields,
+    lessons,
+    patches,
+    practice,
+    renders,
+    search,
+    sections,
+    series,
+    shares,
+    steps,
+)
+from inner_tone.api.access import Recent, from_our_pages, signed_in
+from inner_tone.api.accounts import DemoAccount
+from inner_tone.api.limits import Limiter
 from inner_tone.api.problems import ProblemDetails, add_handlers
 from inner_tone.api.studio import Studio
 from inner_tone.store.database import Sessions
@@ -15,19 +34,53 @@ from inner_tone.store.database import Sessions
 PAGES = Path(__file__).resolve().parent.parent.parent / "web" / "dist"
 
 
-def create_app(sessions: Sessions | None = None) -> FastAPI:
-    """Return the application; without sessions it serves only to describe itself."""
+FOR_THE_SIGNED_IN = (
+    lessons.router,
+    lessons.templates,
+    search.router,
+    shares.router,
+    editions.router,
+    steps.router,
+    series.router,
+    practice.router,
+    patches.router,
+    sections.router,
+    renders.router,
+    charts.router,
+    fields.router,
+    catalogue.router,
+)
+
+
+def create_app(sessions: Sessions | None = None, demo: Sequence[DemoAccount] = ()) -> FastAPI:
+    """Return the application; without sessions it serves only to describe itself.
+
+    `demo` are accounts that it offers to everybody.
+    """
     responses: dict[int | str, dict[str, object]] = {
+        401: {"model": ProblemDetails},
+        403: {"model": ProblemDetails},
         404: {"model": ProblemDetails},
         409: {"model": ProblemDetails},
         422: {"model": ProblemDetails},
     }
-    app = FastAPI(title="Inner Tone", version="1", docs_url=None, redoc_url=None, responses=responses)
+    app = FastAPI(
+        title="Inner Tone",
+        version="1",
+        docs_url=None,
+        redoc_url=None,
+        responses=responses,
+        dependencies=[Depends(from_our_pages)],
+    )
     app.state.sessions = sessions
     app.state.studio = Studio()
+    app.state.limiter = Limiter()
+    app.state.recent = Recent()
+    app.state.demo = list(demo)
     add_handlers(app)
-    for module in (lessons, steps, patches, sections, renders, catalogue):
-        app.include_router(module.router)
+    app.include_router(accounts.router)
+    for router in FOR_THE_SIGNED_IN:
+        app.include_router(router, dependencies=[Depends(signed_in)])
     if PAGES.is_dir():
         serve_pages(app)
     return app

@@ -9,9 +9,10 @@ from pydantic import BaseModel
 from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
 
+from inner_tone.api.limits import TooManyError
 from inner_tone.core.documents import problem_of
 from inner_tone.core.errors import DocumentError, InnerToneError, Problem, RenderStoppedError
-from inner_tone.store.lessons import ConflictError, NotFoundError
+from inner_tone.store.errors import ConflictError, ForbiddenError, NotFoundError, NotSignedInError
 
 MEDIA_TYPE = "application/problem+json"
 
@@ -54,6 +55,24 @@ def not_found(_: Request, error: Exception) -> JSONResponse:
     return problem("Not found", 404, str(error))
 
 
+def not_signed_in(_: Request, error: Exception) -> JSONResponse:
+    """Answer that somebody has to sign in."""
+    return problem("Not signed in", 401, str(error))
+
+
+def forbidden(_: Request, error: Exception) -> JSONResponse:
+    """Answer that somebody may not do that."""
+    return problem("Not allowed", 403, str(error))
+
+
+def too_many(_: Request, error: Exception) -> JSONResponse:
+    """Answer that there were too many tries."""
+    assert isinstance(error, TooManyError)
+    answer = problem("Too many tries", 429, str(error))
+    answer.headers["Retry-After"] = str(error.seconds)
+    return answer
+
+
 def conflict(_: Request, error: Exception) -> JSONResponse:
     """Answer that somebody else was faster."""
     return problem("Changed elsewhere", 409, str(error), current=getattr(error, "current", None))
@@ -91,6 +110,9 @@ def database_gone(_: Request, error: Exception) -> JSONResponse:
 def add_handlers(app: FastAPI) -> None:
     """Let the application answer every error with problem details."""
     app.add_exception_handler(NotFoundError, not_found)
+    app.add_exception_handler(NotSignedInError, not_signed_in)
+    app.add_exception_handler(ForbiddenError, forbidden)
+    app.add_exception_handler(TooManyError, too_many)
     app.add_exception_handler(ConflictError, conflict)
     app.add_exception_handler(RenderStoppedError, stopped)
     app.add_exception_handler(InnerToneError, bad_document)

@@ -5,11 +5,16 @@ from typing import Annotated
 from fastapi import APIRouter, BackgroundTasks, Path, Request, Response
 from pydantic import BaseModel, Field
 
+from inner_tone.api.charts import sounds_of
 from inner_tone.api.context import Database, TheStudio
-from inner_tone.api.lenses import LensOut, LensWish, look, taps_of
 from inner_tone.api.schemas import Incoming
+from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.checkup import Code, Finding, checkup
 from inner_tone.core.engine.render import Measure, Render
+from inner_tone.core.lens.chart import Chart
+from inner_tone.core.lens.look import taps_of
+from inner_tone.core.lens.recipe import Behind, Recipe, chart_of
+from inner_tone.core.lens.view import View
 from inner_tone.core.patch.listening import Listening, heard
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.moves import Edit
@@ -18,7 +23,7 @@ from inner_tone.core.phrase import Phrase, checked_phrase
 from inner_tone.formats.audio import stereo, wav_bytes
 from inner_tone.store import renders as store
 from inner_tone.store.database import Sessions
-from inner_tone.store.lessons import NotFoundError
+from inner_tone.store.errors import NotFoundError
 
 router = APIRouter(prefix="/api/renders", tags=["renders"])
 
@@ -30,12 +35,13 @@ Ticket = Annotated[str, Path(pattern=TICKET)]
 class RenderWish(Incoming):
     """A patch, a phrase, the lenses through which to look at the result, and what is muted, bypassed or alone.
 
-    Whoever makes up a ticket can ask how far the render is and stop it.
+    What stands `behind` is behind every lens. Whoever makes up a ticket can ask how far the render is and stop it.
     """
 
     patch: Patch
     phrase: Phrase
-    lenses: Annotated[list[LensWish], Field(max_length=16, default_factory=list)]
+    lenses: Annotated[list[View], Field(max_length=16, default_factory=list)]
+    behind: Behind | None = None
     listening: Listening = Listening()
     ticket: Annotated[str | None, Field(pattern=TICKET)] = None
 
@@ -55,6 +61,12 @@ class ProgressOut(BaseModel):
     """How much of a render is done, 0 to 1; nothing if it is not under way."""
 
     part: float | None
+
+
+class LoudnessOut(BaseModel):
+    """How loud a render is heard, in LUFS (ITU-R BS.1770)."""
+
+    lufs: float
 
 
 class FindingOut(BaseModel):
@@ -78,7 +90,7 @@ class RenderOut(BaseModel):
     seconds: float
     limited_db: float
     measures: dict[str, MeasureOut]
-    lenses: list[LensOut]
+    lenses: list[Chart]
     findings: list[FindingOut]
     reach: list[str]
 
@@ -109,8 +121,15 @@ def measure_out(one: Measure) -> MeasureOut:
 def render_patch(request: Request, tasks: BackgroundTasks, studio: TheStudio, wish: RenderWish) -> RenderOut:
     """Render, or remember, and look."""
     patch, phrase = heard(checked_patch(wish.patch), wish.listening), checked_phrase(wish.phrase)
-    taps = set().union(*(taps_of(lens) for lens in wish.lenses))
+    behind = wish.behind
+    if behind and behind.patch:
+        checked_patch(behind.patch)
+    taps = {*set().union(*(taps_of(view, patch) for view in wish.lenses)), *tap_behind(behind)}
     take = studio.take(patch, phrase, taps, name=wish.ticket)
+
+    def sounds(wanted: Patch, played: Phrase, ports: set[str]) -> dict[str, Sound]:
+        return {tap: take.sounds[tap] for tap in ports} if wanted is patch else sounds_of(studio, wanted, played, ports)
+
     tasks.add_task(keep_if_saved, request.app.state.sessions, take.render)
     found = checkup(patch, phrase, take.render, take.jumps)
     return RenderOut(
@@ -118,10 +137,15 @@ def render_patch(request: Request, tasks: BackgroundTasks, studio: TheStudio, wi
         seconds=take.render.seconds,
         limited_db=take.render.limited_db,
         measures={port: measure_out(one) for port, one in take.render.measures.items()},
-        lenses=[look(take.sounds, lens) for lens in wish.lenses],
+        lenses=[chart_of(Recipe(view=view, patch=patch, phrase=phrase, behind=behind), sounds) for view in wish.lenses],
         findings=[finding_out(one) for one in found.findings],
         reach=list(found.reach),
     )
+
+
+def tap_behind(behind: Behind | None) -> set[str]:
+    """Return the tap of the same patch that stands behind the lenses, if one does."""
+    return {behind.tap} if behind and behind.patch is None and behind.tap else set()
 
 
 def keep_if_saved(sessions: Sessions, done: Render) -> None:
@@ -141,6 +165,15 @@ def get_progress(studio: TheStudio, ticket: Ticket) -> ProgressOut:
 def stop_render(studio: TheStudio, ticket: Ticket) -> None:
     """Give up a render; one that is done already, or was never begun, is no error."""
     studio.stop(ticket)
+
+
+@router.get("/{key}/loudness")
+def get_loudness(studio: TheStudio, key: str) -> LoudnessOut:
+    """Return how loud a render is heard, so that two can be compared equally loud."""
+    take = studio.known(key)
+    if take is None:
+        raise NotFoundError("This sound is no longer remembered. Render it again.")
+    return LoudnessOut(lufs=take.loudness_lufs)
 
 
 @router.get("/{key}/sound", response_class=Response, responses={200: {"content": {"audio/wav": {}}}})

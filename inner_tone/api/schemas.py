@@ -1,18 +1,26 @@
 """What goes over the wire for lessons and steps."""
 
 import uuid
+from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from inner_tone.core.lesson.plate import is_outdated
 from inner_tone.core.lesson.step import StepContent
-from inner_tone.core.patch.instructions import Instruction, InstructionKind, Role
+from inner_tone.core.lesson.wording import Telling, Wording, facts_of, key_of
+from inner_tone.core.patch.difference import difference
+from inner_tone.core.patch.instructions import Instruction, InstructionKind, Part, Role
+from inner_tone.core.patch.model import Patch
 from inner_tone.store.lessons import content_of
-from inner_tone.store.models import Lesson, Step
+from inner_tone.store.models import Lesson, Series, Step
+from inner_tone.store.rights import Right
 
 Title = Annotated[str, Field(min_length=1, max_length=200)]
 Summary = Annotated[str, Field(max_length=2_000)]
+RightName = Literal["read", "write", "own"]
 
 
 class Incoming(BaseModel):
@@ -29,22 +37,46 @@ class PartOut(BaseModel):
 
 
 class InstructionOut(BaseModel):
-    """An instruction."""
+    """An instruction, plain and brief; with its module’s purpose where the lesson first uses its type.
+
+    `key` is what the educator's wording and order know it by; `facts` are its names and values, and `wording` is the
+    educator's text, in which these stand as {1}, {2} …, if there is one.
+    """
 
     kind: InstructionKind
     module: str
     text: str
     parts: list[PartOut]
+    brief: list[PartOut]
+    purpose: str
+    key: str
+    facts: list[PartOut]
+    wording: str | None
 
 
 class StepOut(BaseModel):
-    """A step as it is kept, with the version that a change must name."""
+    """A step as it is kept, with the version that a change must name; plates are `outdated` where it has moved on.
+
+    `detours` says how each of them leaves the step. `unfitting` are wordings of what is done no longer, or otherwise;
+    `order_holds` is false where the educator's order of the instructions can be followed no longer.
+    """
 
     id: uuid.UUID
     version: int
     updated_at: datetime
     content: StepContent
-    instructions: list[InstructionOut] = []
+    instructions: list[InstructionOut]
+    outdated: list[str]
+    detours: list[list[InstructionOut]]
+    unfitting: list[Wording]
+    order_holds: bool
+
+
+class SeriesMark(BaseModel):
+    """The series that a lesson belongs to."""
+
+    id: uuid.UUID
+    title: str
 
 
 class LessonRow(BaseModel):
@@ -56,38 +88,83 @@ class LessonRow(BaseModel):
     summary: str
     updated_at: datetime
     step_count: int
+    owner: str
+    right: RightName
+    edition: int | None
+    series: SeriesMark | None
+
+
+class StartOut(BaseModel):
+    """The patch that a lesson starts from, and how the end of the lesson before differs from it now.
+
+    `lesson` and `title` are missing where that lesson is not there any longer.
+    """
+
+    lesson: uuid.UUID | None
+    title: str | None
+    patch: Patch
+    moved_on: list[InstructionOut]
+
+
+class EditionMark(BaseModel):
+    """Which edition of a lesson this is, and what there is beside it. `begun` if somebody practises it already."""
+
+    number: int
+    latest: int
+    notes: str
+    published_at: datetime
+    short: bool
+    has_short: bool
+    begun: bool
+    place: int
 
 
 class LessonOut(BaseModel):
-    """A lesson with its steps in order."""
+    """A lesson with its steps in order, as it stands at the desk or in an edition.
+
+    `right` is missing for those who may only practise it.
+    """
 
     id: uuid.UUID
     version: int
     title: str
     summary: str
+    target_first: bool
+    target_note: str
     updated_at: datetime
+    owner: str
+    right: RightName | None
+    start: StartOut | None
+    series: SeriesMark | None
+    edition: EditionMark | None
     steps: list[StepOut]
 
 
 class NewLesson(Incoming):
-    """A lesson to be begun."""
+    """A lesson to be begun from a template, or from where another lesson ends; in a series if that is named."""
 
     title: Title
     summary: Summary = ""
+    template: str = "empty"
+    starts_from: uuid.UUID | None = None
+    series: uuid.UUID | None = None
 
 
 class LessonChange(Incoming):
-    """A new title and summary for a lesson that stands at `version`."""
+    """What a lesson that stands at `version` says of itself, and whether it opens with its target."""
 
     version: int
     title: Title
     summary: Summary
+    target_first: bool
+    target_note: Annotated[str, Field(max_length=5_000)]
 
 
 class NewStep(Incoming):
-    """A step to be added behind another, or at the end."""
+    """A step to be added behind another, or at the end; `like` is one of another lesson that it is to be a copy of."""
 
     after: uuid.UUID | None = None
+    like: uuid.UUID | None = None
 
 
 class StepChange(Incoming):
@@ -95,6 +172,35 @@ class StepChange(Incoming):
 
     version: int
     content: StepContent
+
+
+class StepAt(Incoming):
+    """A step that stands at `version`."""
+
+    version: int
+
+
+class StepSplit(StepAt):
+    """Where a step that stands at `version` is split: after so many instructions."""
+
+    after: Annotated[int, Field(ge=1, le=10_000)]
+
+
+class StepState(BaseModel):
+    """A version that a step has come to."""
+
+    id: uuid.UUID
+    version: int
+
+
+class TakeBack(Incoming):
+    """Steps that are to have the content again which they had one version before.
+
+    With `start`, the lesson is to start from the patch again that it started from before.
+    """
+
+    steps: Annotated[list[StepState], Field(max_length=200)]
+    start: bool = False
 
 
 class StepOrder(Incoming):
@@ -113,25 +219,86 @@ class HistoryRow(BaseModel):
     content: StepContent
 
 
-def instruction_out(one: Instruction) -> InstructionOut:
-    """Return an instruction for the wire."""
-    parts = [PartOut(text=part.text, role=part.role) for part in one.parts]
-    return InstructionOut(kind=one.kind, module=one.module, text=one.text, parts=parts)
+def parts_out(parts: Sequence[Part]) -> list[PartOut]:
+    """Return the stretches of a sentence for the wire."""
+    return [PartOut(text=part.text, role=part.role) for part in parts]
 
 
-def step_out(step: Step, instructions: list[Instruction] | None = None) -> StepOut:
-    """Return a step for the wire."""
-    return StepOut(
-        id=step.id,
-        version=step.version,
-        updated_at=step.updated_at,
-        content=content_of(step),
-        instructions=[instruction_out(one) for one in instructions or []],
+def instruction_out(one: Instruction, plain: Instruction | None = None) -> InstructionOut:
+    """Return an instruction for the wire; `plain` is what it says in Inner Tone's own words, if it is worded."""
+    own = plain or one
+    return InstructionOut(
+        kind=one.kind,
+        module=one.module,
+        text=one.text,
+        parts=parts_out(one.parts),
+        brief=parts_out(one.brief),
+        purpose=one.purpose,
+        key=key_of(own),
+        facts=parts_out(facts_of(own)),
+        wording=None,
     )
 
 
-def lesson_row(lesson: Lesson, step_count: int) -> LessonRow:
-    """Return a lesson for the shelf."""
+def instructions_out(telling: Telling, content: StepContent) -> list[InstructionOut]:
+    """Return a step's instructions for the wire."""
+    texts = {one.key: one.text for one in content.wording}
+    found = []
+    for spoken, plain in zip(telling.instructions, telling.plain, strict=True):
+        out = instruction_out(spoken, plain)
+        found.append(out if spoken == plain else out.model_copy(update={"wording": texts[out.key]}))
+    return found
+
+
+@dataclass(frozen=True)
+class Head:
+    """What there is to know of a step beside its content."""
+
+    id: uuid.UUID
+    version: int
+    updated_at: datetime
+
+
+def head_of(step: Step) -> Head:
+    """Return what there is to know of a step as it is kept."""
+    return Head(step.id, step.version, step.updated_at)
+
+
+def step_out(head: Head, content: StepContent, telling: Telling) -> StepOut:
+    """Return a step for the wire."""
+    return StepOut(
+        id=head.id,
+        version=head.version,
+        updated_at=head.updated_at,
+        content=content,
+        instructions=instructions_out(telling, content),
+        outdated=[plate.id for plate in content.plates if is_outdated(plate, content.patch, content.phrase)],
+        detours=[
+            [instruction_out(one) for one in difference(content.patch, detour.patch)] for detour in content.detours
+        ],
+        unfitting=list(telling.unfitting),
+        order_holds=telling.order_holds,
+    )
+
+
+def kept_step_out(step: Step) -> StepOut:
+    """Return a step that has just been kept for the wire; what it tells to do follows with its lesson."""
+    return step_out(head_of(step), content_of(step), Telling((), ()))
+
+
+def right_name(right: Right) -> RightName:
+    """Return a right for the wire."""
+    names: dict[Right, RightName] = {Right.READ: "read", Right.WRITE: "write", Right.OWN: "own"}
+    return names[right]
+
+
+def series_mark(series: Series | None) -> SeriesMark | None:
+    """Return the series of a lesson for the wire."""
+    return SeriesMark(id=series.id, title=series.title) if series and series.deleted_at is None else None
+
+
+def lesson_row(lesson: Lesson, step_count: int, may_write: bool | None, edition: int | None) -> LessonRow:
+    """Return a lesson for the shelf of somebody who owns it, or with whom it is shared."""
     return LessonRow(
         id=lesson.id,
         version=lesson.version,
@@ -139,4 +306,8 @@ def lesson_row(lesson: Lesson, step_count: int) -> LessonRow:
         summary=lesson.summary,
         updated_at=lesson.updated_at,
         step_count=step_count,
+        owner=lesson.owner.name,
+        right="own" if may_write is None else "write" if may_write else "read",
+        edition=edition,
+        series=series_mark(lesson.series),
     )

@@ -6,6 +6,7 @@ from typing import Annotated
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
+from inner_tone.api.access import Educator
 from inner_tone.api.context import Database
 from inner_tone.api.schemas import Incoming
 from inner_tone.core.patch.edit import fragment, section_in
@@ -38,20 +39,20 @@ def section_out(kept: KeptSection) -> SectionOut:
 
 
 @router.get("")
-def list_sections(session: Database) -> list[SectionOut]:
-    """Return the kept sections."""
-    return [section_out(kept) for kept in store.all_sections(session)]
+def list_sections(session: Database, me: Educator) -> list[SectionOut]:
+    """Return the sections that one has kept."""
+    return [section_out(kept) for kept in store.sections_of(session, me.id)]
 
 
 @router.post("", status_code=201)
-def keep_section(session: Database, wish: SectionWish) -> SectionOut:
+def keep_section(session: Database, me: Educator, wish: SectionWish) -> SectionOut:
     """Keep a section for reuse."""
     section = section_in(checked_patch(wish.patch), wish.section)
     part = fragment(wish.patch, section.modules)
-    return section_out(store.keep_section(session, section.label, part.to_json()))
+    return section_out(store.keep_section(session, me.id, section.label, part.to_json()))
 
 
 @router.delete("/{section_id}", status_code=204)
-def forget_section(session: Database, section_id: uuid.UUID) -> None:
+def forget_section(session: Database, me: Educator, section_id: uuid.UUID) -> None:
     """Take a section off the list."""
-    store.forget_section(session, section_id)
+    store.forget_section(session, me.id, section_id)

@@ -1,10 +1,11 @@
 """Runs the application on loopback."""
 
 import socket
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import uvicorn
 
+from inner_tone.api.accounts import DemoAccount
 from inner_tone.api.app import create_app
 from inner_tone.core.engine.warm import warm
 from inner_tone.store.database import connect, migrate, sessions
@@ -12,7 +13,8 @@ from inner_tone.store.database import connect, migrate, sessions
 
 def listening_socket(port: int) -> socket.socket:
     """Return a socket that listens on loopback; port 0 takes a free one. Raises OSError."""
-    listener = socket.socket()
+    # named as TCP, so that asyncio sends small answers at once instead of waiting for the last to be acknowledged
+    listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     listener.bind(("127.0.0.1", port))
     listener.listen(128)
@@ -24,12 +26,17 @@ def address(listener: socket.socket) -> str:
     return f"http://127.0.0.1:{listener.getsockname()[1]}/"
 
 
-def serve(database: str, port: int, ready: Callable[[str], None] | None = None) -> None:
-    """Serve until told to stop; `ready` is given the address once requests are taken."""
+def serve(
+    database: str, port: int, ready: Callable[[str], None] | None = None, demo: Sequence[DemoAccount] = ()
+) -> None:
+    """Serve until told to stop; `ready` is given the address once requests are taken.
+
+    `demo` are accounts that are offered to everybody.
+    """
     engine = connect(database)
     migrate(engine)
     warm()
-    app = create_app(sessions(engine))
+    app = create_app(sessions(engine), demo)
     listener = listening_socket(port)
     (ready or announce)(address(listener))
     config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=3)

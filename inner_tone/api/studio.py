@@ -5,11 +5,18 @@ from collections import OrderedDict
 from collections.abc import Collection, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
+from functools import cached_property
+from hashlib import sha256
+from weakref import WeakValueDictionary
 
+import numpy as np
+
+from inner_tone.core.analysis.loudness import loudness_lufs
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.checkup import Jump, jumps_of, taps_for
 from inner_tone.core.engine.render import Render, Watch, render, render_key
 from inner_tone.core.errors import RenderStoppedError
+from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.phrase import Phrase
 
@@ -18,14 +25,33 @@ AT_ONCE = 2
 PATIENCE_SECONDS = 0.05  # how soon somebody who waits notices that they no longer want to
 
 
+_sounds: WeakValueDictionary[tuple[bytes, float], Sound] = WeakValueDictionary()
+_sounds_guard = threading.Lock()
+
+
+def sound_of(signal: Floats, rate: float) -> Sound:
+    """Return a signal as a sound: as the one that is known already, with all that was found out about it.
+
+    What stands before a module that is being changed sounds the same in every render.
+    """
+    key = sha256(signal.data).digest(), rate
+    with _sounds_guard:
+        return _sounds.setdefault(key, Sound(signal, rate))
+
+
 class Take:
     """A render with what the checkup keeps of it, and the lenses' findings about its taps, each worked out once."""
 
     def __init__(self, done: Render, jumps: dict[str, Jump]) -> None:
         self.render = done
         self.jumps = jumps
-        self.sounds = {tap: Sound(signal, done.rate) for tap, signal in done.taps.items()}
+        self.sounds = {tap: sound_of(signal, done.rate) for tap, signal in done.taps.items()}
         self.size = 8 * len(done.left) * (1 + len(done.taps))
+
+    @cached_property
+    def loudness_lufs(self) -> float:
+        """How loud it is heard, in LUFS."""
+        return loudness_lufs(np.stack([self.render.left, self.render.right]), self.render.rate)
 
 
 def taken(patch: Patch, phrase: Phrase, taps: Collection[str], watch: Watch) -> Take:

@@ -1,4 +1,4 @@
-"""`bin/inner-tone`: renders, compares and examines patches, measures sounds, and serves the application."""
+"""`bin/inner-tone`: renders, compares and examines patches, measures sounds, draws plates, serves the application."""
 
 import argparse
 import json
@@ -54,6 +54,19 @@ def parser() -> Parser:
     measure.add_argument("--note", metavar="NOTE", help="the note that it should be, as A2, to number its partials by")
     measure.set_defaults(run=run_measure)
 
+    plate = commands.add_parser("plate", help="draw a plate of a lesson's bundle again, as SVG, PNG or CSV")
+    plate.add_argument("bundle", type=Path)
+    plate.add_argument("--plate", metavar="STEP/NAME", help="which one, as 3/plate-1; not needed if there is one only")
+    plate.add_argument("--out", type=Path, required=True, metavar="FILE.svg|png|csv")
+    plate.set_defaults(run=run_plate)
+
+    account = commands.add_parser("account", help="make an account, or give one another password")
+    account.add_argument("sign_in", metavar="SIGN-IN-NAME")
+    account.add_argument("--database", required=True, metavar="URL")
+    account.add_argument("--name", help="how a new account is called (default: as it signs in)")
+    account.add_argument("--role", choices=["educator", "learner"], help="what a new account is")
+    account.set_defaults(run=run_account)
+
     serve = commands.add_parser("serve", help="serve the application on loopback, with a database that is running")
     serve.add_argument("--database", required=True, metavar="URL")
     serve.add_argument("--port", type=int, default=0, help="0 takes a free one (default)")
@@ -101,6 +114,20 @@ def run_measure(wishes: argparse.Namespace) -> None:
     from inner_tone.cli.measure import measure_file  # noqa: PLC0415
 
     print(json.dumps(measure_file(wishes.sound, wishes.note), ensure_ascii=False, indent=1))
+
+
+def run_plate(wishes: argparse.Namespace) -> None:
+    """Draw a plate again."""
+    from inner_tone.cli.plate import draw_plate  # noqa: PLC0415
+
+    draw_plate(wishes.bundle, wishes.plate, wishes.out)
+
+
+def run_account(wishes: argparse.Namespace) -> None:
+    """Make an account, or change its password."""
+    from inner_tone.cli.account import set_account  # noqa: PLC0415
+
+    print(set_account(wishes.database, wishes.sign_in, wishes.name, wishes.role))
 
 
 def run_serve(wishes: argparse.Namespace) -> None:

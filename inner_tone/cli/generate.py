@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from inner_tone.core.documents import Document
+from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.modules import MODULE_TYPES
 from inner_tone.core.modules.declaration import ModuleType, Ruler
 from inner_tone.core.patch.model import Patch
@@ -108,6 +109,7 @@ def derived() -> dict[Path, str]:
         ROOT / "docs/modules.md": modules_page(),
         ROOT / "docs/schemas/patch.schema.json": schema(Patch),
         ROOT / "docs/schemas/phrase.schema.json": schema(Phrase),
+        ROOT / "docs/schemas/lesson.schema.json": schema(LessonDocument),
     }
 
 

@@ -8,7 +8,7 @@ from types import FrameType
 
 from inner_tone.api.serve import serve
 from inner_tone.core.errors import InnerToneError
-from inner_tone.demo.seed import seed
+from inner_tone.demo.seed import ACCOUNTS, seed
 from inner_tone.store.database import connect, migrate, sessions
 from inner_tone.store.server import running
 
@@ -27,7 +27,7 @@ def main() -> int:
         with running((wishes.data / "postgresql").resolve()) as server:
             url = server.create_database(DATABASE)
             prepare(url)
-            serve(url, wishes.port, ready)
+            serve(url, wishes.port, ready, ACCOUNTS)
     except KeyboardInterrupt:
         return 0
     except (InnerToneError, OSError) as error:
@@ -50,8 +50,11 @@ def prepare(url: str) -> None:
 
 
 def ready(where: str) -> None:
-    """Say where the application is, and how to stop it."""
-    print(f"Inner Tone answers at {where}\nStop it with Ctrl-C.", flush=True)
+    """Say where the application is, who can sign in, and how to stop it."""
+    print(f"Inner Tone answers at {where}")
+    for one in ACCOUNTS:
+        print(f"Sign in as {one.sign_in} with the password “{one.password}”: {one.name}, {one.role}.")
+    print("Stop it with Ctrl-C.", flush=True)
 
 
 if __name__ == "__main__":

@@ -2,6 +2,11 @@
 
 from typing import Any
 
+from inner_tone.core.lens.recipe import Behind, Recipe
+from inner_tone.core.lens.strip import Strip
+from inner_tone.core.lens.view import LevelView, SpectrumView, WaveView
+from inner_tone.core.lesson.lesson import LessonDocument
+from inner_tone.core.lesson.plate import Plate
 from inner_tone.core.lesson.step import StepContent
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.validate import read_patch
@@ -63,6 +68,34 @@ DISTANT = patch(
     [PITCH, TO_BREATH, FROM_BREATH, ("reed.out", "bell.in"), ("bell.out", "amp.in"), *sides("amp.out")],
 )
 
+CLICK = Plate(
+    id="plate-1",
+    caption="Twenty milliseconds at the end of the first blast: the key comes up, and the wave is cut off where it is.",
+    recipe=Recipe(
+        view=WaveView(taps=("amp.out",), cycles=0, begin_s=1.5525, end_s=1.5725), patch=SWITCHED, phrase=BLASTS
+    ),
+)
+SWELL = Plate(
+    id="plate-1",
+    caption="Where there was a switch there is now a swell, and the tone outlasts the key by almost a second.",
+    recipe=Recipe(
+        view=LevelView(taps=("amp.out",)),
+        patch=BREATHED,
+        phrase=BLASTS,
+        behind=Behind(legend="the step before", patch=SWITCHED, phrase=BLASTS),
+    ),
+)
+DISTANCES = Plate(
+    id="plate-1",
+    caption="The same horn near, far out, and farther still: the lower the cutoff, the fewer partials arrive.",
+    recipe=Recipe(
+        view=SpectrumView(taps=("amp.out",)),
+        patch=DISTANT,
+        phrase=BLASTS,
+        strip=Strip(module="bell", setting="cutoff", values=(1680, 420, 105)),
+    ),
+)
+
 STEPS = (
     StepContent(
         title="A reed that never stops",
@@ -98,27 +131,34 @@ STEPS = (
         listen="Two blasts at last, and the hard edge at both ends of each.",
         patch=SWITCHED,
         phrase=BLASTS,
+        plates=(CLICK,),
     ),
     StepContent(
         title="An envelope that gives it breath",
         why=(
             "Nobody blows a horn like a switch. An **envelope** stands between gate and level and takes its time: "
-            "350 ms to swell, a small fall to where it holds, and almost a second to die away.\n\nTry it: set the "
+            "{the attack of Breath} to swell, a small fall to where it holds, and almost a second to die away."
+            "\n\nTry it: set the "
             "*attack* to 5 ms and the horn barks; set it to 2 s and it never reaches its strength before the key is up."
         ),
         listen="The swell at the beginning and the long fall after the key is up. The clicks are gone.",
         patch=BREATHED,
         phrase=BLASTS,
+        plates=(SWELL,),
     ),
     StepContent(
         title="A filter that gives it distance",
         why=(
             "The horn is far out. Air and water take the highs away first, so a **low-pass filter** goes between reed "
-            "and loudness: above its *cutoff* of 420 Hz the partials grow weaker by 24 dB with every octave.\n\nIn the "
+            "and loudness: above its *cutoff* of {the cutoff of Bell mouth} the partials grow weaker by 24 dB with "
+            "every octave.\n\nIn the "
             "spectrum the first seven partials stand almost as before, and the brilliance behind them is gone."
         ),
         listen="The same pitch, the same breath, but rounder, darker, a mile away.",
         patch=DISTANT,
         phrase=BLASTS,
+        plates=(DISTANCES,),
     ),
 )
+
+LESSON = LessonDocument(title=TITLE, summary=SUMMARY, steps=STEPS)

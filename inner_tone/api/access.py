@@ -1,0 +1,137 @@
+"""Who asks, and whether they may: every router takes from here what it needs to know about that.
+
+A browser is signed in by a cookie that no script can read and that is not sent from other sites. As a second defence,
+what changes something has to come from our own pages: its origin is ours, and it carries a token that only they can
+have read.
+"""
+
+import hmac
+import time
+import uuid
+from collections.abc import Callable
+from hashlib import sha256
+from typing import Annotated
+from urllib.parse import urlsplit
+
+from fastapi import Depends, Request
+from fastapi.concurrency import run_in_threadpool
+
+from inner_tone.api.context import Database
+from inner_tone.store import accounts, rights, series
+from inner_tone.store.database import Sessions
+from inner_tone.store.errors import ForbiddenError, NotSignedInError
+from inner_tone.store.models import Account
+from inner_tone.store.rights import Right
+
+COOKIE = "inner_tone_sign_in"
+TOKEN_HEADER = "X-Inner-Tone-Token"
+READING = {"GET", "HEAD", "OPTIONS"}
+MOST_RECENT = 10_000
+
+
+def page_token(token: str) -> str:
+    """Return what our own pages have to send with every change, given the token of the sign-in."""
+    return sha256(f"page {token}".encode()).hexdigest()
+
+
+async def from_our_pages(request: Request) -> None:
+    """Raise ForbiddenError for a change that another site asks for."""
+    if request.method in READING:
+        return
+    origin = request.headers.get("origin")
+    foreign = origin is not None and urlsplit(origin).netloc != request.headers.get("host")
+    if foreign or request.headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
+        raise ForbiddenError("This was asked for by another site. Nothing was changed.")
+
+
+class Recent:
+    """Who has shown which token within the last moments, so that a burst of requests asks the database once."""
+
+    def __init__(self, seconds: float = 2.0) -> None:
+        self._seconds = seconds
+        self._seen: dict[str, tuple[float, Account]] = {}
+
+    def account(self, token: str) -> Account | None:
+        """Return whose token it is, if it was shown just now."""
+        seen = self._seen.get(token)
+        return seen[1] if seen and time.monotonic() < seen[0] else None
+
+    def note(self, token: str, account: Account) -> None:
+        """Note whose token it is."""
+        if len(self._seen) >= MOST_RECENT:
+            self._seen.clear()
+        self._seen[token] = time.monotonic() + self._seconds, account
+
+    def forget(self) -> None:
+        """Ask the database again for everybody: somebody was signed out."""
+        self._seen.clear()
+
+
+def account_in(sessions: Sessions, token: str) -> Account:
+    """Return whose token it is; raises NotSignedInError."""
+    with sessions.begin() as session:  # ended at once: who waits for a render holds no connection
+        return accounts.account_of(session, token)
+
+
+async def signed_in(request: Request) -> Account:
+    """Return who asks; raises NotSignedInError, and ForbiddenError for a change without our pages' token."""
+    token = request.cookies.get(COOKIE)
+    if not token:
+        raise NotSignedInError
+    recent: Recent = request.app.state.recent
+    account = recent.account(token)
+    if account is None:
+        account = await run_in_threadpool(account_in, request.app.state.sessions, token)
+        recent.note(token, account)
+    if request.method not in READING and not hmac.compare_digest(
+        request.headers.get(TOKEN_HEADER, ""), page_token(token)
+    ):
+        raise ForbiddenError("The page’s token is missing or old. Load the page anew.")
+    return account
+
+
+Me = Annotated[Account, Depends(signed_in)]
+
+
+async def educator(me: Me) -> Account:
+    """Return who asks, if they are an educator; raises ForbiddenError."""
+    if me.role != accounts.EDUCATOR:
+        raise ForbiddenError("Only educators write lessons.")
+    return me
+
+
+Educator = Annotated[Account, Depends(educator)]
+
+
+def lesson_for(needed: Right) -> Callable[..., uuid.UUID]:
+    """Return a dependency that gives the lesson of the address to those who have a right to it."""
+
+    def check(session: Database, me: Me, lesson_id: uuid.UUID) -> uuid.UUID:
+        rights.require(session, me, lesson_id, needed)
+        return lesson_id
+
+    return check
+
+
+def step_for(needed: Right) -> Callable[..., uuid.UUID]:
+    """Return a dependency that gives the step of the address to those who have a right to its lesson."""
+
+    def check(session: Database, me: Me, step_id: uuid.UUID) -> uuid.UUID:
+        rights.require_for_step(session, me, step_id, needed)
+        return step_id
+
+    return check
+
+
+def own_series(session: Database, me: Educator, series_id: uuid.UUID) -> uuid.UUID:
+    """Return the series of the address to its owner; raises NotFoundError to all others."""
+    series.own_series(session, me, series_id)
+    return series_id
+
+
+ReadableLesson = Annotated[uuid.UUID, Depends(lesson_for(Right.READ))]
+WritableLesson = Annotated[uuid.UUID, Depends(lesson_for(Right.WRITE))]
+OwnLesson = Annotated[uuid.UUID, Depends(lesson_for(Right.OWN))]
+ReadableStep = Annotated[uuid.UUID, Depends(step_for(Right.READ))]
+WritableStep = Annotated[uuid.UUID, Depends(step_for(Right.WRITE))]
+OwnSeries = Annotated[uuid.UUID, Depends(own_series)]

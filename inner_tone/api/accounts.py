@@ -1,0 +1,193 @@
+"""Accounts: made, signed in and out, and given another password."""
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Request, Response
+from pydantic import BaseModel, Field
+
+from inner_tone.api.access import COOKIE, Me, page_token, signed_in
+from inner_tone.api.context import Database
+from inner_tone.api.limits import MADE_FROM_ONE, WRONG_FOR_ONE, WRONG_FROM_ONE, Limiter
+from inner_tone.api.schemas import Incoming
+from inner_tone.core.errors import InnerToneError
+from inner_tone.store import accounts as store
+from inner_tone.store.database import Sessions
+from inner_tone.store.errors import NotSignedInError
+from inner_tone.store.models import Account, SignIn
+
+router = APIRouter(prefix="/api/account", tags=["account"])
+
+SignInName = Annotated[str, Field(min_length=2, max_length=80, pattern=r"^[A-Za-z0-9][A-Za-z0-9._@+-]*$")]
+Password = Annotated[str, Field(min_length=10, max_length=200)]
+Role = Literal["educator", "learner"]
+
+
+class SignInWish(Incoming):
+    """A sign-in name and a password."""
+
+    sign_in: Annotated[str, Field(max_length=80)]
+    password: Annotated[str, Field(max_length=200)]
+
+
+class NewAccount(Incoming):
+    """An account to be made."""
+
+    sign_in: SignInName
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    role: Role
+    password: Password
+
+
+class PasswordChange(Incoming):
+    """A new password, and the one that it replaces."""
+
+    old: Annotated[str, Field(max_length=200)]
+    new: Password
+
+
+class DemoAccount(BaseModel):
+    """An account that the demo starts with, for everybody to use."""
+
+    sign_in: str
+    name: str
+    role: Role
+    password: str
+
+
+class AccountOut(BaseModel):
+    """Who somebody is."""
+
+    sign_in: str
+    name: str
+    role: Role
+
+
+class SessionOut(BaseModel):
+    """Who is signed in, if anybody is; the token that changes have to carry; the accounts of the demo, if it is one."""
+
+    me: AccountOut | None
+    token: str
+    demo: list[DemoAccount]
+
+
+class SignInOut(BaseModel):
+    """A browser that one is signed in with."""
+
+    browser: str
+    begun_at: datetime
+    used_at: datetime
+    here: bool
+
+
+def account_out(account: Account) -> AccountOut:
+    """Return an account for the wire."""
+    return AccountOut.model_validate(account, from_attributes=True)
+
+
+def session_out(request: Request, account: Account | None, token: str = "") -> SessionOut:
+    """Return who is signed in, for the wire."""
+    me = account_out(account) if account else None
+    return SessionOut(me=me, token=page_token(token) if token else "", demo=request.app.state.demo)
+
+
+def admit(request: Request, response: Response, session: Database, account: Account) -> SessionOut:
+    """Sign a browser in; whoever was signed in with it before is signed out."""
+    session.flush()
+    if COOKIE in request.cookies:
+        store.end_sign_in(session, request.cookies[COOKIE])
+        request.app.state.recent.forget()
+    token = store.begin_sign_in(session, account, request.headers.get("user-agent", ""))
+    response.set_cookie(
+        COOKIE,
+        token,
+        max_age=int(store.LASTS.total_seconds()),
+        httponly=True,
+        samesite="strict",
+        secure=request.url.scheme == "https",
+    )
+    return session_out(request, account, token)
+
+
+def client_of(request: Request) -> str:
+    """Return the address that a request comes from."""
+    return request.client.host if request.client else ""
+
+
+@router.get("/session")
+async def get_session(request: Request) -> SessionOut:
+    """Return who is signed in, if anybody is."""
+    try:
+        return session_out(request, await signed_in(request), request.cookies[COOKIE])
+    except NotSignedInError:
+        return session_out(request, None)
+
+
+@router.post("/session")
+def sign_in(request: Request, response: Response, wish: SignInWish) -> SessionOut:
+    """Sign in with a name and a password; too many wrong ones are refused for a while."""
+    limiter: Limiter = request.app.state.limiter
+    limits = ((WRONG_FOR_ONE, f"name {wish.sign_in.casefold()}"), (WRONG_FROM_ONE, f"from {client_of(request)}"))
+    limiter.refuse_if_over(limits)
+    makers: Sessions = request.app.state.sessions
+    with makers.begin() as session:
+        try:
+            account = store.account_with(session, wish.sign_in, wish.password)
+        except NotSignedInError:
+            limiter.count(limits)
+            raise
+        return admit(request, response, session, account)
+
+
+@router.post("", status_code=201)
+def make_account(request: Request, response: Response, session: Database, wish: NewAccount) -> SessionOut:
+    """Make an account and sign it in."""
+    limiter: Limiter = request.app.state.limiter
+    limits = ((MADE_FROM_ONE, f"made from {client_of(request)}"),)
+    limiter.refuse_if_over(limits)
+    account = store.create_account(session, wish.sign_in, wish.name.strip(), wish.role, wish.password)
+    limiter.count(limits)
+    return admit(request, response, session, account)
+
+
+@router.delete("/session", status_code=204)
+def sign_out(request: Request, response: Response, session: Database, me: Me) -> None:
+    """Sign this browser out."""
+    store.end_sign_in(session, request.cookies[COOKIE])
+    request.app.state.recent.forget()
+    response.delete_cookie(COOKIE)
+
+
+@router.get("/sessions")
+def list_sign_ins(request: Request, session: Database, me: Me) -> list[SignInOut]:
+    """Return the browsers that one is signed in with."""
+    here = store.digest_of(request.cookies[COOKIE])
+    return [sign_in_out(one, here) for one in store.sign_ins_of(session, me.id)]
+
+
+def sign_in_out(one: SignIn, here: str) -> SignInOut:
+    """Return a sign-in for the wire."""
+    return SignInOut(browser=one.browser, begun_at=one.begun_at, used_at=one.used_at, here=one.token_digest == here)
+
+
+@router.delete("/sessions", status_code=204)
+def sign_out_everywhere(request: Request, response: Response, session: Database, me: Me) -> None:
+    """Sign every browser out, this one too."""
+    store.end_all_sign_ins(session, me.id)
+    request.app.state.recent.forget()
+    response.delete_cookie(COOKIE)
+
+
+@router.put("/password", status_code=204)
+def change_password(request: Request, session: Database, me: Me, wish: PasswordChange) -> None:
+    """Change one's password; all other browsers are signed out."""
+    limiter: Limiter = request.app.state.limiter
+    limits = ((WRONG_FOR_ONE, f"name {me.sign_in}"),)
+    limiter.refuse_if_over(limits)
+    try:
+        store.account_with(session, me.sign_in, wish.old)
+    except NotSignedInError as error:
+        limiter.count(limits)
+        raise InnerToneError("The present password is another one. Nothing was changed.") from error
+    store.change_password(session, me, wish.new, request.cookies[COOKIE])
+    request.app.state.recent.forget()

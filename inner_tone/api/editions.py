@@ -1,0 +1,207 @@
+"""Editions: what is to be looked at before a lesson is published, publishing, and what differs between editions."""
+
+import uuid
+from datetime import datetime
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+from pydantic import BaseModel, Field
+
+from inner_tone.api.access import Me, ReadableLesson, WritableLesson
+from inner_tone.api.charts import sounds_of
+from inner_tone.api.context import Database, TheStudio
+from inner_tone.api.schemas import Incoming, InstructionOut, LessonOut, instruction_out
+from inner_tone.api.shown import in_edition
+from inner_tone.api.studio import Studio
+from inner_tone.core.checkup import Finding, checkup
+from inner_tone.core.lesson.edition import Concern, ConcernKind, review, settle
+from inner_tone.core.lesson.fields import meaningless
+from inner_tone.core.lesson.lesson import LessonDocument
+from inner_tone.core.lesson.revision import PieceKind, Revision, StepKind, StepRevision, TextRevision, revision
+from inner_tone.core.lesson.step import StepContent
+from inner_tone.core.patch.model import Patch
+from inner_tone.core.phrase import Phrase
+from inner_tone.store import editions as store
+from inner_tone.store import lessons
+from inner_tone.store.errors import ConflictError
+from inner_tone.store.models import Edition
+
+router = APIRouter(prefix="/api/lessons/{lesson_id}", tags=["editions"])
+
+Notes = Annotated[str, Field(max_length=2_000)]
+STANDING = 0  # the number by which the lesson as it stands is compared
+
+
+class ConcernOut(BaseModel):
+    """Something to be looked at before a lesson is published; `place` is the step's, from 0, if it is one."""
+
+    place: int | None
+    kind: ConcernKind
+    message: str
+    remedy: str
+
+
+class PublishWish(Incoming):
+    """A lesson that stands at `version` is to be published.
+
+    `reason` says why, if the checkup has something to say and the lesson is right all the same.
+    """
+
+    version: int
+    notes: Notes = ""
+    reason: Notes = ""
+
+
+class EditionOut(BaseModel):
+    """What was published of a lesson, when and by whom."""
+
+    number: int
+    notes: str
+    reason: str
+    published_at: datetime
+    published_by: str
+    step_count: int
+    extra_count: int
+
+
+class PieceOut(BaseModel):
+    """A stretch of a text: in both editions, only in the old one, or only in the new one."""
+
+    kind: PieceKind
+    text: str
+
+
+class TextRevisionOut(BaseModel):
+    """A text that reads differently."""
+
+    name: str
+    pieces: list[PieceOut]
+
+
+class StepRevisionOut(BaseModel):
+    """What has become of a step; places count from 0."""
+
+    kind: StepKind
+    title: str
+    before: int | None
+    after: int | None
+    texts: list[TextRevisionOut]
+    instructions: list[InstructionOut]
+    notes: list[str]
+
+
+class RevisionOut(BaseModel):
+    """What differs between two editions."""
+
+    texts: list[TextRevisionOut]
+    notes: list[str]
+    steps: list[StepRevisionOut]
+
+
+def edition_out(edition: Edition) -> EditionOut:
+    """Return an edition for the wire."""
+    document = store.document_in(edition)
+    return EditionOut(
+        number=edition.number,
+        notes=edition.notes,
+        reason=edition.reason,
+        published_at=edition.published_at,
+        published_by=edition.publisher.name,
+        step_count=len(document.steps),
+        extra_count=sum(step.extra for step in document.steps),
+    )
+
+
+def concerns_of(studio: Studio, document: LessonDocument) -> list[Concern]:
+    """Return what is to be looked at in a lesson; every step is rendered for it, unless it is remembered."""
+
+    def check(patch: Patch, phrase: Phrase) -> tuple[Finding, ...]:
+        take = studio.take(patch, phrase)
+        return checkup(patch, phrase, take.render, take.jumps).findings
+
+    def unread(step: StepContent) -> list[str]:
+        return meaningless(step, lambda taps: sounds_of(studio, step.patch, step.phrase, taps))
+
+    return review(document, check, unread)
+
+
+@router.post("/review")
+def review_lesson(session: Database, studio: TheStudio, lesson_id: ReadableLesson) -> list[ConcernOut]:
+    """Return what is to be looked at before a lesson is published: the checkup of all its steps, and what is open."""
+    document, _ = lessons.document_of(session, lessons.lesson(session, lesson_id))
+    return [
+        ConcernOut(place=one.place, kind=one.kind, message=one.message, remedy=one.remedy)
+        for one in concerns_of(studio, document)
+    ]
+
+
+@router.get("/editions")
+def list_editions(session: Database, lesson_id: ReadableLesson) -> list[EditionOut]:
+    """Return a lesson's editions, the newest first."""
+    return [edition_out(one) for one in store.editions_of(session, lesson_id)]
+
+
+@router.post("/editions", status_code=201)
+def publish(session: Database, studio: TheStudio, me: Me, lesson_id: WritableLesson, wish: PublishWish) -> EditionOut:
+    """Publish a lesson as it stands; with concerns only if a reason is given."""
+    lesson = lessons.lesson(session, lesson_id)
+    if lesson.version != wish.version:
+        raise ConflictError("lesson", lesson.version)
+    document, _ = lessons.document_of(session, lesson)  # not locked: others can write while the checkup goes on
+    concerns = concerns_of(studio, document)
+    settle(concerns, wish.reason)
+    reason = wish.reason if concerns else ""
+    return edition_out(store.publish(session, lesson_id, document, me.id, wish.notes, reason))
+
+
+@router.get("/editions/{number}")
+def get_edition(
+    session: Database, me: Me, lesson_id: ReadableLesson, number: int, short: Annotated[bool, Query()] = False
+) -> LessonOut:
+    """Return a lesson as it was published."""
+    lesson = lessons.lesson(session, lesson_id)
+    return in_edition(session, me, lesson, store.edition_of(session, lesson_id, number), None, short=short)
+
+
+@router.get("/difference")
+def compare(
+    session: Database, lesson_id: ReadableLesson, old: Annotated[int, Query(ge=0)], new: Annotated[int, Query(ge=0)] = 0
+) -> RevisionOut:
+    """Return what differs between two editions; 0 is the lesson as it stands."""
+    return revision_out(revision(*state(session, lesson_id, old), *state(session, lesson_id, new)))
+
+
+def state(session: Database, lesson_id: uuid.UUID, number: int) -> tuple[LessonDocument, list[str]]:
+    """Return an edition of a lesson, or the lesson as it stands, with the ids of its steps."""
+    if number == STANDING:
+        document, steps = lessons.document_of(session, lessons.lesson(session, lesson_id))
+        return document, [str(step.id) for step in steps]
+    edition = store.edition_of(session, lesson_id, number)
+    return store.document_in(edition), edition.step_ids
+
+
+def revision_out(found: Revision) -> RevisionOut:
+    """Return what differs for the wire."""
+    return RevisionOut(
+        texts=[text_out(one) for one in found.texts],
+        notes=list(found.notes),
+        steps=[step_revision_out(one) for one in found.steps],
+    )
+
+
+def text_out(one: TextRevision) -> TextRevisionOut:
+    """Return how a text reads differently for the wire."""
+    return TextRevisionOut(name=one.name, pieces=[PieceOut(kind=piece.kind, text=piece.text) for piece in one.pieces])
+
+
+def step_revision_out(one: StepRevision) -> StepRevisionOut:
+    """Return what has become of a step for the wire."""
+    return StepRevisionOut(
+        kind=one.kind,
+        title=one.title,
+        before=one.before,
+        after=one.after,
+        texts=[text_out(text) for text in one.texts],
+        instructions=[instruction_out(move) for move in one.instructions],
+        notes=list(one.notes),
+    )

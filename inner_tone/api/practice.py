@@ -1,0 +1,88 @@
+"""Practice: the published lessons, and following one in the edition in which it was begun."""
+
+import uuid
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+from pydantic import BaseModel, Field
+
+from inner_tone.api.access import Me
+from inner_tone.api.context import Database
+from inner_tone.api.schemas import Incoming, LessonOut, SeriesMark, series_mark
+from inner_tone.api.shown import at_the_desk, in_edition
+from inner_tone.store import editions as store
+from inner_tone.store import lessons
+from inner_tone.store.editions import Published
+from inner_tone.store.rights import Right, right_to
+
+router = APIRouter(prefix="/api/practice", tags=["practice"])
+
+
+class PublishedOut(BaseModel):
+    """A lesson as learners find it. `begun` is the edition in which one has begun it, `place` how far one has come."""
+
+    id: uuid.UUID
+    title: str
+    summary: str
+    owner: str
+    series: SeriesMark | None
+    edition: int
+    step_count: int
+    has_short: bool
+    begun: int | None
+    place: int
+
+
+class ProgressWish(Incoming):
+    """How far somebody has come: the step's place from 0, in the whole lesson or its short form.
+
+    With `newest` they move on to the newest edition.
+    """
+
+    place: Annotated[int, Field(ge=0, le=1_000)]
+    short: bool = False
+    newest: bool = False
+
+
+def published_out(found: Published) -> PublishedOut:
+    """Return a published lesson for the wire."""
+    document = store.document_in(found.edition)
+    return PublishedOut(
+        id=found.lesson.id,
+        title=document.title,
+        summary=document.summary,
+        owner=found.lesson.owner.name,
+        series=series_mark(found.series),
+        edition=found.edition.number,
+        step_count=len(document.steps),
+        has_short=any(step.extra for step in document.steps),
+        begun=found.following.edition if found.following else None,
+        place=found.following.place if found.following else 0,
+    )
+
+
+@router.get("")
+def list_published(session: Database, me: Me, words: Annotated[str, Query(max_length=200)] = "") -> list[PublishedOut]:
+    """Return the lessons that can be practised, those that one has begun first; only such that have all words."""
+    return [published_out(one) for one in store.published(session, me, words)]
+
+
+@router.get("/{lesson_id}")
+def get_practice(
+    session: Database, me: Me, lesson_id: uuid.UUID, short: Annotated[bool | None, Query()] = None
+) -> LessonOut:
+    """Return a lesson to be practised: as it stands to those who write or read it, else as it is published.
+
+    Of the editions it is the one that one has begun, or the newest, in the form that one has chosen or chooses now.
+    """
+    if right_to(session, me, lesson_id) is not Right.NONE:
+        return at_the_desk(session, me, lessons.lesson(session, lesson_id))
+    lesson, edition, following = store.to_practise(session, me, lesson_id)
+    chosen = short if short is not None else bool(following and following.short)
+    return in_edition(session, me, lesson, edition, following, short=chosen)
+
+
+@router.put("/{lesson_id}", status_code=204)
+def follow(session: Database, me: Me, lesson_id: uuid.UUID, wish: ProgressWish) -> None:
+    """Note how far one has come, or move on to the newest edition."""
+    store.follow(session, me, lesson_id, wish.place, short=wish.short, newest=wish.newest)

@@ -1,0 +1,135 @@
+"""How a lesson is shown: at its desk as it stands, in an edition as it was published."""
+
+import threading
+import uuid
+from collections import OrderedDict
+from collections.abc import Hashable, Sequence
+
+from sqlalchemy.orm import Session
+
+from inner_tone.api.schemas import (
+    EditionMark,
+    Head,
+    LessonOut,
+    StartOut,
+    head_of,
+    instruction_out,
+    right_name,
+    series_mark,
+    step_out,
+)
+from inner_tone.core.lesson.edition import short_of
+from inner_tone.core.lesson.lesson import LessonDocument
+from inner_tone.core.lesson.step import told
+from inner_tone.core.patch.difference import difference
+from inner_tone.core.patch.instructions import Instruction
+from inner_tone.core.patch.model import Patch
+from inner_tone.store import editions
+from inner_tone.store import lessons as store
+from inner_tone.store.models import Account, Edition, Following, Lesson
+from inner_tone.store.rights import Right, right_to
+
+MOST_REMEMBERED = 5_000  # differences, of a few kB each
+
+
+class Differences:
+    """Remembers how patches differ, by the states of the steps that they belong to. Safe to use from many threads."""
+
+    def __init__(self) -> None:
+        self._found: OrderedDict[Hashable, Sequence[Instruction]] = OrderedDict()
+        self._guard = threading.Lock()
+
+    def between(self, key: Hashable, before: Patch, after: Patch) -> Sequence[Instruction]:
+        """Return the difference between two patches, which `key` tells from all others."""
+        with self._guard:
+            if key in self._found:
+                self._found.move_to_end(key)
+                return self._found[key]
+        said = tuple(difference(before, after))
+        with self._guard:
+            self._found[key] = said
+            while len(self._found) > MOST_REMEMBERED:
+                self._found.popitem(last=False)
+        return said
+
+
+known = Differences()
+
+
+def shown(
+    lesson: Lesson,
+    document: LessonDocument,
+    heads: Sequence[Head],
+    right: Right,
+    *,
+    start: StartOut | None,
+    edition: EditionMark | None = None,
+) -> LessonOut:
+    """Return a lesson for the wire."""
+    states = [(lesson.id, lesson.version), *((head.id, head.version) for head in heads)]
+    number = edition.number if edition else None
+    tellings = told(
+        document.steps,
+        document.start,
+        lambda place, before, after: known.between((number, *states[place : place + 2]), before, after),
+    )
+    return LessonOut(
+        id=lesson.id,
+        version=lesson.version,
+        title=document.title,
+        summary=document.summary,
+        target_first=document.target_first,
+        target_note=document.target_note,
+        updated_at=edition.published_at if edition else lesson.updated_at,
+        owner=lesson.owner.name,
+        right=right_name(right) if right is not Right.NONE else None,
+        start=start,
+        series=series_mark(lesson.series),
+        edition=edition,
+        steps=[step_out(*one) for one in zip(heads, document.steps, tellings, strict=True)],
+    )
+
+
+def at_the_desk(session: Session, me: Account, lesson: Lesson) -> LessonOut:
+    """Return a lesson as it stands, with what to do in each step, to somebody who has a right to it."""
+    session.flush()
+    document, steps = store.document_of(session, lesson)
+    heads = [head_of(step) for step in steps]
+    right = right_to(session, me, lesson.id)
+    return shown(lesson, document, heads, right, start=start_now(session, me, lesson))
+
+
+def start_now(session: Session, me: Account, lesson: Lesson) -> StartOut | None:
+    """Return what a lesson starts from, and how that has moved on, as far as one may read the lesson before."""
+    start = store.start_of(lesson)
+    if start is None:
+        return None
+    before = session.get(Lesson, uuid.UUID(start.lesson))
+    if before is None or before.deleted_at is not None or right_to(session, me, before.id) is Right.NONE:
+        return StartOut(lesson=None, title=None, patch=start.patch, moved_on=[])
+    last = store.last_content(session, before.id)
+    moved_on = difference(start.patch, last.patch) if last else []
+    said = [instruction_out(one) for one in moved_on]
+    return StartOut(lesson=before.id, title=before.title, patch=start.patch, moved_on=said)
+
+
+def in_edition(
+    session: Session, me: Account, lesson: Lesson, edition: Edition, following: Following | None, *, short: bool
+) -> LessonOut:
+    """Return a lesson as it was published, whole or in its short form."""
+    document = editions.document_in(edition)
+    chosen, ids = short_of(document, edition.step_ids) if short else (document, edition.step_ids)
+    latest = editions.newest_numbers(session, [lesson.id])[lesson.id]
+    mark = EditionMark(
+        number=edition.number,
+        latest=latest,
+        notes=edition.notes,
+        published_at=edition.published_at,
+        short=short,
+        has_short=any(step.extra for step in document.steps),
+        begun=following is not None,
+        place=following.place if following else 0,
+    )
+    heads = [Head(uuid.UUID(identity), edition.number, edition.published_at) for identity in ids]
+    start = StartOut(lesson=None, title=None, patch=document.start, moved_on=[]) if document.start else None
+    return shown(lesson, chosen, heads, right_to(session, me, lesson.id), start=start, edition=mark)
