@@ -32,12 +32,56 @@ export type Value = NonNullable<Module["settings"]>[string];
 export type Render = Schemas["RenderOut"];
 export type RenderWish = Schemas["RenderWish"];
 export type LensWish = NonNullable<RenderWish["lenses"]>[number];
-export type WaveData = Schemas["WaveOut"];
-export type SpectrumData = Schemas["SpectrumOut"];
-export type Partial = Schemas["PartialOut"];
+export type Chart = Schemas["Chart"];
+export type ChartPanel = Schemas["Panel"];
+export type Axis = Schemas["Axis"];
+export type Trace = Schemas["Trace"];
+export type Mark = Schemas["Mark"];
+export type Raster = Schemas["Raster"];
+export type Behind = Schemas["Behind"];
+export type Recipe = Schemas["Recipe"];
+export type Plate = Schemas["Plate"];
+export type Detour = StepContent["detours"][number];
+export type StepState = Schemas["StepState"];
 export type Measure = Schemas["MeasureOut"];
 
+export type Session = Schemas["SessionOut"];
+export type SignIn = Schemas["SignInOut"];
+export type TextLink = Schemas["LinkOut"];
+export type Edition = Schemas["EditionOut"];
+export type Concern = Schemas["ConcernOut"];
+export type Revision = Schemas["RevisionOut"];
+export type Series = Schemas["SeriesOut"];
+export type Published = Schemas["PublishedOut"];
+export type FoundStep = Schemas["FoundStepOut"];
+export type Wording = Schemas["Wording"];
+export type Share = Schemas["ShareOut"];
+
 export const client = createClient<paths>({ baseUrl: "/" });
+
+let pageToken = "";
+let signedOut: () => void = () => undefined;
+
+/** Takes the token that every change has to carry, as proof that it comes from this page. */
+export const carryToken = (token: string): void => {
+  pageToken = token;
+};
+
+/** Says what is to be done when an answer tells that nobody is signed in any longer. */
+export const whenSignedOut = (action: () => void): void => {
+  signedOut = action;
+};
+
+client.use({
+  onRequest: ({ request }) => {
+    if (pageToken) request.headers.set("X-Inner-Tone-Token", pageToken);
+    return request;
+  },
+  onResponse: ({ response, schemaPath }) => {
+    if (response.status === 401 && !schemaPath.startsWith("/api/account/session")) signedOut();
+    return response;
+  },
+});
 
 /** An answer that was not what was asked for; status 0 if there was no answer at all. */
 export class ApiError extends Error {

@@ -1,6 +1,17 @@
 import { QueryClient, useQuery } from "@tanstack/react-query";
 
-import { ApiError, client, got, type Lesson, type Step } from "./client";
+import { useSettled } from "../ui/useSettled";
+import {
+  ApiError,
+  carryToken,
+  client,
+  got,
+  type Lesson,
+  type Series,
+  type Session,
+  type Step,
+  whenSignedOut,
+} from "./client";
 
 export const queries = new QueryClient({
   defaultOptions: {
@@ -12,16 +23,121 @@ export const queries = new QueryClient({
   },
 });
 
+const SEARCH_PAUSE_MS = 200;
+
+const sessionKey = ["session"];
+
+/** Who is signed in, if anybody is. */
+export const useSession = () =>
+  useQuery({
+    queryKey: sessionKey,
+    staleTime: Infinity,
+    queryFn: async () => {
+      const session = await got(client.GET("/api/account/session"));
+      carryToken(session.token);
+      return session;
+    },
+  });
+
+/** Shows the pages of whoever has signed in, or out; what was fetched for somebody else is let go. */
+export function changeSession(session: Session): void {
+  const before = queries.getQueryData<Session>(sessionKey);
+  carryToken(session.token);
+  queries.setQueryData(sessionKey, session);
+  if (session.me?.sign_in !== before?.me?.sign_in)
+    queries.removeQueries({ predicate: (query) => query.queryKey[0] !== sessionKey[0] });
+}
+
+whenSignedOut(() =>
+  queries.setQueryData<Session>(sessionKey, (session) => session && { ...session, me: null, token: "" }),
+);
+
 const lessonKey = (id: string) => ["lesson", id];
 
 export const useLessons = () =>
   useQuery({ queryKey: ["lessons"], queryFn: () => got(client.GET("/api/lessons")), staleTime: 0 });
+
+/** The usual openings of a lesson. */
+export const useTemplates = () =>
+  useQuery({
+    queryKey: ["templates"],
+    queryFn: () => got(client.GET("/api/templates")),
+    staleTime: Infinity,
+  });
+
+/** The lessons that can be practised; only such that have all words. */
+export function usePublished(words: string) {
+  const settled = useSettled(words.trim(), SEARCH_PAUSE_MS);
+  return useQuery({
+    queryKey: ["published", settled],
+    staleTime: 0,
+    placeholderData: (previous) => previous,
+    queryFn: () => got(client.GET("/api/practice", { params: { query: { words: settled } } })),
+  });
+}
+
+const seriesKey = (id: string) => ["series", id];
+
+export const useSeriesList = () =>
+  useQuery({ queryKey: ["series"], queryFn: () => got(client.GET("/api/series")), staleTime: 0 });
+export const useSeries = (id: string) =>
+  useQuery({
+    queryKey: seriesKey(id),
+    staleTime: 0,
+    queryFn: () => got(client.GET("/api/series/{series_id}", { params: { path: { series_id: id } } })),
+  });
+export const refreshSeries = (id: string) => queries.invalidateQueries({ queryKey: seriesKey(id) });
+
+/** Puts a series that the server has just sent in the place of the one that is shown. */
+export const showSeries = (series: Series) => queries.setQueryData(seriesKey(series.id), series);
 
 export const useLesson = (id: string) =>
   useQuery({
     queryKey: lessonKey(id),
     queryFn: () => got(client.GET("/api/lessons/{lesson_id}", { params: { path: { lesson_id: id } } })),
   });
+
+/** The steps of one's lessons in which all words stand; those found last stay until others are. */
+export function useSearch(words: string) {
+  const settled = useSettled(words.trim(), SEARCH_PAUSE_MS);
+  const asked = useQuery({
+    queryKey: ["search", settled],
+    enabled: settled.length > 1,
+    placeholderData: (previous) => previous,
+    queryFn: () => got(client.GET("/api/search", { params: { query: { words: settled } } })),
+  });
+  return {
+    found: settled.length > 1 ? (asked.data ?? []) : [],
+    busy: asked.isFetching || settled !== words.trim(),
+  };
+}
+
+/** A lesson to be practised: as one has begun it or as it stands for who writes it; or in an edition that is asked for. */
+export const usePractice = (id: string, edition: number | undefined, short: boolean | undefined) =>
+  useQuery({
+    queryKey: ["practice", id, edition, short],
+    placeholderData: (previous) => (previous?.id === id ? previous : undefined),
+    queryFn: () => {
+      const path = { lesson_id: id };
+      const query = short === undefined ? {} : { short };
+      if (edition === undefined)
+        return got(client.GET("/api/practice/{lesson_id}", { params: { path, query } }));
+      const which = { ...path, number: edition };
+      return got(
+        client.GET("/api/lessons/{lesson_id}/editions/{number}", { params: { path: which, query } }),
+      );
+    },
+  });
+export const refreshPractice = (id: string) => queries.invalidateQueries({ queryKey: ["practice", id] });
+
+export const useEditions = (id: string) =>
+  useQuery({
+    queryKey: ["editions", id],
+    queryFn: () =>
+      got(client.GET("/api/lessons/{lesson_id}/editions", { params: { path: { lesson_id: id } } })),
+  });
+export const refreshEditions = (id: string) =>
+  Promise.all([["editions", id], ["lessons"]].map((queryKey) => queries.invalidateQueries({ queryKey })));
 
 /** The module types do not change while the application runs. */
 export const useCatalogue = () =>
@@ -37,6 +153,9 @@ export const refreshShelf = () => queries.invalidateQueries({ queryKey: ["lesson
 
 /** Puts a lesson that the server has just sent in the place of the one that is shown. */
 export const showLesson = (lesson: Lesson) => queries.setQueryData(lessonKey(lesson.id), lesson);
+
+/** The lesson as it is shown now. */
+export const shownLesson = (id: string) => queries.getQueryData<Lesson>(lessonKey(id));
 
 /** Puts a step that the server has just kept into the lesson that is shown; its instructions follow by refreshing. */
 export function showStep(lessonId: string, step: Step): void {

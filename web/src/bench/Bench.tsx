@@ -1,18 +1,22 @@
-import { useEffect, useRef, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 
-import type {
-  Edit,
-  Instruction,
-  LensWish,
-  Patch,
-  Phrase,
-  Render,
-  SpectrumData,
-  WaveData,
-} from "../api/client";
-import { type Catalogue, connectionsOf, inputOf, modulesOf, split } from "../api/patch";
-import { type Comparison, followedTap, Lenses, useLensState, wishes } from "../lenses/Lenses";
+import type { Edit, Instruction, Patch, Phrase, Plate, Render } from "../api/client";
+import { type Catalogue, connectionsOf, modulesOf, split } from "../api/patch";
+import { AgainstList } from "../lenses/AgainstList";
+import { Lenses } from "../lenses/Lenses";
+import type { LensesState } from "../lenses/useLenses";
+import {
+  AGAINST,
+  behindOf,
+  choicesOf,
+  followedTap,
+  innerTap,
+  MOST_TAPS,
+  type Scene,
+  viewOf,
+} from "../lenses/views";
 import { type MapHandle, PatchMap } from "../map/PatchMap";
+import { PhrasePanel } from "../phrase/PhrasePanel";
 import { Notice } from "../ui/Notice";
 import { decibels } from "../ui/units";
 import { useKeys } from "../ui/useKeys";
@@ -22,13 +26,14 @@ import { CheckupPanel } from "./CheckupPanel";
 import { keyTable } from "./commands";
 import { ConnectPanel } from "./ConnectPanel";
 import { GroupPanel } from "./GroupPanel";
+import type { Played } from "./history";
 import { Inspector } from "./Inspector";
 import { KeyList } from "./KeyList";
 import { Palette } from "./Palette";
 import { ReplacePanel } from "./ReplacePanel";
 import { RoutingTable } from "./RoutingTable";
 import { type Sound, Transport } from "./Transport";
-import { type Foot, useBenchState } from "./useBenchState";
+import { type Foot, type LookAt, useBenchState } from "./useBenchState";
 import { perform, useCommands } from "./useCommands";
 import { useEdits } from "./useEdits";
 import { useListening } from "./useListening";
@@ -38,38 +43,51 @@ interface Props {
   stepId: string;
   patch: Patch;
   phrase: Phrase;
-  /** The step before, if there is one. */
-  before: { patch: Patch; phrase: Phrase } | undefined;
+  /** The step before, if there is one, and the last step, if that is another. */
+  before: Scene | undefined;
+  target: Scene | undefined;
   instructions: Instruction[];
   catalogue: Catalogue;
+  lenses: LensesState;
+  /** What the text points to. */
+  lookAt?: LookAt | undefined;
   /** Without it nothing can be changed. */
-  onChange?: (patch: Patch) => void;
+  onChange?: (played: Played) => void;
+  /** Why the phrase cannot be changed here, though the patch can. */
+  phraseStays?: string;
+  /** What can be done with the phrase beyond this patch. */
+  phraseActions?: ReactNode;
+  /** Keeps a picture in the step. */
+  onPlate?: (plate: Omit<Plate, "id">) => void;
 }
 
 const SAID_MS = 4_000;
 
 /** The place where the patch is: the map, the lenses, the selected module, and the playing. */
-export function Bench({ stepId, patch, phrase, before, instructions, catalogue, onChange }: Props) {
+export function Bench({ stepId, patch, phrase, before, instructions, catalogue, lenses, ...props }: Props) {
+  const { onChange, target, lookAt } = props;
   const [foot, setFoot] = useState<Foot>("lenses");
-  const state = useBenchState(foot, setFoot);
-  const edits = useEdits(stepId, patch, onChange);
+  const state = useBenchState(foot, setFoot, lookAt);
+  const edits = useEdits(stepId, patch, phrase, onChange);
   const listening = useListening();
   const map = useRef<MapHandle>(null);
-  const [lensState, setLensState] = useLensState();
   const selected = selectedIn(state.selected, patch) ?? subject(patch, instructions);
-  const followed = followedTap(patch, catalogue, selected);
-  const asked = wishes(lensState, followed, patch, catalogue);
-  const inner = innerTap(patch, before?.patch, followed, catalogue);
-  const now = useRender(patch, phrase, inner ? besideInner(asked, followed, inner) : asked, listening.wish);
-  const beforeHas = before && asked.every((one) => hasTap(before.patch, one.tap));
-  const earlier = useRender(before?.patch, before?.phrase, beforeHas && !inner ? asked : []);
+  const followed = followedTap(patch, catalogue, selected, state.line?.from);
+  const inner = innerTap(followed, patch, catalogue);
+  const others = { before, target, detour: lenses.detour, frozen: lenses.frozen };
+  const { against, behind, scene } = behindOf(lenses.against, others, inner, followed);
+  const views = lenses.slots.map((slot) => viewOf(slot, followed, patch, catalogue));
+  const asked = views.filter((one) => one !== undefined);
+  const now = useRender(patch, phrase, asked, listening.wish, behind);
+  const other = scene ?? before;
+  const earlier = useRender(other?.patch, other?.phrase, []);
   const busy = useLate(now.behind);
   const writing = onChange !== undefined;
   const chosen = {
     ...state,
     selected: state.line || selected === undefined ? state.selected : withFirst(selected, state.selected),
   };
-  const context = { patch, catalogue, state: chosen, edits, listening, map, writing };
+  const context = { patch, phrase, catalogue, state: chosen, edits, listening, lenses, map, writing };
   const commands = useCommands(context);
   const findings = listening.active ? undefined : now.data?.findings;
   useKeys(keyTable(commands));
@@ -115,8 +133,15 @@ export function Bench({ stepId, patch, phrase, before, instructions, catalogue, 
             selected={chosen.selected}
             line={state.line}
             renaming={state.renaming}
-            onSelect={state.select}
-            onLine={state.selectLine}
+            onSelect={(ids) => {
+              const tap = ids[0] === undefined ? undefined : followedTap(patch, catalogue, ids[0], undefined);
+              if (lenses.pointing === undefined || tap === undefined) state.select(ids);
+              else lenses.toggleTap(lenses.pointing, tap, mostTaps(lenses, lenses.pointing));
+            }}
+            onLine={(ends) => {
+              if (lenses.pointing === undefined) state.selectLine(ends);
+              else lenses.toggleTap(lenses.pointing, ends.from, mostTaps(lenses, lenses.pointing));
+            }}
             onConnect={
               writing
                 ? (port, only) => state.ask({ what: "connect", connecting: { port, into: false, only } })
@@ -149,12 +174,22 @@ export function Bench({ stepId, patch, phrase, before, instructions, catalogue, 
           <BenchBar
             commands={commands}
             foot={foot}
-            onFoot={setFoot}
+            onFoot={state.show}
             connections={connectionsOf(patch).length}
             findings={findings?.length}
             listening={listening.active}
             steps={edits.steps}
-          />
+          >
+            {foot === "lenses" && (
+              <AgainstList
+                against={lenses.against}
+                meant={against}
+                name={scene?.name}
+                choices={choicesOf(others, inner)}
+                onChoose={lenses.compareWith}
+              />
+            )}
+          </BenchBar>
         </div>
         {!state.wide && (
           <div
@@ -171,6 +206,15 @@ export function Bench({ stepId, patch, phrase, before, instructions, catalogue, 
                 onChoose={state.selectLine}
                 onEdit={edit}
               />
+            )}
+            {foot === "phrase" && (
+              <PhrasePanel
+                phrase={phrase}
+                patch={patch}
+                onChange={writing && props.phraseStays === undefined ? edits.play : undefined}
+              >
+                {props.phraseStays ?? props.phraseActions}
+              </PhrasePanel>
             )}
             {foot === "checkup" && (
               <CheckupPanel
@@ -191,15 +235,17 @@ export function Bench({ stepId, patch, phrase, before, instructions, catalogue, 
               ) : (
                 <Lenses
                   patch={patch}
+                  phrase={phrase}
                   catalogue={catalogue}
                   followed={followed}
-                  state={lensState}
-                  onState={setLensState}
+                  selected={selected}
+                  lenses={lenses}
+                  views={views}
+                  behind={behind}
                   render={now.data}
-                  behind={now.behind}
-                  comparison={
-                    inner ? comparison(now.data, 2, "what goes in") : comparison(earlier.data, 0, "before")
-                  }
+                  late={now.behind}
+                  onPlate={props.onPlate}
+                  onSay={say}
                 />
               ))}
           </div>
@@ -208,8 +254,10 @@ export function Bench({ stepId, patch, phrase, before, instructions, catalogue, 
       <div className="col-span-full">
         <Transport
           phrase={phrase}
+          onPhrase={() => state.show("phrase")}
           sound={soundOf(now.data, patch)}
-          before={before && soundOf(earlier.data, before.patch)}
+          other={other && soundOf(earlier.data, other.patch)}
+          otherName={scene?.name ?? before?.name ?? AGAINST[scene ? against : "before"]}
           busy={busy}
           part={now.part}
           onStop={now.stop}
@@ -255,6 +303,11 @@ export function Bench({ stepId, patch, phrase, before, instructions, catalogue, 
         />
       )}
       {state.asking?.what === "keys" && <KeyList commands={commands} onClose={() => state.ask(undefined)} />}
+      {lenses.pointing !== undefined && (
+        <Notice action={{ label: "Done", run: () => lenses.point(undefined) }}>
+          Point at lines or cards of the map: the lens listens there.
+        </Notice>
+      )}
       {edits.failure !== undefined ? (
         <Notice warn onClose={edits.dismiss}>
           {edits.failure}
@@ -311,32 +364,7 @@ function subject(patch: Patch, instructions: Instruction[]): string | undefined 
   return modulesOf(patch).find((one) => one.type === "output")?.id;
 }
 
-/** For a module that is new in this step there is no before: then the lenses compare with what goes into it. */
-function innerTap(
-  patch: Patch,
-  before: Patch | undefined,
-  followed: string | undefined,
-  catalogue: Catalogue,
-) {
-  if (!before || followed === undefined || hasTap(before, followed)) return undefined;
-  const tap = `${split(followed)[0]}.in`;
-  return inputOf(patch, tap, catalogue) ? tap : undefined;
-}
-
-/** The same moments of what goes in and of what comes out. */
-const besideInner = (asked: LensWish[], followed: string | undefined, inner: string): LensWish[] => [
-  ...asked.map((one) => (one.kind === "wave" ? { ...one, held_by: inner } : one)),
-  ...asked.map((one) => (one.tap === followed ? { ...one, tap: inner } : one)),
-];
-
-const hasTap = (patch: Patch, tap: string) => modulesOf(patch).some((one) => one.id === split(tap)[0]);
-
-function comparison(render: Render | undefined, from: number, legend: string): Comparison | undefined {
-  const lenses = render?.lenses.slice(from, from + 2) ?? [];
-  const wave = lenses.find((one): one is WaveData => one.kind === "wave");
-  const spectrum = lenses.find((one): one is SpectrumData => one.kind === "spectrum");
-  return wave || spectrum ? { legend, wave, spectrum } : undefined;
-}
+const mostTaps = (lenses: LensesState, place: number) => MOST_TAPS[lenses.slots[place]?.kind ?? "wave"];
 
 function soundOf(render: Render | undefined, patch: Patch): Sound | undefined {
   if (!render) return undefined;

@@ -1,5 +1,7 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 
+import type { ReactNode } from "react";
+
 import { type Command, keyText } from "./commands";
 import type { Foot } from "./useBenchState";
 
@@ -12,14 +14,25 @@ interface Props {
   listening: boolean;
   /** How many changes can be taken back. */
   steps: number;
+  /** What belongs to what is shown beneath. */
+  children?: ReactNode;
 }
 
 /** The strip between the map and what stands beneath it: what can be done, and what is shown there. */
-export function BenchBar({ commands, foot, onFoot, connections, findings, listening, steps }: Props) {
+export function BenchBar({
+  commands,
+  foot,
+  onFoot,
+  connections,
+  findings,
+  listening,
+  steps,
+  children,
+}: Props) {
   const command = (id: string) => commands.find((one) => one.id === id);
   return (
     <div className="flex h-9 shrink-0 items-center gap-1 border-t border-rule px-3">
-      <div role="tablist" aria-label="Beneath the map" className="flex h-full gap-1">
+      <div role="tablist" aria-label="Beneath the map" className="flex h-full shrink-0 gap-1">
         <Tab word="Lenses" foot="lenses" shown={foot} onFoot={onFoot} />
         <Tab word={`Connections ${connections}`} foot="connections" shown={foot} onFoot={onFoot} />
         <Tab
@@ -31,7 +44,9 @@ export function BenchBar({ commands, foot, onFoot, connections, findings, listen
           onFoot={onFoot}
           warn={findings !== undefined && findings > 0}
         />
+        <Tab word="Phrase" foot="phrase" shown={foot} onFoot={onFoot} />
       </div>
+      {children}
       <span className="flex-1" />
       {listening && <Plain command={command("hear-all")} word="Hear everything" strong />}
       <Plain command={command("add")} word="Add…" strong />
@@ -63,7 +78,7 @@ function Tab({ word, foot, shown, onFoot, warn = false }: TabProps) {
       aria-selected={here}
       aria-controls="foot"
       data-foot={foot}
-      className={`border-b-2 px-2.5 ${here ? "border-ink font-semibold" : "border-transparent hover:text-ink"} ${
+      className={`border-b-2 px-2 whitespace-nowrap ${here ? "border-ink font-semibold" : "border-transparent hover:text-ink"} ${
         warn ? "text-warn" : here ? "" : "text-soft"
       }`}
       onClick={() => onFoot(foot)}
@@ -89,7 +104,7 @@ function Plain({ command, word, strong = false, steps }: PlainProps) {
       aria-keyshortcuts={command.keys[0]?.replace("Ctrl", "Control")}
       disabled={!command.possible}
       data-steps={steps}
-      className={`rounded px-2 py-1 hover:bg-this/10 disabled:text-firm ${strong ? "font-semibold" : ""}`}
+      className={`rounded px-1.5 py-1 whitespace-nowrap hover:bg-this/10 disabled:text-firm ${strong ? "font-semibold" : ""}`}
       onClick={command.run}
     >
       {word}
@@ -102,7 +117,7 @@ function MoreMenu({ commands }: { commands: Command[] }) {
   const shown = commands.filter((one) => one.group === "build" || one.group === "listen");
   return (
     <Menu as="div" className="relative">
-      <MenuButton className="rounded px-2 py-1 hover:bg-this/10">Do…</MenuButton>
+      <MenuButton className="rounded px-1.5 py-1 whitespace-nowrap hover:bg-this/10">Do…</MenuButton>
       <MenuItems
         modal={false}
         className="absolute right-0 bottom-full z-30 max-h-[50vh] w-max overflow-y-auto rounded border border-firm bg-leaf py-1 shadow-md"

@@ -12,6 +12,7 @@ import type {
 } from "../api/client";
 import { type Catalogue, connectionsOf, modulesOf, rowOf, settingOf, titleOf } from "../api/patch";
 import { Bars } from "../ui/Bars";
+import { NumberEntry } from "../ui/NumberEntry";
 import { Ruler } from "../ui/Ruler";
 import { Segments } from "../ui/Segments";
 import type { Connecting } from "./ConnectPanel";
@@ -86,7 +87,30 @@ export function Inspector(props: Props) {
       )}
       <ModulePicture module={module} type={type} before={old} onSet={set} />
       <Settings {...props} module={module} type={type} old={old} set={set} />
+      {module.type === "player" && (
+        <Voices
+          voices={patch.voices}
+          onChange={onEdit && ((voices) => onEdit([{ kind: "voices", voices }]))}
+        />
+      )}
     </section>
+  );
+}
+
+const VOICES: RulerType = { low: 1, high: 16, default: 1, unit: "", step: 1, travel: "linear" };
+
+/** How many notes can sound at once, each with modules of its own. */
+function Voices({ voices, onChange }: { voices: number; onChange: ((voices: number) => void) | undefined }) {
+  return (
+    <div className="mt-1.5 flex items-baseline gap-2" title="Each note then has modules of its own.">
+      <span className="flex-1">Notes at once</span>
+      <NumberEntry
+        label="Notes at once"
+        ruler={VOICES}
+        value={voices}
+        onCommit={onChange && ((count) => onChange(Math.round(count)))}
+      />
+    </div>
   );
 }
 

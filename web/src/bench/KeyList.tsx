@@ -4,8 +4,9 @@ import { type Command, GROUPS, keyText } from "./commands";
 const PLAYING = [
   ["Space", "Play and stop the phrase"],
   ["L", "Play round and round"],
-  ["B", "Switch between this step and the one before"],
+  ["B", "Switch between this step and what it is compared with"],
 ];
+const WRITING = [["F", "With capture on: finish this step and begin the next"]];
 const ON_THE_MAP = [
   ["Arrows", "Go from card to card; with Shift, select them too"],
   ["Tab", "Go on to the settings of the selected module"],
@@ -15,7 +16,7 @@ const ON_THE_MAP = [
 export function KeyList({ commands, onClose }: { commands: Command[]; onClose: () => void }) {
   const groups = Object.entries(GROUPS) as [Command["group"], string][];
   return (
-    <Panel title="Keys" onClose={onClose} wide>
+    <Panel title="Keys" onClose={onClose} size="wide">
       <div
         className="columns-2 gap-8 overflow-y-auto px-4 pt-2 pb-4"
         tabIndex={0}
@@ -23,6 +24,7 @@ export function KeyList({ commands, onClose }: { commands: Command[]; onClose: (
       >
         <Group title="Play" rows={PLAYING} />
         <Group title="On the map" rows={ON_THE_MAP} />
+        {commands.some((one) => one.group === "build") && <Group title="Write" rows={WRITING} />}
         {groups.map(([group, title]) => (
           <Group
             key={group}

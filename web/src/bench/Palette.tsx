@@ -59,7 +59,7 @@ export function Palette({ patch, catalogue, selected, line, onChoose, onClose }:
   };
 
   return (
-    <Panel title="Add a module" onClose={onClose} wide>
+    <Panel title="Add a module" onClose={onClose} size="wide">
       {places.error ? (
         <p role="alert" className="p-4 text-warn">
           {places.error.message}

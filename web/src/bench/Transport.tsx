@@ -5,6 +5,8 @@ import type { Phrase } from "../api/client";
 import { noteName, trimmed } from "../ui/units";
 import { useKeys } from "../ui/useKeys";
 import { Player } from "./player";
+import { useMatchedGains } from "./useMatchedGains";
+import { type Which, WhichSound } from "./WhichSound";
 
 export interface Sound {
   key: string;
@@ -12,12 +14,14 @@ export interface Sound {
   peakDb: number | null;
 }
 
-type Which = "this" | "before";
-
 interface Props {
   phrase: Phrase;
+  /** Shows the phrase large. */
+  onPhrase: () => void;
   sound: Sound | undefined;
-  before: Sound | undefined;
+  /** What it can be compared with by ear, and what that is called. */
+  other: Sound | undefined;
+  otherName: string;
   busy: boolean;
   /** How much of a render that takes long is done, 0 to 1. */
   part: number | undefined;
@@ -30,32 +34,40 @@ interface Props {
 const phraseSeconds = (phrase: Phrase) => (phrase.beats * 60) / phrase.tempo;
 
 /** Plays the phrase: one key, with this step or the one before it, once or round and round. */
-export function Transport({ phrase, sound, before, busy, part, onStop, trouble, onRetry }: Props) {
+export function Transport({ phrase, sound, other, busy, part, ...props }: Props) {
+  const { trouble, onStop, onRetry } = props;
   const [player] = useState(() => new Player());
   const state = useSyncExternalStore(player.subscribe, player.snapshot);
   const [which, setWhich] = useState<Which>("this");
   const [loop, setLoop] = useState(false);
   const [level, setLevel] = useState(80);
-  const chosen = which === "before" && before ? before : sound;
+  const chosen = which === "other" && other ? other : sound;
   const loopSeconds = loop ? phraseSeconds(phrase) : null;
   const key = chosen?.key;
+  const gains = useMatchedGains(sound?.key, other?.key);
+  const gain = (chosen === other ? gains?.other : gains?.this) ?? 1;
 
   useEffect(() => {
     if (key === undefined) return;
     player.prepare(key);
-    void player.change(key, loopSeconds);
-  }, [player, key, loopSeconds]);
+    void player.change(key, loopSeconds, gain);
+  }, [player, key, loopSeconds, gain]);
+
+  const otherKey = other?.key;
+  useEffect(() => {
+    if (otherKey !== undefined) player.prepare(otherKey);
+  }, [player, otherKey]);
 
   useEffect(() => () => player.stop(), [player]);
 
   const toggle = () => {
     if (state.playing) player.stop();
-    else if (key !== undefined) void player.play(key, loopSeconds);
+    else if (key !== undefined) void player.play(key, loopSeconds, gain);
   };
   useKeys({
     Space: toggle,
     L: () => setLoop(!loop),
-    B: () => before && setWhich(which === "this" ? "before" : "this"),
+    B: () => other && setWhich(which === "this" ? "other" : "this"),
   });
 
   return (
@@ -77,7 +89,7 @@ export function Transport({ phrase, sound, before, busy, part, onStop, trouble, 
           {state.playing ? <rect x="3" y="3" width="10" height="10" /> : <path d="M4 2L14 8L4 14Z" />}
         </svg>
       </button>
-      <WhichSound which={which} onChange={setWhich} possible={before !== undefined} />
+      <WhichSound which={which} onChange={setWhich} otherName={other && props.otherName} />
       <Switch
         checked={loop}
         onChange={setLoop}
@@ -86,10 +98,15 @@ export function Transport({ phrase, sound, before, busy, part, onStop, trouble, 
       >
         Loop
       </Switch>
-      <div className="w-40 shrink-0 leading-tight">
-        <div className="truncate font-medium">{phrase.title || "Phrase"}</div>
-        <div className="text-soft">{phraseText(phrase)}</div>
-      </div>
+      <button
+        type="button"
+        title="The phrase (4)"
+        className="group w-40 shrink-0 text-left leading-tight"
+        onClick={props.onPhrase}
+      >
+        <span className="block truncate font-medium group-hover:text-this">{phrase.title || "Phrase"}</span>
+        <span className="block text-soft">{phraseText(phrase)}</span>
+      </button>
       <Score phrase={phrase} seconds={chosen?.seconds} player={player} playing={state.playing} />
       <label className="flex items-center gap-2 text-soft">
         Level
@@ -162,43 +179,6 @@ function phraseText(phrase: Phrase): string {
         ? noteName(low)
         : `${noteName(low)} to ${noteName(high)}`;
   return `${range}, ${trimmed(phrase.beats)} beats at ${trimmed(phrase.tempo)}`;
-}
-
-interface WhichProps {
-  which: Which;
-  onChange: (which: Which) => void;
-  possible: boolean;
-}
-
-function WhichSound({ which, onChange, possible }: WhichProps) {
-  const shown = possible ? which : "this";
-  const style = (one: Which) =>
-    one === shown
-      ? one === "this"
-        ? "bg-this-wash font-semibold text-this"
-        : "bg-[#f5e9d6] font-semibold text-compared-text"
-      : "text-soft";
-  return (
-    <div
-      role="group"
-      aria-label="Which sound is played"
-      className="flex shrink-0 overflow-hidden rounded border border-rule"
-    >
-      {(["this", "before"] as const).map((one) => (
-        <button
-          key={one}
-          type="button"
-          aria-pressed={one === shown}
-          disabled={one === "before" && !possible}
-          title={one === "before" ? "The step before (B switches)" : "This step (B switches)"}
-          className={`px-3 py-1.5 disabled:opacity-60 ${style(one)}`}
-          onClick={() => onChange(one)}
-        >
-          {one === "this" ? "This step" : "Before"}
-        </button>
-      ))}
-    </div>
-  );
 }
 
 interface ScoreProps {

@@ -1,58 +1,64 @@
 import { temporal } from "zundo";
 import { createStore } from "zustand/vanilla";
 
-import { client, got, type Patch } from "../api/client";
+import { client, got, type Patch, type Phrase } from "../api/client";
 
 const JOINED_MS = 700;
 const PAGE = 200;
 
-interface State {
+/** A patch and the phrase that exercises it. */
+export interface Played {
   patch: Patch;
+  phrase: Phrase;
 }
 
-const same = (a: Patch, b: Patch) => JSON.stringify(a) === JSON.stringify(b);
+const samePatch = (a: Played, b: Played) => JSON.stringify(a.patch) === JSON.stringify(b.patch);
+const sameBoth = (a: Played, b: Played) =>
+  samePatch(a, b) && JSON.stringify(a.phrase) === JSON.stringify(b.phrase);
 
 /**
- * The states that a step's patch has had, for undo and redo. What was changed in this session is known at once;
+ * The states that a step's patch and phrase have had, for undo and redo. What was changed in this session is known at once;
  * what came before is fetched from the step's history on the server when somebody goes back that far.
  */
-export class PatchHistory {
+export class StepHistory {
   private readonly store;
+  private readonly same;
   private oldest: number | undefined;
-  private exhausted = false;
+  private exhausted: boolean;
   private joining: { kind: string; until: number } | undefined;
 
   constructor(
-    private readonly stepId: string,
-    patch: Patch,
+    private readonly stepId: string | undefined,
+    played: Played,
   ) {
-    this.store = createStore<State>()(
-      temporal(() => ({ patch }), { equality: (a, b) => same(a.patch, b.patch) }),
-    );
+    this.exhausted = stepId === undefined;
+    // a detour plays the phrase of its step, which is not its to take back
+    this.same = stepId === undefined ? samePatch : sameBoth;
+    this.store = createStore<Played>()(temporal(() => played, { equality: this.same }));
   }
 
   /** Notes a new state. Changes of one kind in quick succession, as in dragging, are one. */
-  note(patch: Patch, kind?: string): void {
+  note(played: Played, kind?: string): void {
     const now = performance.now();
     const joins = kind !== undefined && this.joining?.kind === kind && now < this.joining.until;
     const track = this.store.temporal.getState();
     if (joins) track.pause();
-    this.store.setState({ patch });
+    this.store.setState(played);
     if (joins) track.resume();
     this.joining = kind === undefined ? undefined : { kind, until: now + JOINED_MS };
   }
 
-  /** Takes note of what somebody else made of the patch. */
-  meet(patch: Patch): void {
-    if (!same(this.store.getState().patch, patch)) this.note(patch);
+  /** Takes note of what somebody else made of it. */
+  meet(played: Played): void {
+    if (!this.same(this.store.getState(), played)) this.note(played);
   }
 
-  async undo(): Promise<Patch | undefined> {
+  async undo(): Promise<Played | undefined> {
     if (this.store.temporal.getState().pastStates.length === 0) await this.fetchOlder();
     return this.travel("undo");
   }
 
-  redo(): Patch | undefined {
+  redo(): Played | undefined {
     return this.travel("redo");
   }
 
@@ -63,17 +69,21 @@ export class PatchHistory {
 
   subscribe = (listener: () => void): (() => void) => this.store.temporal.subscribe(listener);
 
-  private travel(way: "undo" | "redo"): Patch | undefined {
+  private travel(way: "undo" | "redo"): Played | undefined {
     const track = this.store.temporal.getState();
     if ((way === "undo" ? track.pastStates : track.futureStates).length === 0) return undefined;
     track[way]();
     this.joining = undefined;
-    return this.store.getState().patch;
+    return this.store.getState();
   }
 
   /** Puts the states that the server remembers, and that differ from each other, before the present one. */
   private async fetchOlder(): Promise<void> {
-    while (!this.exhausted && this.store.temporal.getState().pastStates.length === 0) {
+    while (
+      this.stepId !== undefined &&
+      !this.exhausted &&
+      this.store.temporal.getState().pastStates.length === 0
+    ) {
       const rows = await got(
         client.GET("/api/steps/{step_id}/history", {
           params: { path: { step_id: this.stepId }, query: { before: this.oldest ?? null, limit: PAGE } },
@@ -81,23 +91,23 @@ export class PatchHistory {
       );
       this.exhausted = rows.length < PAGE;
       this.oldest = rows.at(-1)?.version;
-      const past: State[] = [];
-      let later = this.store.getState().patch;
-      for (const row of rows) {
-        if (same(row.content.patch, later)) continue;
-        later = row.content.patch;
-        past.unshift({ patch: later });
+      const past: Played[] = [];
+      let later = this.store.getState();
+      for (const { content } of rows) {
+        if (this.same(content, later)) continue;
+        later = { patch: content.patch, phrase: content.phrase };
+        past.unshift(later);
       }
       this.store.temporal.setState({ pastStates: past });
     }
   }
 }
 
-const histories = new Map<string, PatchHistory>();
+const histories = new Map<string, StepHistory>();
 
-/** The history of a step, which lasts as long as the page. */
-export function historyOf(stepId: string, patch: Patch): PatchHistory {
-  const known = histories.get(stepId) ?? new PatchHistory(stepId, patch);
-  histories.set(stepId, known);
+/** The history of a step or of a detour, which lasts as long as the page; only a step's begins earlier. */
+export function historyOf(id: string, played: Played): StepHistory {
+  const known = histories.get(id) ?? new StepHistory(id.includes("/") ? undefined : id, played);
+  histories.set(id, known);
   return known;
 }

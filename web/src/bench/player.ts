@@ -40,27 +40,27 @@ export class Player {
     this.buffer(key).catch(() => undefined);
   }
 
-  /** Plays from the beginning. `loopSeconds` is the length of a loop, or null to play once. */
-  async play(key: string, loopSeconds: number | null): Promise<void> {
+  /** Plays from the beginning. `loopSeconds` is the length of a loop, or null to play once; `gain` is of this sound alone. */
+  async play(key: string, loopSeconds: number | null, gain = 1): Promise<void> {
     this.wanted = key;
     this.loopSeconds = loopSeconds;
     try {
       const context = this.audio();
       await context.resume();
       const buffer = await this.buffer(key);
-      if (this.wanted === key) this.begin(buffer, 0);
+      if (this.wanted === key) this.begin(buffer, 0, gain);
     } catch {
       this.set({ playing: false, failed: "The sound could not be fetched." });
     }
   }
 
   /** Goes on at the same place with another sound; nothing happens if nothing plays. */
-  async change(key: string, loopSeconds: number | null): Promise<void> {
+  async change(key: string, loopSeconds: number | null, gain = 1): Promise<void> {
     if (!this.state.playing) return;
     this.wanted = key;
     this.loopSeconds = loopSeconds;
     const buffer = await this.buffer(key).catch(() => undefined);
-    if (buffer && this.wanted === key && this.snapshot().playing) this.begin(buffer, this.position());
+    if (buffer && this.wanted === key && this.snapshot().playing) this.begin(buffer, this.position(), gain);
   }
 
   stop(): void {
@@ -106,13 +106,13 @@ export class Player {
     return this.audio().decodeAudioData(await soundOf(key));
   }
 
-  private begin(buffer: AudioBuffer, offset: number): void {
+  private begin(buffer: AudioBuffer, offset: number, level: number): void {
     const context = this.audio();
     if (!this.master) return;
     this.fadeOut();
     const gain = context.createGain();
     gain.gain.setValueAtTime(0, context.currentTime);
-    gain.gain.linearRampToValueAtTime(1, context.currentTime + (offset > 0 ? FADE_SECONDS : 0.001));
+    gain.gain.linearRampToValueAtTime(level, context.currentTime + (offset > 0 ? FADE_SECONDS : 0.001));
     const source = context.createBufferSource();
     source.buffer = buffer;
     if (this.loopSeconds) {

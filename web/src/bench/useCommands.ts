@@ -1,6 +1,6 @@
 import type { RefObject } from "react";
 
-import { client, type Edit, got, type Patch } from "../api/client";
+import { client, type Edit, got, type Patch, type Phrase } from "../api/client";
 import {
   type Catalogue,
   endsOf,
@@ -11,6 +11,7 @@ import {
   modulesOf,
 } from "../api/patch";
 import { refreshSections } from "../api/queries";
+import type { LensesState } from "../lenses/useLenses";
 import type { MapHandle } from "../map/PatchMap";
 import { copied, copyModules } from "./clipboard";
 import type { Command } from "./commands";
@@ -20,10 +21,12 @@ import type { ListeningState } from "./useListening";
 
 interface Context {
   patch: Patch;
+  phrase: Phrase;
   catalogue: Catalogue;
   state: BenchState;
   edits: Edits;
   listening: ListeningState;
+  lenses: LensesState;
   map: RefObject<MapHandle | null>;
   /** Whether anything can be changed here. */
   writing: boolean;
@@ -277,7 +280,7 @@ function listeningTo(context: Context): Command[] {
   ];
 }
 
-function looking({ state, map, writing }: Context): Command[] {
+function looking({ patch, phrase, state, lenses, map, writing }: Context): Command[] {
   const one = (command: Omit<Command, "group" | "possible">): Command => ({
     ...command,
     group: "look",
@@ -294,9 +297,32 @@ function looking({ state, map, writing }: Context): Command[] {
       run: () => map.current?.closeUp(),
     }),
     one({ id: "wide", words: "Map over the whole bench", keys: ["W"], run: state.toggleWide }),
+    one({ id: "large", words: "Show the first lens large", keys: ["P"], run: () => lenses.show(0) }),
+    one({
+      id: "large-next",
+      words: "Show the second lens large",
+      keys: ["Shift+P"],
+      run: () => lenses.show(1),
+    }),
+    one({
+      id: "point",
+      words: lenses.pointing === undefined ? "Point at what the first lens listens to" : "Done with pointing",
+      keys: ["T"],
+      run: () => lenses.point(lenses.pointing === undefined ? 0 : undefined),
+    }),
+    one({
+      id: "freeze",
+      words: "Freeze what is heard, to compare with it",
+      keys: ["J"],
+      run: () => {
+        lenses.freeze({ patch, phrase });
+        state.say("Frozen: the lenses show it behind what you do next.");
+      },
+    }),
     one({ id: "lenses", words: "Lenses", keys: ["1"], run: () => state.show("lenses") }),
     one({ id: "connections", words: "Connections", keys: ["2"], run: () => state.show("connections") }),
     one({ id: "checkup", words: "Checkup", keys: ["3"], run: () => state.show("checkup") }),
+    one({ id: "phrase", words: "Phrase", keys: ["4"], run: () => state.show("phrase") }),
     one({
       id: "keys",
       words: writing ? "This list of keys" : "List of keys",

@@ -1,14 +1,16 @@
 import { useEffect, useRef, useState, useSyncExternalStore } from "react";
 
-import { client, type Edit, got, type Patch, type Value } from "../api/client";
+import { client, type Edit, got, type Patch, type Phrase, type Value } from "../api/client";
 import { withSetting } from "../api/patch";
-import { historyOf } from "./history";
+import { historyOf, type Played } from "./history";
 
 export interface Edits {
   /** Makes moves, one after the other; what they were about, or undefined if they could not be made. */
   apply: (edits: Edit[]) => Promise<string[] | undefined>;
   /** Sets a value at once, as it is dragged. */
   set: (module: string, setting: string, value: Value) => void;
+  /** Sets the phrase at once; changes of one kind in quick succession are one. */
+  play: (phrase: Phrase, kind?: string) => void;
   undo: () => void;
   redo: () => void;
   canUndo: boolean;
@@ -21,29 +23,30 @@ export interface Edits {
 
 /**
  * The moves at the bench. What changes the wiring is worked out by the server, one move after the other; values of
- * settings are set at once. All of it can be undone.
+ * settings and the phrase are set at once. All of it can be undone.
  */
 export function useEdits(
   stepId: string,
   patch: Patch,
-  onChange: ((patch: Patch) => void) | undefined,
+  phrase: Phrase,
+  onChange: ((played: Played) => void) | undefined,
 ): Edits {
-  const latest = useRef(patch);
+  const latest = useRef<Played>({ patch, phrase });
   const line = useRef(Promise.resolve());
   const waiting = useRef(0);
   const [failure, setFailure] = useState<string>();
-  const history = historyOf(stepId, patch);
+  const history = historyOf(stepId, { patch, phrase });
   const canUndo = useSyncExternalStore(history.subscribe, history.canUndo);
   const steps = useSyncExternalStore(history.subscribe, history.steps);
   const canRedo = useSyncExternalStore(history.subscribe, history.canRedo);
 
   useEffect(() => {
     if (waiting.current > 0) return;
-    latest.current = patch;
-    history.meet(patch);
-  }, [history, patch]);
+    latest.current = { patch, phrase };
+    history.meet(latest.current);
+  }, [history, patch, phrase]);
 
-  const show = (changed: Patch) => {
+  const show = (changed: Played) => {
     latest.current = changed;
     onChange?.(changed);
   };
@@ -61,27 +64,37 @@ export function useEdits(
     return done;
   };
 
-  const change = (changed: Patch, kind?: string) => {
+  const change = (part: Partial<Played>, kind?: string) => {
+    const changed = { ...latest.current, ...part };
     history.note(changed, kind);
     show(changed);
   };
 
-  const apply = (edits: Edit[]) =>
-    inTurn(async () => {
-      const done = await got(client.POST("/api/patches/edits", { body: { patch: latest.current, edits } }));
-      change(done.patch);
-      return done.touched;
-    });
-
-  const set = (module: string, setting: string, value: Value) => {
-    const now = () => change(withSetting(latest.current, module, setting, value), `${module}.${setting}`);
-    if (waiting.current === 0) now();
+  /** Changes at once, or behind the moves that are still being worked out. */
+  const changeInTurn = (part: () => Partial<Played>, kind?: string) => {
+    if (waiting.current === 0) change(part(), kind);
     else
       void inTurn(() => {
-        now();
+        change(part(), kind);
         return Promise.resolve();
       });
   };
+
+  const apply = (edits: Edit[]) =>
+    inTurn(async () => {
+      const body = { patch: latest.current.patch, edits };
+      const done = await got(client.POST("/api/patches/edits", { body }));
+      change({ patch: done.patch });
+      return done.touched;
+    });
+
+  const set = (module: string, setting: string, value: Value) =>
+    changeInTurn(
+      () => ({ patch: withSetting(latest.current.patch, module, setting, value) }),
+      `${module}.${setting}`,
+    );
+
+  const play = (played: Phrase, kind?: string) => changeInTurn(() => ({ phrase: played }), kind);
 
   const undo = () =>
     void inTurn(async () => {
@@ -96,5 +109,16 @@ export function useEdits(
       return Promise.resolve();
     });
 
-  return { apply, set, undo, redo, canUndo, canRedo, steps, failure, dismiss: () => setFailure(undefined) };
+  return {
+    apply,
+    set,
+    play,
+    undo,
+    redo,
+    canUndo,
+    canRedo,
+    steps,
+    failure,
+    dismiss: () => setFailure(undefined),
+  };
 }

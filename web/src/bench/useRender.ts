@@ -4,6 +4,7 @@ import {
   client,
   got,
   type LensWish,
+  type Behind,
   type Listening,
   type Patch,
   type Phrase,
@@ -18,6 +19,7 @@ interface Wish {
   phrase: Phrase;
   lenses: LensWish[];
   listening: Listening;
+  behind: Behind | null;
 }
 
 const AS_WRITTEN: Listening = { muted: [], solo: [], bypassed: [] };
@@ -35,6 +37,7 @@ export function useRender(
   phrase: Phrase | undefined,
   lenses: LensWish[],
   listening: Listening = AS_WRITTEN,
+  behind?: Behind,
 ) {
   const ticket = useRef<string>(undefined);
 
@@ -56,7 +59,7 @@ export function useRender(
 
   const latest = useLatest(
     "render",
-    patch && phrase ? { patch, phrase, lenses, listening } : undefined,
+    patch && phrase ? { patch, phrase, lenses, listening, behind: behind ?? null } : undefined,
     ask,
     abandon,
   );

@@ -1,35 +1,49 @@
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useState } from "react";
 
-import type { Frame } from "./plot";
+import type { Frame } from "./frames";
+
+interface Place {
+  x: number;
+  y: number;
+}
 
 interface Props {
   label: string;
   frame: Frame;
   /** The places, in pixels, that arrow keys go to; without them they go by pixels. */
-  stops?: number[];
+  stops: number[];
+  zoom: number;
   /** What is read at a place, given also the place that was pinned. */
-  read: (x: number, pinned: number | undefined) => string;
+  read: (x: number, y: number, pinned: Place | undefined) => string;
   children: ReactNode;
 }
 
 /** A hairline that reads a plot, moved with the pointer or the arrow keys; a click or Enter pins a second one. */
-export function Cursor({ label, frame, stops, read, children }: Props) {
-  const [x, setX] = useState<number>();
-  const [pinned, setPinned] = useState<number>();
-  const inside = (wanted: number) => Math.min(frame.right, Math.max(frame.left, wanted));
+export function Cursor({ label, frame, stops, zoom, read, children }: Props) {
+  const [place, setPlace] = useState<Place>();
+  const [pinned, setPinned] = useState<Place>();
+  const middle = (frame.top + frame.bottom) / 2;
+  const inside = (x: number, y: number): Place => ({
+    x: Math.min(frame.right, Math.max(frame.left, x)),
+    y: Math.min(frame.bottom, Math.max(frame.top, y)),
+  });
 
-  const point = (event: PointerEvent) =>
-    setX(inside(event.clientX - event.currentTarget.getBoundingClientRect().left));
+  const point = (event: PointerEvent) => {
+    const box = event.currentTarget.getBoundingClientRect();
+    setPlace(inside(event.clientX - box.left, event.clientY - box.top));
+  };
 
   const press = (event: KeyboardEvent) => {
-    const here = x ?? frame.left;
-    if (event.key === "ArrowRight" || event.key === "ArrowLeft") setX(inside(next(here, event, stops)));
+    const here = place ?? { x: frame.left, y: middle };
+    if (event.key === "ArrowRight" || event.key === "ArrowLeft")
+      setPlace(inside(next(here.x, event, stops), here.y));
     else if (event.key === "Enter") setPinned(pinned === undefined ? here : undefined);
-    else if (event.key === "Escape") {
-      setX(undefined);
+    else if (event.key === "Escape" && (place || pinned)) {
+      setPlace(undefined);
       setPinned(undefined);
     } else return;
     event.preventDefault();
+    event.stopPropagation();
   };
 
   return (
@@ -39,40 +53,43 @@ export function Cursor({ label, frame, stops, read, children }: Props) {
       aria-label={`${label}: cursor`}
       aria-valuemin={Math.round(frame.left)}
       aria-valuemax={Math.round(frame.right)}
-      aria-valuenow={Math.round(x ?? frame.left)}
-      aria-valuetext={x === undefined ? "no reading" : read(x, pinned)}
+      aria-valuenow={Math.round(place?.x ?? frame.left)}
+      aria-valuetext={place === undefined ? "no reading" : read(place.x, place.y, pinned)}
       className="absolute inset-0 cursor-crosshair"
       onPointerMove={point}
-      onPointerLeave={() => setX(undefined)}
-      onClick={() => setPinned(pinned === undefined ? x : undefined)}
+      onPointerLeave={() => setPlace(undefined)}
+      onClick={() => setPinned(pinned === undefined ? place : undefined)}
       onKeyDown={press}
     >
       {children}
-      {[pinned, x].map(
+      {[pinned, place].map(
         (at, number) =>
           at !== undefined && (
             <div
               key={number}
               className={`pointer-events-none absolute border-l ${number === 0 ? "border-dashed border-soft" : "border-ink"}`}
-              style={{ left: at, top: frame.top, height: frame.bottom - frame.top }}
+              style={{ left: at.x, top: frame.top, height: frame.bottom - frame.top }}
             />
           ),
       )}
-      {x !== undefined && (
+      {place !== undefined && (
         <output
-          className="pointer-events-none absolute top-1 rounded-sm border border-rule bg-leaf px-2 py-0.5 text-[13px] font-medium"
-          style={x > (frame.left + frame.right) / 2 ? { left: frame.left + 4 } : { right: 8 }}
+          className="pointer-events-none absolute top-1 rounded-sm border border-rule bg-leaf px-2 py-0.5 font-medium whitespace-pre"
+          style={{
+            fontSize: 13 * zoom,
+            ...(place.x > (frame.left + frame.right) / 2 ? { left: frame.left + 4 } : { right: 8 }),
+          }}
         >
-          {read(x, pinned)}
+          {read(place.x, place.y, pinned)}
         </output>
       )}
     </div>
   );
 }
 
-function next(here: number, event: KeyboardEvent, stops: number[] | undefined): number {
+function next(here: number, event: KeyboardEvent, stops: number[]): number {
   const forward = event.key === "ArrowRight";
-  if (!stops || event.shiftKey) return here + (forward ? 1 : -1) * (event.shiftKey ? 1 : 10);
+  if (stops.length === 0 || event.shiftKey) return here + (forward ? 1 : -1) * (event.shiftKey ? 1 : 10);
   const further = forward
     ? stops.find((stop) => stop > here + 0.5)
     : stops.findLast((stop) => stop < here - 0.5);

@@ -1,78 +1,122 @@
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from "@headlessui/react";
 import type { ReactNode } from "react";
 
+import type { Chart } from "../api/client";
+import { hasManyLegends, Legends } from "./Legends";
+import { type Kind, KINDS, ORDER } from "./views";
+
 export interface TapChoice {
   tap: string;
   word: string;
 }
 
+export const FOLLOW = "follow";
+
 interface Props {
-  name: string;
+  kind: Kind;
+  onKind: (kind: Kind) => void;
   taps: TapChoice[];
-  tap: string;
-  onTap: (tap: string) => void;
-  options?: ReactNode;
-  legend: string | undefined;
-  sentence: string;
+  /** What is listened to; none where it follows. */
+  chosen: string[];
+  onTaps: (taps: string[]) => void;
+  onPoint: () => void;
+  pointing: boolean;
+  several: boolean;
+  controls: ReactNode;
+  chart: Chart | undefined;
   busy: boolean;
   children: ReactNode;
 }
 
-/** What is the same around every lens: its name, what it listens to, its picture and its sentence. */
-export function LensFrame({ name, taps, tap, onTap, options, legend, sentence, busy, children }: Props) {
+/** What is the same around every lens: which it is, what it listens to, its picture and its sentence. */
+export function LensFrame(props: Props) {
+  const { kind, chart } = props;
   return (
-    <figure aria-label={name} data-lens={name.toLowerCase()} className="flex min-h-0 min-w-0 flex-col">
-      <div className="mb-1 flex items-baseline gap-3">
-        <b className="font-semibold">{name}</b>
-        <TapList taps={taps} tap={tap} onTap={onTap} lens={name} />
-        {legend && (
-          <span className="truncate text-compared-text">
-            <span
-              aria-hidden="true"
-              className="mr-1 inline-block w-4 border-t-2 border-compared align-middle"
-            />
-            {legend}
-          </span>
-        )}
+    <figure aria-label={KINDS[kind]} data-lens={kind} className="flex min-h-0 min-w-0 flex-col">
+      <div className="mb-1 flex items-baseline gap-2.5 whitespace-nowrap">
+        <KindList kind={kind} onKind={props.onKind} />
+        <TapList {...props} />
+        {chart && !hasManyLegends(chart) && <Legends chart={chart} />}
         <span className="flex-1" />
-        {options}
+        {props.controls}
       </div>
       <div
-        className={`relative min-h-0 flex-1 border border-rule bg-leaf transition-opacity ${busy ? "opacity-60" : ""}`}
-        aria-busy={busy}
+        className={`relative min-h-0 flex-1 border bg-leaf transition-opacity ${
+          props.pointing ? "border-this" : "border-rule"
+        } ${props.busy ? "opacity-60" : ""}`}
+        aria-busy={props.busy}
       >
-        {children}
+        {props.children}
       </div>
-      <figcaption className="mt-1.5 h-[2.9em] overflow-hidden font-read text-[15px] leading-[1.4] italic">
-        {sentence}
+      <figcaption
+        className="mt-1 h-[3.9em] overflow-y-auto font-read text-[13.5px] leading-[1.3] italic"
+        tabIndex={0}
+      >
+        {chart?.sentence}{" "}
+        {chart?.difference && <span className="text-compared-text">{chart.difference}</span>}
       </figcaption>
     </figure>
   );
 }
 
-function TapList({ taps, tap, onTap, lens }: Pick<Props, "taps" | "tap" | "onTap"> & { lens: string }) {
-  const word = taps.find((one) => one.tap === tap)?.word ?? tap;
+const OPTIONS =
+  "absolute top-full left-0 z-20 max-h-64 w-max overflow-auto rounded border border-firm bg-leaf py-1 shadow-md";
+const OPTION = "cursor-pointer px-3 py-1 data-focus:bg-this-wash data-selected:font-semibold";
+
+function KindList({ kind, onKind }: Pick<Props, "kind" | "onKind">) {
   return (
-    <Listbox as="div" className="relative" value={tap} onChange={onTap}>
+    <Listbox as="div" className="relative" value={kind} onChange={onKind}>
       <ListboxButton
-        aria-label={`${lens} listens to ${word}`}
-        className="max-w-52 truncate border-b border-dotted border-firm text-left hover:border-ink"
+        aria-label={`Lens: ${KINDS[kind]}`}
+        className="border-b border-dotted border-firm font-semibold hover:border-ink"
       >
-        {word}
+        {KINDS[kind]}
       </ListboxButton>
-      <ListboxOptions
-        modal={false}
-        className="absolute top-full left-0 z-20 max-h-60 w-max overflow-auto rounded border border-firm bg-leaf py-1 shadow-md"
-      >
-        {taps.map((one) => (
-          <ListboxOption
-            key={one.tap}
-            value={one.tap}
-            className="cursor-pointer px-3 py-1 data-focus:bg-this-wash data-selected:font-semibold"
-          >
-            {one.word}
+      <ListboxOptions modal={false} className={OPTIONS}>
+        {ORDER.map((one) => (
+          <ListboxOption key={one} value={one} className={OPTION}>
+            {KINDS[one]}
           </ListboxOption>
         ))}
+      </ListboxOptions>
+    </Listbox>
+  );
+}
+
+function TapList({ kind, taps, chosen, onTaps, onPoint, several }: Props) {
+  const words = chosen.map((tap) => taps.find((one) => one.tap === tap)?.word ?? tap);
+  const shown = words.length > 0 ? words.join(", ") : (taps[0]?.word ?? "");
+  const pick = (picked: string[]) => {
+    const added = picked.find((tap) => tap !== FOLLOW && !chosen.includes(tap));
+    if (picked.includes(FOLLOW) && chosen.length > 0) onTaps([]);
+    else if (!several && added !== undefined) onTaps([added]);
+    else onTaps(picked.filter((tap) => tap !== FOLLOW));
+  };
+  return (
+    <Listbox
+      as="div"
+      className="relative shrink-0"
+      multiple
+      value={chosen.length > 0 ? chosen : [FOLLOW]}
+      onChange={pick}
+    >
+      <ListboxButton
+        aria-label={`${KINDS[kind]} listens to ${shown}`}
+        className="max-w-40 truncate border-b border-dotted border-firm text-left hover:border-ink"
+      >
+        {shown}
+      </ListboxButton>
+      <ListboxOptions modal={false} className={OPTIONS}>
+        {taps.map((one, place) => (
+          <ListboxOption key={one.tap} value={one.tap} className={OPTION}>
+            {place === 0 ? `what is selected: ${one.word}` : one.word}
+          </ListboxOption>
+        ))}
+        <div className="mt-1 border-t border-rule px-3 pt-1">
+          <button type="button" className="text-this hover:underline" onClick={onPoint}>
+            Point at lines of the map…
+          </button>
+        </div>
       </ListboxOptions>
     </Listbox>
   );

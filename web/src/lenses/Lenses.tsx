@@ -1,158 +1,215 @@
 import { useState } from "react";
 
-import type { LensWish, Module, Patch, Render, SpectrumData, WaveData } from "../api/client";
-import { type Catalogue, mainOutput, modulesOf, split, titleOf } from "../api/patch";
+import type { Behind, Chart, LensWish, Patch, Phrase, Plate, Recipe, Render } from "../api/client";
+import { type Catalogue, modulesOf, portTitle } from "../api/patch";
 import { useLate } from "../ui/useLate";
-import { LensFrame, type TapChoice } from "./LensFrame";
-import { SpectrumLens } from "./SpectrumLens";
-import { WaveLens } from "./WaveLens";
-
-export const FOLLOW = "follow";
-
-export interface LensState {
-  waveTap: string;
-  spectrumTap: string;
-  /** How many cycles the wave lens shows, 0 for the whole phrase; undefined where the module decides. */
-  cycles: number | undefined;
-}
-
-/** What the two lenses look at; “follow” goes with the selected module. */
-export function useLensState(): [LensState, (change: globalThis.Partial<LensState>) => void] {
-  const [state, setState] = useState<LensState>({ waveTap: FOLLOW, spectrumTap: FOLLOW, cycles: undefined });
-  return [state, (change) => setState((old) => ({ ...old, ...change }))];
-}
-
-const realTap = (wanted: string, followed: string, patch: Patch) =>
-  wanted !== FOLLOW && modulesOf(patch).some((one) => one.id === split(wanted)[0]) ? wanted : followed;
-
-/** The lenses to ask a render for. What steers is seen over time; its partials are those of what is heard. */
-export function wishes(
-  state: LensState,
-  followed: string | undefined,
-  patch: Patch,
-  catalogue: Catalogue,
-): LensWish[] {
-  if (followed === undefined) return [];
-  const waveTap = realTap(state.waveTap, followed, patch);
-  const sounding = outputKind(followed, patch, catalogue) === "audio" ? followed : heardTap(patch, catalogue);
-  const seenOver = catalogue.get(moduleOf(waveTap, patch)?.type ?? "")?.seen_over;
-  return [
-    { kind: "wave", tap: waveTap, cycles: state.cycles ?? (seenOver === "cycles" ? CYCLES : 0) },
-    { kind: "spectrum", tap: realTap(state.spectrumTap, sounding ?? followed, patch) },
-  ];
-}
-
-const CYCLES = 3;
-
-const moduleOf = (tap: string, patch: Patch) => modulesOf(patch).find((one) => one.id === split(tap)[0]);
-
-function outputKind(tap: string, patch: Patch, catalogue: Catalogue) {
-  const outputs = catalogue.get(moduleOf(tap, patch)?.type ?? "")?.outputs;
-  return outputs?.find((one) => one.name === split(tap)[1])?.kind;
-}
-
-function heardTap(patch: Patch, catalogue: Catalogue): string | undefined {
-  const output = modulesOf(patch).find((one) => one.type === "output");
-  return output && mainOutput(output, catalogue);
-}
-
-/** What stands behind a lens: the same tap in the step before, or what goes into a module that is new. */
-export interface Comparison {
-  legend: string;
-  wave: WaveData | undefined;
-  spectrum: SpectrumData | undefined;
-}
+import { type Action, ActionMenu } from "../ui/ActionMenu";
+import { ChartView } from "./ChartView";
+import { savePicture, type PictureFormat, saveSound } from "./files";
+import { FOLLOW, LensFrame, type TapChoice } from "./LensFrame";
+import { hasManyLegends, Legends } from "./Legends";
+import { LensSettings } from "./LensSettings";
+import { PartialTable } from "./PartialTable";
+import { Projector } from "./Projector";
+import { StripPanel } from "./StripPanel";
+import { type LensesState, MOST_SLOTS } from "./useLenses";
+import { MOST_TAPS, type Slot } from "./views";
 
 interface Props {
   patch: Patch;
+  phrase: Phrase;
   catalogue: Catalogue;
   followed: string | undefined;
-  state: LensState;
-  onState: (change: globalThis.Partial<LensState>) => void;
+  /** The module whose setting a strip is first offered for. */
+  selected: string | undefined;
+  lenses: LensesState;
+  views: (LensWish | undefined)[];
+  behind: Behind | undefined;
   render: Render | undefined;
-  behind: boolean;
-  comparison: Comparison | undefined;
+  late: boolean;
+  onPlate: ((plate: Omit<Plate, "id">) => void) | undefined;
+  onSay: (words: string) => void;
 }
 
-export function Lenses({ patch, catalogue, followed, state, onState, render, behind, comparison }: Props) {
-  const late = useLate(behind);
-  const lenses = render?.lenses ?? [];
-  const wave = lenses.find((one) => one.kind === "wave");
-  const spectrum = lenses.find((one) => one.kind === "spectrum");
-  const taps = (shown: string | undefined) => tapChoices(patch, catalogue, shown);
-  const shownCycles = state.cycles ?? (wave && wave.seconds === render?.seconds ? 0 : CYCLES);
+export function Lenses(props: Props) {
+  const { lenses, views, render } = props;
+  const [strip, setStrip] = useState<LensWish>();
+  const charts = chartsOf(views, render);
+  const shown = lenses.shown === undefined ? undefined : charts[lenses.shown];
+  const word = useTapWord(props.patch, props.catalogue);
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-2 gap-5">
-      <LensFrame
-        name="Wave"
-        taps={taps(followed)}
-        tap={state.waveTap}
-        onTap={(tap) => onState({ waveTap: tap })}
-        options={<CyclesSwitch cycles={shownCycles} onChange={(cycles) => onState({ cycles })} />}
-        legend={comparison?.wave && comparison.legend}
-        sentence={wave?.sentence ?? ""}
-        busy={late}
-      >
-        {wave && <WaveLens data={wave} compared={comparison?.wave} />}
-      </LensFrame>
-      <LensFrame
-        name="Spectrum"
-        taps={taps(spectrum?.tap ?? followed)}
-        tap={state.spectrumTap}
-        onTap={(tap) => onState({ spectrumTap: tap })}
-        legend={comparison?.spectrum && comparison.legend}
-        sentence={spectrum?.sentence ?? ""}
-        busy={late}
-      >
-        {spectrum && <SpectrumLens data={spectrum} compared={comparison?.spectrum} />}
-      </LensFrame>
+    <div
+      className="grid min-h-0 flex-1 gap-4"
+      style={{ gridTemplateColumns: `repeat(${lenses.slots.length}, minmax(0, 1fr))` }}
+    >
+      {lenses.slots.map((slot, place) => (
+        <OneLens
+          key={place}
+          {...props}
+          slot={slot}
+          place={place}
+          view={views[place]}
+          chart={charts[place]}
+          word={word}
+          onStrip={setStrip}
+        />
+      ))}
+      {shown && (
+        <Projector
+          charts={[shown]}
+          title={shown.taps.map(word).join(", ")}
+          sentence={[shown.sentence, shown.difference].filter(Boolean).join(" ")}
+          onClose={() => lenses.show(undefined)}
+        />
+      )}
+      {strip && <StripPanel {...props} view={strip} onClose={() => setStrip(undefined)} />}
     </div>
   );
 }
 
-function CyclesSwitch({ cycles, onChange }: { cycles: number; onChange: (cycles: number) => void }) {
-  const choice = (count: number, word: string) => (
-    <button
-      type="button"
-      aria-pressed={cycles === count}
-      className={`border-b-2 px-1 ${cycles === count ? "border-this font-semibold" : "border-transparent text-soft"}`}
-      onClick={() => onChange(count)}
-    >
-      {word}
-    </button>
-  );
+interface OneProps extends Props {
+  slot: Slot;
+  place: number;
+  view: LensWish | undefined;
+  chart: Chart | undefined;
+  word: (tap: string) => string;
+  onStrip: (view: LensWish) => void;
+}
+
+function OneLens({ slot, place, view, chart, word, ...props }: OneProps) {
+  const { lenses, patch, render } = props;
+  const busy = useLate(props.late);
+  const several = MOST_TAPS[slot.kind] > 1;
   return (
-    <span role="group" aria-label="How much is shown" className="flex gap-2 whitespace-nowrap">
-      {choice(CYCLES, "3 cycles")}
-      {choice(0, "phrase")}
-    </span>
+    <LensFrame
+      kind={slot.kind}
+      onKind={(kind) => lenses.choose(place, kind)}
+      taps={tapChoices(patch, props.catalogue, view?.taps[0] ?? props.followed, word)}
+      chosen={slot.taps.filter((tap) => view?.taps.includes(tap))}
+      onTaps={(taps) => lenses.change(place, { taps: taps.slice(-MOST_TAPS[slot.kind]) })}
+      onPoint={() => lenses.point(place)}
+      pointing={lenses.pointing === place}
+      several={several}
+      chart={chart}
+      busy={busy}
+      controls={
+        <>
+          {view && (
+            <LensSettings
+              view={view}
+              seconds={render?.seconds ?? 0}
+              onSet={(part) => lenses.set(place, part)}
+            />
+          )}
+          <ActionMenu
+            label={`More for the lens ${slot.kind}`}
+            actions={actionsOf({ slot, place, view, chart, word, ...props })}
+            anchor="top end"
+            className="rounded px-1 hover:bg-this/10 data-open:bg-this-wash"
+          >
+            More…
+          </ActionMenu>
+        </>
+      }
+    >
+      {chart && slot.table && chart.table ? (
+        <PartialTable table={chart.table} />
+      ) : (
+        chart && (
+          <>
+            <ChartView chart={chart} name={slot.kind} />
+            {hasManyLegends(chart) && (
+              <div className="pointer-events-none absolute bottom-14 left-1/2 -translate-x-1/2 rounded-sm bg-leaf/85 px-2">
+                <Legends chart={chart} />
+              </div>
+            )}
+          </>
+        )
+      )}
+    </LensFrame>
   );
 }
 
-function tapChoices(patch: Patch, catalogue: Catalogue, followed: string | undefined): TapChoice[] {
-  const word = (module: Module, port: string) =>
-    `${titleOf(module, catalogue)}${port === "out" ? "" : `: ${port}`}`;
-  const all = modulesOf(patch).flatMap((module) =>
-    (catalogue.get(module.type)?.outputs ?? []).map((output) => ({
-      tap: `${module.id}.${output.name}`,
-      word: word(module, output.name),
-    })),
-  );
-  const selected = all.find((one) => one.tap === followed)?.word;
+function actionsOf({ slot, place, view, chart, ...props }: OneProps): Action[] {
+  const { lenses, patch, phrase, behind, onPlate, onSay } = props;
+  const windows: Action[] = [
+    ...(lenses.slots.length < MOST_SLOTS ? [{ word: "One more lens", run: lenses.add, apart: true }] : []),
+    ...(lenses.slots.length > 1 ? [{ word: "Close this lens", run: () => lenses.close(place) }] : []),
+  ];
+  if (!view || !chart) return windows;
+  const recipe: Recipe = { view, patch, phrase, ...(behind && { behind }) };
+  const caption = [chart.sentence, chart.difference].filter(Boolean).join(" ");
+  const tap = view.taps[0] ?? "";
+  const attempt = (action: Promise<void>) =>
+    void action.catch((error: unknown) =>
+      onSay(error instanceof Error ? error.message : "That did not work."),
+    );
+  const picture = (format: PictureFormat) => () =>
+    attempt(savePicture(recipe, caption, format, `${view.kind}-${tap.replace(".", "-")}`));
   return [
-    { tap: FOLLOW, word: selected ?? "the output" },
-    ...all.map((one) => ({ ...one, word: `always ${one.word}` })),
+    { word: "Show large (P)", run: () => lenses.show(place) },
+    ...(chart.table
+      ? [
+          {
+            word: slot.table ? "Picture instead of table" : "Table of partials",
+            run: () => lenses.change(place, { table: !slot.table }),
+          },
+        ]
+      : []),
+    ...(view.kind !== "response"
+      ? [{ word: "Point at lines of the map (T)", run: () => lenses.point(place) }]
+      : []),
+    { word: "Strip over a setting…", run: () => props.onStrip(view) },
+    { word: "Freeze, to compare with (J)", run: () => lenses.freeze({ patch, phrase }) },
+    ...(onPlate
+      ? [
+          {
+            word: "Keep in the step as a plate",
+            run: () => onPlate({ caption, drafted: caption, recipe }),
+          },
+        ]
+      : []),
+    { word: "Save as SVG", run: picture("svg"), apart: true },
+    { word: "Save as PNG", run: picture("png") },
+    { word: "Save the numbers as CSV", run: picture("csv") },
+    ...(view.kind === "response"
+      ? []
+      : [
+          {
+            word: "Save the sound as WAV",
+            run: () => attempt(saveSound(patch, phrase, tap, "wav")),
+          },
+          {
+            word: "Save the sound as FLAC",
+            run: () => attempt(saveSound(patch, phrase, tap, "flac")),
+          },
+        ]),
+    ...windows,
   ];
 }
 
-/** The tap that the lenses follow: the main output of the selected module. */
-export function followedTap(
+/** The charts of a render in the places of the views that asked for them. */
+function chartsOf(views: (LensWish | undefined)[], render: Render | undefined): (Chart | undefined)[] {
+  const asked = views.filter((one) => one !== undefined);
+  return views.map((view) => {
+    const chart = view && render?.lenses[asked.indexOf(view)];
+    return chart?.kind === view?.kind ? chart : undefined;
+  });
+}
+
+const useTapWord = (patch: Patch, catalogue: Catalogue) => (tap: string) => portTitle(patch, tap, catalogue);
+
+function tapChoices(
   patch: Patch,
   catalogue: Catalogue,
-  selected: string | undefined,
-): string | undefined {
-  const modules = modulesOf(patch);
-  const module =
-    modules.find((one) => one.id === selected) ?? modules.find((one) => one.type === "output") ?? modules[0];
-  return module && mainOutput(module, catalogue);
+  followed: string | undefined,
+  word: (tap: string) => string,
+): TapChoice[] {
+  const outputs = modulesOf(patch).flatMap((module) =>
+    (catalogue.get(module.type)?.outputs ?? []).map((output) => `${module.id}.${output.name}`),
+  );
+  return [
+    { tap: FOLLOW, word: followed === undefined ? "the output" : word(followed) },
+    ...outputs.map((tap) => ({ tap, word: word(tap) })),
+  ];
 }

@@ -1,45 +1,50 @@
+import type { UseQueryResult } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { useParams } from "react-router";
 
 import type { Lesson } from "../api/client";
 import type { Catalogue } from "../api/patch";
-import { useLesson } from "../api/queries";
 import { useCatalogueMap } from "../bench/useCatalogueMap";
 import { Header } from "../ui/Header";
 import { Failed, Waiting } from "../ui/Waiting";
 import { SaveState } from "./SaveState";
 
+/** The place of a lesson's target, before its first step. */
+export const TARGET = -1;
+
 export interface OpenLesson {
   lesson: Lesson;
   catalogue: Catalogue;
-  /** Which step is shown, from 0. */
+  /** Which step is shown, from 0; or the target, before the first. */
   place: number;
 }
 
 interface Props {
   screen: "desk" | "practice";
-  /** What stands in the place of the lesson's plain title. */
-  title?: (lesson: Lesson) => ReactNode;
+  lesson: UseQueryResult<Lesson>;
+  /** What stands at the top for the lesson. */
+  title: (lesson: Lesson) => ReactNode;
   children: (open: OpenLesson) => ReactNode;
 }
 
-/** What the screens of a lesson share: fetching it, the line at the top, and what is shown when it is not there. */
-export function LessonScreen({ screen, title, children }: Props) {
-  const { lessonId = "", place: wanted = "1" } = useParams();
-  const lesson = useLesson(lessonId);
+/** What the screens of a lesson share: waiting for it, the line at the top, and what is shown when it is not there. */
+export function LessonScreen({ screen, lesson, title, children }: Props) {
+  const { lessonId = "", place: wanted } = useParams();
   const catalogue = useCatalogueMap();
-  const last = Math.max(0, (lesson.data?.steps.length ?? 1) - 1);
-  const place = Math.min(Math.max(0, Number(wanted) - 1 || 0), last);
+  const place = lesson.data ? placeIn(lesson.data, wanted) : 0;
   const failed = lesson.error && !lesson.data;
+  const writes = lesson.data?.right === "own" || lesson.data?.right === "write";
   const places = [
     { label: "Shelf", to: "/shelf", here: false },
-    { label: "Desk", to: `/desk/${lessonId}/${place + 1}`, here: screen === "desk" },
+    ...(writes || screen === "desk"
+      ? [{ label: "Desk", to: `/desk/${lessonId}/${place + 1}`, here: screen === "desk" }]
+      : []),
     { label: "Practice", to: `/practice/${lessonId}/${place + 1}`, here: screen === "practice" },
   ];
   return (
     <div className="flex h-full min-h-[640px] min-w-[1024px] flex-col">
       <Header
-        title={lesson.data && (title ? title(lesson.data) : lesson.data.title)}
+        title={lesson.data && title(lesson.data)}
         status={
           lesson.data && screen === "desk" && <SaveState updatedAt={lesson.data.steps[place]?.updated_at} />
         }
@@ -50,4 +55,12 @@ export function LessonScreen({ screen, title, children }: Props) {
       {lesson.data && catalogue && children({ lesson: lesson.data, catalogue, place })}
     </div>
   );
+}
+
+/** The place that an address means: the step that it names, or else where one has come to, or the beginning. */
+function placeIn(lesson: Lesson, wanted: string | undefined): number {
+  const first = lesson.target_first && lesson.steps.length > 0 ? TARGET : 0;
+  const usual = lesson.edition?.begun ? lesson.edition.place : first;
+  const place = wanted === undefined ? usual : Number(wanted) - 1 || 0;
+  return Math.min(Math.max(first, place), Math.max(0, lesson.steps.length - 1));
 }

@@ -18,7 +18,13 @@ export function LessonTitle({ lesson, onFailure }: Props) {
     got(
       client.PUT("/api/lessons/{lesson_id}", {
         params: { path: { lesson_id: lesson.id } },
-        body: { version: lesson.version, title, summary: lesson.summary },
+        body: {
+          version: lesson.version,
+          title,
+          summary: lesson.summary,
+          target_first: lesson.target_first,
+          target_note: lesson.target_note,
+        },
       }),
     ).then(showLesson, (error: unknown) => {
       onFailure(error instanceof Error ? error.message : "The title could not be kept.");

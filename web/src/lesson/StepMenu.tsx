@@ -1,4 +1,4 @@
-import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
+import { ActionMenu } from "../ui/ActionMenu";
 
 interface Props {
   place: number;
@@ -6,42 +6,46 @@ interface Props {
   onAdd: () => void;
   onDuplicate: () => void;
   onMove: (by: number) => void;
+  onJoin: () => void;
+  extra: boolean;
+  onExtra: (extra: boolean) => void;
+  onTake: () => void;
   onDelete: () => void;
 }
 
 /** What can be done with a step as a whole. */
-export function StepMenu({ place, count, onAdd, onDuplicate, onMove, onDelete }: Props) {
+export function StepMenu({
+  place,
+  count,
+  onAdd,
+  onDuplicate,
+  onMove,
+  onJoin,
+  extra,
+  onExtra,
+  onTake,
+  onDelete,
+}: Props) {
   const items = [
-    { word: "Add a step after this one", run: onAdd, off: false },
-    { word: "Duplicate", run: onDuplicate, off: false },
+    { word: "Add a step after this one", run: onAdd },
+    { word: "Duplicate", run: onDuplicate },
     { word: "Move earlier", run: () => onMove(-1), off: place === 0 },
     { word: "Move later", run: () => onMove(1), off: place === count - 1 },
-    { word: "Delete this step", run: onDelete, off: false },
+    { word: "Join with the step before", run: onJoin, off: place === 0 },
+    { word: "Take from another lesson…", run: onTake },
+    {
+      word: extra ? "No longer extra" : "Extra: leave it out of the short edition",
+      run: () => onExtra(!extra),
+    },
+    { word: "Delete this step", run: onDelete },
   ];
   return (
-    <Menu as="div" className="relative shrink-0">
-      <MenuButton
-        aria-label="This step"
-        className="rounded px-2 py-1 font-medium text-soft hover:bg-this/10 hover:text-ink"
-      >
-        Step…
-      </MenuButton>
-      <MenuItems
-        modal={false}
-        className="absolute top-full right-0 z-20 w-max rounded border border-firm bg-leaf py-1 shadow-md"
-      >
-        {items.map((item) => (
-          <MenuItem key={item.word} disabled={item.off}>
-            <button
-              type="button"
-              className="block w-full px-4 py-1.5 text-left data-disabled:text-soft data-disabled:opacity-60 data-focus:bg-this-wash"
-              onClick={item.run}
-            >
-              {item.word}
-            </button>
-          </MenuItem>
-        ))}
-      </MenuItems>
-    </Menu>
+    <ActionMenu
+      label="This step"
+      actions={items}
+      className="rounded px-2 py-1 font-medium text-soft hover:bg-this/10 hover:text-ink"
+    >
+      Step…
+    </ActionMenu>
   );
 }

@@ -1,19 +1,31 @@
 import type { ReactNode } from "react";
 
-import type { Instruction, StepContent } from "../api/client";
+import type { Step, StepContent } from "../api/client";
+import { useFields } from "./fields";
 import { Instructions } from "./Instructions";
 import { MarkdownField } from "./MarkdownField";
+import type { OnLink } from "./Prose";
+import { useVoice, type Voice, VOICES } from "./voice";
 
 interface Props {
   content: StepContent;
-  instructions: Instruction[];
+  /** The step as the server has it, with what it tells to do. */
+  step: Step;
   first: boolean;
   menu?: ReactNode;
   onChange?: (change: Partial<StepContent>) => void;
+  /** Splits the step after so many instructions. */
+  onSplit?: (after: number) => void;
+  onLink: OnLink;
+  /** What stands above the text, and below it. */
+  above?: ReactNode;
+  children?: ReactNode;
 }
 
 /** What a step says: its title, why, what to do, and what to listen for. */
-export function StepText({ content, instructions, first, menu, onChange }: Props) {
+export function StepText({ content, step, first, menu, onChange, onLink, ...props }: Props) {
+  const [voice, setVoice] = useVoice();
+  const fields = useFields(content, onChange !== undefined);
   const write = (name: "title" | "why" | "listen") =>
     onChange && ((text: string) => onChange({ [name]: text }));
   return (
@@ -22,6 +34,7 @@ export function StepText({ content, instructions, first, menu, onChange }: Props
       aria-label="Text of this step"
       className="min-w-0 flex-1 overflow-y-auto px-4 py-3.5 -outline-offset-2"
     >
+      {props.above}
       <div className="mb-2 flex items-start gap-1">
         <Title title={content.title} onChange={write("title")} />
         {menu}
@@ -31,19 +44,59 @@ export function StepText({ content, instructions, first, menu, onChange }: Props
         text={content.why}
         placeholder="Why this step? Write what the class should understand."
         className="font-read text-[16px] leading-[1.5]"
+        fields={fields}
+        onLink={onLink}
         onChange={write("why")}
       />
-      <h2 className="mt-3 mb-1 font-semibold text-soft">Do this</h2>
-      <Instructions instructions={instructions} first={first} />
+      <div className="mt-3 mb-1 flex items-baseline gap-3">
+        <h2 className="font-semibold text-soft">Do this</h2>
+        <VoiceChoice voice={voice} onChoose={setVoice} />
+      </div>
+      <Instructions
+        instructions={step.instructions}
+        first={first}
+        voice={voice}
+        writing={
+          onChange &&
+          props.onSplit && {
+            content,
+            unfitting: step.unfitting,
+            orderHolds: step.order_holds,
+            onChange,
+            onSplit: props.onSplit,
+          }
+        }
+      />
       {(content.listen || onChange) && <h2 className="mt-3 mb-1 font-semibold text-soft">Listen for</h2>}
       <MarkdownField
         label="Listen for"
         text={content.listen}
         placeholder="What should be heard?"
         className="border-l-3 border-ink pl-3 font-read text-[15.5px] italic"
+        fields={fields}
+        onLink={onLink}
         onChange={write("listen")}
       />
+      {props.children}
     </article>
+  );
+}
+
+function VoiceChoice({ voice, onChoose }: { voice: Voice; onChoose: (voice: Voice) => void }) {
+  return (
+    <div role="group" aria-label="How the instructions speak" className="flex gap-2 text-[13px]">
+      {VOICES.map((one) => (
+        <button
+          key={one}
+          type="button"
+          aria-pressed={one === voice}
+          className={`border-b ${one === voice ? "border-ink font-semibold" : "border-transparent text-soft hover:text-ink"}`}
+          onClick={() => onChoose(one)}
+        >
+          {one}
+        </button>
+      ))}
+    </div>
   );
 }
 

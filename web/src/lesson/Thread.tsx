@@ -1,25 +1,46 @@
 import { Link } from "react-router";
 
+import { TARGET } from "./LessonScreen";
+
 interface Props {
   titles: string[];
+  /** Whether each is extra. */
+  extra: boolean[];
   place: number;
+  /** Whether the lesson opens with its target. */
+  targetFirst: boolean;
   to: (place: number) => string;
   onAdd?: () => void;
 }
 
 /** The steps of the lesson, one below the other along a thread. */
-export function Thread({ titles, place, to, onAdd }: Props) {
+export function Thread({ titles, extra, place, targetFirst, to, onAdd }: Props) {
   return (
     <nav aria-label="Steps" className="w-14 shrink-0 overflow-y-auto border-r border-rule py-4">
       <ol className="relative flex flex-col items-center gap-3 before:absolute before:inset-y-2 before:left-1/2 before:border-l before:border-rule">
+        {targetFirst && titles.length > 0 && (
+          <li className="relative">
+            <Link
+              to={to(TARGET)}
+              title="Where we are heading"
+              aria-label="The aim: where we are heading"
+              aria-current={place === TARGET ? "step" : undefined}
+              className={`grid h-7 w-9 place-items-center rounded-sm border font-read text-[13px] italic ${
+                place === TARGET ? "border-ink bg-ink text-leaf" : "border-ink bg-paper"
+              }`}
+            >
+              aim
+            </Link>
+          </li>
+        )}
         {titles.map((title, number) => (
           <li key={number} className="relative">
             <Link
               to={to(number)}
-              title={title}
-              aria-label={`Step ${number + 1}: ${title}`}
+              title={extra[number] ? `${title} (extra)` : title}
+              aria-label={`Step ${number + 1}: ${title}${extra[number] ? " (extra)" : ""}`}
               aria-current={number === place ? "step" : undefined}
-              className={`grid size-7 place-items-center rounded-full border ${circle(number, place)}`}
+              className={`grid size-7 place-items-center rounded-full border ${extra[number] ? "border-dashed" : ""} ${circle(number, place)}`}
             >
               {number + 1}
             </Link>

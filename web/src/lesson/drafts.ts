@@ -82,6 +82,27 @@ class Drafts {
     for (const [id, draft] of this.drafts) if (draft.unsent) void this.send(id, draft, leaving);
   }
 
+  /** The version of a step that has been kept last. */
+  versionOf(step: Step): number {
+    return Math.max(this.drafts.get(step.id)?.version ?? 0, step.version);
+  }
+
+  /** Waits until everything is kept; rejects if it cannot be. */
+  settled(): Promise<void> {
+    this.flush();
+    return new Promise((resolve, reject) => {
+      let done: () => void = () => undefined;
+      const look = () => {
+        if (this.keeping.state === "keeping") return;
+        done();
+        if (this.keeping.state === "kept") resolve();
+        else reject(new Error("What was changed last could not be kept."));
+      };
+      done = this.subscribe(look);
+      look();
+    });
+  }
+
   /** Lets go of a draft, so that what the server has is shown. */
   forget(stepId: string): void {
     const draft = this.drafts.get(stepId);
@@ -133,7 +154,8 @@ class Drafts {
     draft.unsent = true;
     draft.conflict = error instanceof ApiError && error.status === 409;
     draft.failed = error instanceof Error ? error.message : "It could not be kept.";
-    const hopeless = error instanceof ApiError && error.status >= 400 && error.status < 500;
+    const refused = error instanceof ApiError && error.status >= 400 && error.status < 500;
+    const hopeless = refused && error.status !== 401; // somebody who signs in again can keep it after all
     if (!hopeless) this.schedule(id, draft, AGAIN_MS);
   }
 

@@ -1,49 +1,119 @@
-import { Link } from "react-router";
+import { useEffect, useState } from "react";
+import { Link, useParams, useSearchParams } from "react-router";
 
+import { client, got, type Lesson } from "../api/client";
+import { refreshPractice, usePractice } from "../api/queries";
 import { Bench } from "../bench/Bench";
-import { LessonScreen, type OpenLesson } from "../lesson/LessonScreen";
+import type { LookAt } from "../bench/useBenchState";
+import { useLenses } from "../lenses/useLenses";
+import { Detours } from "../lesson/Detours";
+import { followLink } from "../lesson/followLink";
+import { LessonScreen, type OpenLesson, TARGET } from "../lesson/LessonScreen";
+import { Plates } from "../lesson/Plates";
+import { StartNote } from "../lesson/StartNote";
 import { StepText } from "../lesson/StepText";
+import { TargetPage } from "../lesson/TargetPage";
 import { Thread } from "../lesson/Thread";
+import { EditionNote } from "./EditionNote";
 
 /** Following a lesson, step by step; nothing here changes it. */
 export function Practice() {
-  return <LessonScreen screen="practice">{(open) => <OpenPractice {...open} />}</LessonScreen>;
+  const { lessonId = "" } = useParams();
+  const [query] = useSearchParams();
+  const edition = Number(query.get("edition")) || undefined;
+  const short = query.has("short") ? query.get("short") === "yes" : undefined;
+  const lesson = usePractice(lessonId, edition, short);
+  return (
+    <LessonScreen screen="practice" lesson={lesson} title={(shown) => <PracticeTitle lesson={shown} />}>
+      {(open) => <OpenPractice {...open} />}
+    </LessonScreen>
+  );
+}
+
+function PracticeTitle({ lesson }: { lesson: Lesson }) {
+  const { edition } = lesson;
+  return (
+    <>
+      <span className="truncate">{lesson.title}</span>
+      <span className="shrink-0 pl-1 text-[13px]">
+        {edition ? `edition ${edition.number}${edition.short ? ", short" : ""}` : "as it stands at the desk"}
+      </span>
+    </>
+  );
 }
 
 function OpenPractice({ lesson, catalogue, place }: OpenLesson) {
+  const lenses = useLenses();
+  const [query] = useSearchParams();
+  const [lookAt, setLookAt] = useState<LookAt>();
+  useProgress(lesson, place);
   const step = lesson.steps[place];
   const before = lesson.steps[place - 1]?.content;
+  const last = lesson.steps.at(-1)?.content;
+  const target = place < lesson.steps.length - 1 ? last : undefined;
+  const to = (number: number) => `/practice/${lesson.id}/${number + 1}${query.size > 0 ? `?${query}` : ""}`;
+  const thread = (
+    <Thread
+      titles={lesson.steps.map((one) => one.content.title)}
+      extra={lesson.steps.map((one) => one.content.extra)}
+      place={place}
+      targetFirst={lesson.target_first}
+      to={to}
+    />
+  );
+  const first = lesson.target_first ? TARGET : 0;
+  const foot = (
+    <nav aria-label="Through the lesson" className="flex items-center gap-3 border-t border-rule px-4 py-2.5">
+      <span className="flex-1 text-soft">
+        {place === TARGET ? "Before the first step" : `Step ${place + 1} of ${lesson.steps.length}`}
+      </span>
+      {place > first && (
+        <Link to={to(place - 1)} className="button">
+          Back
+        </Link>
+      )}
+      {place < lesson.steps.length - 1 && (
+        <Link to={to(place + 1)} className="button-strong">
+          {place === TARGET ? "Begin" : "Next step"}
+        </Link>
+      )}
+    </nav>
+  );
+  if (place === TARGET && last) return <TargetPage {...{ lesson, last, catalogue, lenses, thread, foot }} />;
   if (!step)
     return (
       <main className="m-auto font-read text-lg">
         <h1>This lesson has no steps yet.</h1>
       </main>
     );
-  const to = (number: number) => `/practice/${lesson.id}/${number + 1}`;
+  const showDetour = (one: (typeof step.content.detours)[number] | undefined) =>
+    lenses.showDetour(one && { patch: one.patch, phrase: step.content.phrase, name: one.name });
   return (
     <main className="grid min-h-0 flex-1 grid-cols-[356px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)_auto]">
       <div className="flex min-h-0 border-r border-rule">
-        <Thread titles={lesson.steps.map((one) => one.content.title)} place={place} to={to} />
+        {thread}
         <div className="flex min-h-0 min-w-0 flex-1 flex-col">
-          <StepText content={step.content} instructions={step.instructions} first={place === 0} />
-          <nav
-            aria-label="Through the lesson"
-            className="flex items-center gap-3 border-t border-rule px-4 py-2.5"
+          <StepText
+            content={step.content}
+            step={step}
+            first={place === 0 && !lesson.start}
+            onLink={followLink(step.content, showDetour, setLookAt)}
+            above={
+              <>
+                <EditionNote lesson={lesson} place={place} />
+                {place === 0 && lesson.start && <StartNote start={lesson.start} />}
+              </>
+            }
           >
-            <span className="flex-1 text-soft">
-              Step {place + 1} of {lesson.steps.length}
-            </span>
-            {place > 0 && (
-              <Link to={to(place - 1)} className="button">
-                Back
-              </Link>
-            )}
-            {place < lesson.steps.length - 1 && (
-              <Link to={to(place + 1)} className="button-strong">
-                Next step
-              </Link>
-            )}
-          </nav>
+            <Detours
+              detours={step.content.detours}
+              said={step.detours}
+              shown={lenses.against === "detour" ? lenses.detour?.name : undefined}
+              onShow={showDetour}
+            />
+            <Plates plates={step.content.plates} outdated={[]} onOpen={lenses.open} />
+          </StepText>
+          {foot}
         </div>
       </div>
       <Bench
@@ -51,10 +121,33 @@ function OpenPractice({ lesson, catalogue, place }: OpenLesson) {
         stepId={step.id}
         patch={step.content.patch}
         phrase={step.content.phrase}
-        before={before && { patch: before.patch, phrase: before.phrase }}
+        before={
+          before
+            ? { patch: before.patch, phrase: before.phrase }
+            : lesson.start
+              ? { patch: lesson.start.patch, phrase: step.content.phrase, name: "the lesson before" }
+              : undefined
+        }
+        target={target && { patch: target.patch, phrase: target.phrase }}
         instructions={step.instructions}
         catalogue={catalogue}
+        lenses={lenses}
+        lookAt={lookAt}
       />
     </main>
   );
+}
+
+/** Lets the server know how far one has come, so that one can go on there; what one only writes or looks at is not begun. */
+function useProgress(lesson: Lesson, place: number): void {
+  const { id, right, edition } = lesson;
+  const short = edition?.short;
+  useEffect(() => {
+    if (right !== null || short === undefined) return;
+    const body = { place: Math.max(0, place), short, newest: false };
+    got(client.PUT("/api/practice/{lesson_id}", { params: { path: { lesson_id: id } }, body })).catch(
+      () => undefined, // it is noted with the next step
+    );
+    return () => void refreshPractice(id);
+  }, [id, right, short, place]);
 }

@@ -1,6 +1,8 @@
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 
+import { useSession } from "../api/queries";
+
 interface Place {
   label: string;
   to: string;
@@ -15,12 +17,13 @@ interface Props {
 
 /** The line at the top of every screen: where one is, whether all is kept, and where one can go. */
 export function Header({ title, status, places = [{ label: "Shelf", to: "/shelf", here: true }] }: Props) {
+  const me = useSession().data?.me;
   return (
     <header className="flex h-12 shrink-0 items-center gap-4 border-b border-rule px-5">
       <Link to="/shelf" className="font-read text-xl font-semibold tracking-tight">
         Inner Tone
       </Link>
-      <div className="min-w-0 flex-1 truncate text-soft">{title}</div>
+      <div className="flex min-w-0 flex-1 items-center gap-2 text-soft">{title}</div>
       <div role="status" className="text-sm">
         {status}
       </div>
@@ -38,6 +41,15 @@ export function Header({ title, status, places = [{ label: "Shelf", to: "/shelf"
           </Link>
         ))}
       </nav>
+      {me && (
+        <Link
+          to="/account"
+          className="border-l border-rule pl-4 text-soft hover:text-ink"
+          title="Your account"
+        >
+          {me.name}
+        </Link>
+      )}
     </header>
   );
 }

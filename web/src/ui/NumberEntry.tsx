@@ -10,6 +10,8 @@ interface Props {
   onCommit: ((value: number) => void) | undefined;
 }
 
+const KINDS: Record<string, string> = { s: "time", note: "note" };
+
 /** A value that can be typed with its unit. What cannot be read or lies off the ruler is kept and explained. */
 export function NumberEntry({ label, ruler, value, onCommit }: Props) {
   const shown = inUnit(value, ruler.unit);
@@ -19,8 +21,7 @@ export function NumberEntry({ label, ruler, value, onCommit }: Props) {
   const commit = () => {
     if (typed === null) return;
     const meant = parsed(typed, ruler.unit, shown.unit);
-    if (meant === null)
-      setWrong(`“${typed}” is no ${ruler.unit === "s" ? "time" : "number"} that can be read here.`);
+    if (meant === null) setWrong(`“${typed}” is no ${KINDS[ruler.unit] ?? "number"} that can be read here.`);
     else if (meant < ruler.low || meant > ruler.high)
       setWrong(`Choose from ${withUnit(ruler.low, ruler.unit)} to ${withUnit(ruler.high, ruler.unit)}.`);
     else {

@@ -4,21 +4,21 @@ import type { ReactNode } from "react";
 interface Props {
   title: string;
   onClose: () => void;
-  /** How it stands: over the middle of the page, or wide. */
-  wide?: boolean;
+  /** How wide it stands over the page. */
+  size?: keyof typeof WIDTHS;
   children: ReactNode;
 }
 
+const WIDTHS = { narrow: "w-[560px]", wide: "w-[720px]", page: "w-[1200px] max-w-full" };
+
 /** Something that is asked or shown before one goes on; Escape leaves it. */
-export function Panel({ title, onClose, wide = false, children }: Props) {
+export function Panel({ title, onClose, size = "narrow", children }: Props) {
   return (
     <Dialog open onClose={onClose} className="relative z-40">
       <DialogBackdrop className="fixed inset-0 bg-ink/20" />
-      <div className="fixed inset-0 flex items-start justify-center p-16">
+      <div className="fixed inset-0 flex items-start justify-center px-6 py-16">
         <DialogPanel
-          className={`flex max-h-full min-h-0 flex-col rounded-md border border-firm bg-leaf shadow-lg ${
-            wide ? "w-[720px]" : "w-[560px]"
-          }`}
+          className={`flex max-h-full min-h-0 flex-col rounded-md border border-firm bg-leaf shadow-lg ${WIDTHS[size]}`}
         >
           <DialogTitle className="px-4 pt-3 font-read text-lg font-semibold">{title}</DialogTitle>
           {children}

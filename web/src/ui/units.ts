@@ -18,6 +18,8 @@ export function inUnit(value: number, unit: string): { number: string; unit: str
   if (unit === "st") return { number: trimmed(value), unit: "semitones" };
   if (unit === "oct") return { number: trimmed(value), unit: Math.abs(value) === 1 ? "octave" : "octaves" };
   if (unit === "cent") return { number: trimmed(value), unit: "cents" };
+  if (unit === "note") return { number: noteText(value), unit: "" };
+  if (unit === "beat") return { number: trimmed(value, 4), unit: value === 1 ? "beat" : "beats" };
   return { number: trimmed(value), unit };
 }
 
@@ -45,13 +47,15 @@ export function noteName(midi: number): string {
   return `${NOTES[((nearest % 12) + 12) % 12] ?? ""}${Math.floor(nearest / 12) - 1}`;
 }
 
+const frequencyOf = (midi: number) => 440 * 2 ** ((midi - 69) / 12);
 export const midiOf = (frequencyHz: number) => 69 + 12 * Math.log2(frequencyHz / 440);
 
 /** The nearest note and the distance from it in cents. */
 export function noteText(midi: number): string {
   const cents = Math.round(100 * (midi - Math.round(midi)));
   if (cents === 0) return noteName(midi);
-  return `${noteName(midi)} ${cents > 0 ? "+" : MINUS}${Math.abs(cents)} cents`;
+  const unit = Math.abs(cents) === 1 ? "cent" : "cents";
+  return `${noteName(midi)} ${cents > 0 ? "+" : MINUS}${Math.abs(cents)} ${unit}`;
 }
 
 export const decibels = (amplitude: number) => 20 * Math.log10(Math.max(amplitude, 1e-9));
@@ -63,18 +67,21 @@ const FACTORS: Record<string, Record<string, number>> = {
   st: { "": 1, st: 1, semitone: 1, semitones: 1, oct: 12, octave: 12, octaves: 12 },
   oct: { "": 1, oct: 1, octave: 1, octaves: 1, st: 1 / 12 },
   cent: { "": 1, cent: 1, cents: 1, st: 100 },
+  beat: { "": 1, beat: 1, beats: 1 },
+  note: { "": 1 },
   rad: { "": 1, rad: 1, deg: Math.PI / 180, "°": Math.PI / 180 },
   "": { "": 1, "%": 0.01 },
 };
 
 /**
- * What somebody meant who typed a value: “1.5k”, “250 ms”, “−6 dB”, “A4”, “3:2”. Null if it cannot be told.
+ * What somebody meant who typed a value: “1.5k”, “250 ms”, “−6 dB”, “A4”, “3:2”, or a note by its name or number. Null if it cannot be told.
  * A bare number where a time is shown in milliseconds is read in `shownUnit`.
  */
 export function parsed(text: string, unit: string, shownUnit = unit): number | null {
   const plain = text.trim().replace(MINUS, "-").replace(/,/g, "");
-  const note = /^([a-g])([#♯b♭]?)(-?\d)$/i.exec(plain);
-  if (unit === "Hz" && note) return noteFrequency(note);
+  const note = NOTE.exec(plain);
+  if (unit === "note" && note) return noteMidi(note);
+  if (unit === "Hz" && note) return frequencyOf(noteMidi(note));
   const ratio = /^(\d+(?:\.\d+)?):(\d+(?:\.\d+)?)$/.exec(plain);
   if (ratio && Number(ratio[2]) !== 0) return Number(ratio[1]) / Number(ratio[2]);
   const match = /^([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z%°]*)$/i.exec(plain);
@@ -84,9 +91,11 @@ export function parsed(text: string, unit: string, shownUnit = unit): number | n
   return factor === undefined ? null : Number(match[1]) * factor;
 }
 
-function noteFrequency(note: RegExpExecArray): number {
+/** A note as people write it, with the cents beside it: A2, f#-1, B♭3 +20 cents. */
+const NOTE = /^([a-g])([#♯b♭]?)(-?\d)(?:\s*([+-]\d+)(?: ?cents?)?)?$/i;
+
+function noteMidi(note: RegExpExecArray): number {
   const natural = { c: 0, d: 2, e: 4, f: 5, g: 7, a: 9, b: 11 }[(note[1] ?? "c").toLowerCase()] ?? 0;
   const sharp = note[2] === "#" || note[2] === "♯" ? 1 : note[2] ? -1 : 0;
-  const midi = 12 * (Number(note[3]) + 1) + natural + sharp;
-  return 440 * 2 ** ((midi - 69) / 12);
+  return 12 * (Number(note[3]) + 1) + natural + sharp + Number(note[4] ?? 0) / 100;
 }

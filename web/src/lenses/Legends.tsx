@@ -1,0 +1,49 @@
+import type { Chart, Trace } from "../api/client";
+import { COLOUR, DASHES, THEORY_DASH } from "./draw";
+
+const TEXT = { this: "text-ink", compared: "text-compared-text", theory: "text-ink" };
+
+const MANY = 4;
+
+/** The lines of a chart that have names of their own. */
+function legendsOf(chart: Chart): Trace[] {
+  const traces = chart.panels.filter((panel) => panel.share > 0.5).flatMap((panel) => panel.traces);
+  return [...new Map(traces.map((one) => [one.legend, one])).values()];
+}
+
+/** Whether there are more names than have room above a lens. */
+export const hasManyLegends = (chart: Chart): boolean => legendsOf(chart).length >= MANY;
+
+/** Which line is which, where a chart has several. */
+export function Legends({ chart, zoom = 1 }: { chart: Chart; zoom?: number }) {
+  const all = legendsOf(chart);
+  if (all.length < 2) return null;
+  const alone = all.filter((one) => one.role === "this").length === 1;
+  const shown = alone ? all.filter((one) => one.role !== "this") : all;
+  return (
+    <span className="flex min-w-0 shrink gap-2.5 overflow-hidden" style={{ fontSize: 13 * zoom }}>
+      {shown.map((one) => (
+        <span key={one.legend} className={`truncate ${TEXT[one.role]}`} title={one.legend}>
+          <Sample trace={one} /> {one.legend}
+        </span>
+      ))}
+    </span>
+  );
+}
+
+function Sample({ trace }: { trace: Trace }) {
+  const dash = trace.role === "theory" ? THEORY_DASH : DASHES[trace.order % DASHES.length];
+  return (
+    <svg width="18" height="6" className="inline align-middle" aria-hidden="true">
+      <line
+        x1="0"
+        x2="18"
+        y1="3"
+        y2="3"
+        stroke={COLOUR[trace.role]}
+        strokeWidth="2"
+        strokeDasharray={dash?.join(" ")}
+      />
+    </svg>
+  );
+}

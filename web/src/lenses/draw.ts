@@ -1,0 +1,277 @@
+/** Draws a chart on a canvas. */
+
+import type { Axis, Chart, Mark, Trace } from "../api/client";
+import { type Field, fieldsOf, type Frame, type Tick, ticksOf } from "./frames";
+import { rasterImage } from "./raster";
+import type { Size } from "./usePlot";
+
+export const COLOUR = {
+  this: "#1d4f91",
+  compared: "#b87316",
+  theory: "#1c2830",
+  rule: "#ddd6c8",
+  firm: "#a39b8b",
+  soft: "#4f5b64",
+  ink: "#1c2830",
+  leaf: "#fffdf8",
+};
+
+const FILL = { this: "#1d4f9199", compared: "#b8731655", theory: "#1c283033" };
+const WIDTH = { this: 2, compared: 1.5, theory: 1.4 };
+const SHADE = "#b8731630";
+const WASH = "#1d4f911f";
+
+/** Several lines of one hue differ by their dashes. */
+export const DASHES = [[], [9, 3], [3, 3], [12, 3, 3, 3]];
+export const THEORY_DASH = [1.5, 3];
+
+const FONT = "'Instrument Sans Variable', sans-serif";
+const NUMBER_SPACE = 14;
+const LAST_NUMBER = 10;
+const STAGE_LINES = 3;
+const TICK_SPACE = { x: 58, y: 26 };
+
+/** Draws a chart; `bare`, without any writing. */
+export function drawChart(
+  context: CanvasRenderingContext2D,
+  chart: Chart,
+  size: Size,
+  zoom: number,
+  bare = false,
+): void {
+  const fields = fieldsOf(chart, size, zoom, bare);
+  fields.forEach((field, place) => {
+    const last = place === fields.length - 1;
+    drawAxes(context, field, chart.x, zoom, last, bare);
+    within(context, field.frame, () => {
+      if (field.panel.raster) drawRaster(context, field);
+      shade(context, field);
+      for (const trace of field.panel.traces) drawTrace(context, field, trace, zoom);
+    });
+    if (!bare) drawMarks(context, field, zoom);
+    if (field.panel.title && !bare) drawTitle(context, field, zoom);
+  });
+}
+
+function drawAxes(
+  context: CanvasRenderingContext2D,
+  { panel, frame, x, y }: Field,
+  axis: Axis,
+  zoom: number,
+  last: boolean,
+  bare: boolean,
+): void {
+  const across = ticksOf(axis, x, Math.floor((frame.right - frame.left) / (TICK_SPACE.x * zoom)));
+  const room = Math.floor((frame.bottom - frame.top) / (TICK_SPACE.y * zoom));
+  const upright = panel.share < 0.5 ? [] : ticksOf(panel.y, y, room);
+  context.strokeStyle = COLOUR.rule;
+  context.fillStyle = COLOUR.soft;
+  context.lineWidth = 1;
+  context.setLineDash([]);
+  context.font = `${12.5 * zoom}px ${FONT}`;
+  context.beginPath();
+  for (const tick of across) {
+    context.moveTo(Math.round(tick.at) + 0.5, frame.top);
+    context.lineTo(Math.round(tick.at) + 0.5, frame.bottom + 4);
+  }
+  for (const tick of upright) {
+    context.moveTo(frame.left - 4, Math.round(tick.at) + 0.5);
+    context.lineTo(frame.right, Math.round(tick.at) + 0.5);
+  }
+  context.stroke();
+  if (bare) return;
+  if (last) writeAcross(context, across, frame, axis, zoom);
+  context.textAlign = "right";
+  context.textBaseline = "middle";
+  upright.forEach((tick, place) => {
+    const unit = place === upright.length - 1 && panel.y.unit === "dB" ? " dB" : "";
+    context.fillText(`${tick.text}${unit}`, frame.left - 7 * zoom, tick.at);
+  });
+  context.textAlign = "left";
+}
+
+function writeAcross(
+  context: CanvasRenderingContext2D,
+  ticks: Tick[],
+  frame: Frame,
+  axis: Axis,
+  zoom: number,
+): void {
+  context.textBaseline = "top";
+  let free = -Infinity;
+  ticks.forEach((tick, place) => {
+    const text = place === ticks.length - 1 && axis.unit === "Hz" ? `${tick.text} Hz` : tick.text;
+    const width = context.measureText(text).width;
+    const left = Math.min(tick.at - width / 2, frame.right - width + 8 * zoom);
+    if (left < free) return;
+    context.fillText(text, left, frame.bottom + 7 * zoom);
+    free = left + width + 6 * zoom;
+  });
+}
+
+function drawTitle(context: CanvasRenderingContext2D, { panel, frame }: Field, zoom: number): void {
+  context.font = `600 ${12.5 * zoom}px ${FONT}`;
+  context.textBaseline = "top";
+  context.textAlign = "left";
+  written(context, panel.title, frame.left + 5 * zoom, frame.top + 2 * zoom, zoom);
+}
+
+/** Writes over whatever is drawn, with a rim of paper around the letters. */
+function written(context: CanvasRenderingContext2D, text: string, x: number, y: number, zoom: number): void {
+  context.setLineDash([]);
+  context.lineJoin = "round";
+  context.strokeStyle = COLOUR.leaf;
+  context.fillStyle = COLOUR.ink;
+  context.lineWidth = 3.5 * zoom;
+  context.strokeText(text, x, y);
+  context.fillText(text, x, y);
+}
+
+function drawTrace(context: CanvasRenderingContext2D, field: Field, trace: Trace, zoom: number): void {
+  context.strokeStyle = COLOUR[trace.role];
+  context.lineWidth = WIDTH[trace.role] * zoom * (trace.order > 0 ? 0.8 : 1);
+  context.lineJoin = "round";
+  const dash = trace.role === "theory" ? THEORY_DASH : (DASHES[trace.order % DASHES.length] ?? []);
+  context.setLineDash(dash.map((length) => length * zoom));
+  context.beginPath();
+  outline(context, field, trace.xs, trace.ys);
+  if (trace.lows) {
+    for (let place = trace.xs.length - 1; place >= 0; place--)
+      context.lineTo(field.x(trace.xs[place] ?? 0), field.y(trace.lows[place] ?? 0));
+    context.closePath();
+    context.fillStyle = FILL[trace.role];
+    context.fill();
+  }
+  context.stroke();
+  context.setLineDash([]);
+  if (field.panel.y.unit === "dB" && trace.role === "this" && trace.order === 0 && !trace.lows)
+    wash(context, field, trace);
+}
+
+function outline(
+  context: CanvasRenderingContext2D,
+  { x, y, frame }: Pick<Field, "x" | "y" | "frame">,
+  xs: number[],
+  ys: (number | null)[],
+): void {
+  let down = false;
+  xs.forEach((at, place) => {
+    const value = ys[place];
+    if (value === null || value === undefined) {
+      down = false;
+      return;
+    }
+    const height = Math.min(frame.bottom + 4, y(value));
+    if (down) context.lineTo(x(at), height);
+    else context.moveTo(x(at), height);
+    down = true;
+  });
+}
+
+/** Fills what lies beneath a line of levels. */
+function wash(context: CanvasRenderingContext2D, field: Field, trace: Trace): void {
+  const { frame, x } = field;
+  context.beginPath();
+  outline(context, field, trace.xs, trace.ys);
+  context.lineTo(x(trace.xs.at(-1) ?? 0), frame.bottom + 4);
+  context.lineTo(x(trace.xs[0] ?? 0), frame.bottom + 4);
+  context.closePath();
+  context.fillStyle = WASH;
+  context.fill();
+}
+
+/** Shades what lies between this and what it is compared with. */
+function shade(context: CanvasRenderingContext2D, field: Field): void {
+  const { panel, x, y, frame } = field;
+  const here = panel.traces.find((one) => one.role === "this");
+  const there = panel.traces.find((one) => one.role === "compared");
+  if (!panel.shaded || !here || here.xs.length !== there?.xs.length) return;
+  const height = (value: number | null | undefined) =>
+    Math.min(frame.bottom + 4, Math.max(frame.top - 4, y(value ?? panel.y.low)));
+  context.beginPath();
+  here.xs.forEach((at, place) => context.lineTo(x(at), height(here.ys[place])));
+  for (let place = there.xs.length - 1; place >= 0; place--)
+    context.lineTo(x(there.xs[place] ?? 0), height(there.ys[place]));
+  context.closePath();
+  context.fillStyle = SHADE;
+  context.fill();
+}
+
+function drawRaster(context: CanvasRenderingContext2D, { panel, frame }: Field): void {
+  if (!panel.raster) return;
+  context.imageSmoothingEnabled = true;
+  const [width, height] = [frame.right - frame.left, frame.bottom - frame.top];
+  context.drawImage(rasterImage(panel.raster), frame.left, frame.top, width, height);
+}
+
+function drawMarks(context: CanvasRenderingContext2D, field: Field, zoom: number): void {
+  drawPartials(
+    context,
+    field,
+    field.panel.marks.filter((one) => one.kind === "partial"),
+    zoom,
+  );
+  drawStages(
+    context,
+    field,
+    field.panel.marks.filter((one) => one.kind === "stage"),
+    zoom,
+  );
+}
+
+/** Writes the numbers of the partials above their peaks, as long as there is room. */
+function drawPartials(
+  context: CanvasRenderingContext2D,
+  { frame, x, y }: Field,
+  marks: Mark[],
+  zoom: number,
+): void {
+  context.font = `600 ${12 * zoom}px ${FONT}`;
+  context.textAlign = "center";
+  context.textBaseline = "bottom";
+  let last = -Infinity;
+  for (const mark of marks) {
+    const place = x(mark.x);
+    const height = y(mark.y ?? 0);
+    const far = Number(mark.text) > LAST_NUMBER;
+    if (!mark.text || far || height > frame.bottom - 4 || place - last < NUMBER_SPACE * zoom) continue;
+    written(context, mark.text, place, Math.max(frame.top + 13 * zoom, height - 3 * zoom), zoom);
+    last = place;
+  }
+  context.textAlign = "left";
+}
+
+/** Draws where stages end, their names below one another so that they stay apart. */
+function drawStages(
+  context: CanvasRenderingContext2D,
+  { frame, x }: Field,
+  marks: Mark[],
+  zoom: number,
+): void {
+  context.font = `${12 * zoom}px ${FONT}`;
+  context.textBaseline = "top";
+  marks.forEach((mark, place) => {
+    const at = Math.round(x(mark.x)) + 0.5;
+    context.strokeStyle = COLOUR.soft;
+    context.lineWidth = zoom;
+    context.setLineDash([3 * zoom, 3 * zoom]);
+    context.beginPath();
+    context.moveTo(at, frame.top);
+    context.lineTo(at, frame.bottom);
+    context.stroke();
+    const width = context.measureText(mark.text).width;
+    const left = at + 4 * zoom + width > frame.right ? at - 4 * zoom - width : at + 4 * zoom;
+    written(context, mark.text, left, frame.top + (2 + 15 * (place % STAGE_LINES)) * zoom, zoom);
+  });
+  context.setLineDash([]);
+}
+
+/** Keeps what is drawn within the field. */
+function within(context: CanvasRenderingContext2D, frame: Frame, draw: () => void): void {
+  context.save();
+  context.beginPath();
+  context.rect(frame.left, frame.top, frame.right - frame.left, frame.bottom - frame.top);
+  context.clip();
+  draw();
+  context.restore();
+}

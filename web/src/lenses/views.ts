@@ -1,0 +1,178 @@
+/** What the lenses are set to at the bench, and what they ask the server for. */
+
+import type { Behind, LensWish, Patch, Phrase } from "../api/client";
+import { type Catalogue, inputOf, mainOutput, modulesOf, split } from "../api/patch";
+
+export type Kind = LensWish["kind"];
+type View<K extends Kind> = Extract<LensWish, { kind: K }>;
+type Settings = { [K in Kind]?: globalThis.Partial<View<K>> };
+
+export const KINDS: Record<Kind, string> = {
+  wave: "Wave",
+  spectrum: "Spectrum",
+  sweep: "Sweep",
+  level: "Level",
+  response: "Response",
+};
+export const ORDER: Kind[] = ["wave", "spectrum", "sweep", "level", "response"];
+export const MOST_TAPS: Record<Kind, number> = { wave: 4, spectrum: 4, sweep: 1, level: 4, response: 1 };
+export const CYCLES = 3;
+
+/** How each lens is set at first. */
+const AT_FIRST: { [K in Kind]: Omit<View<K>, "taps"> } = {
+  wave: { kind: "wave", cycles: CYCLES, stacked: false },
+  spectrum: {
+    kind: "spectrum",
+    low_hz: 20,
+    high_hz: 20_000,
+    log: true,
+    floor_db: -84,
+    window: "blackman-harris",
+    over: "passage",
+    smooth: 0,
+    theory: false,
+  },
+  sweep: {
+    kind: "sweep",
+    low_hz: 40,
+    high_hz: 16_000,
+    log: true,
+    floor_db: -70,
+    resolution: "balanced",
+    show: "levels",
+  },
+  level: { kind: "level", scale: "fitting", gate: true },
+  response: { kind: "response", theory: true, phase: false },
+};
+
+/** A place for a lens: which one stands there, what it listens to, and how each kind is set. */
+export interface Slot {
+  kind: Kind;
+  /** None: it follows what is selected. */
+  taps: string[];
+  settings: Settings;
+  table: boolean;
+}
+
+/** What stands behind the lenses; left to itself, it is what tells most. */
+export type Against = "fitting" | "before" | "input" | "target" | "detour" | "frozen" | "nothing";
+
+export const AGAINST: Record<Against, string> = {
+  fitting: "what tells most",
+  before: "the step before",
+  input: "what goes in",
+  target: "the last step",
+  detour: "a detour",
+  frozen: "the frozen state",
+  nothing: "nothing",
+};
+
+export interface Scene {
+  patch: Patch;
+  phrase: Phrase;
+  /** What it is called, where it has a name of its own. */
+  name?: string;
+}
+
+export const newSlot = (kind: Kind): Slot => ({ kind, taps: [], settings: {}, table: false });
+
+const hasTap = (patch: Patch, tap: string) => modulesOf(patch).some((one) => one.id === split(tap)[0]);
+const moduleOf = (patch: Patch, tap: string) => modulesOf(patch).find((one) => one.id === split(tap)[0]);
+
+/** The view to ask for; nothing where there is nothing to listen to. */
+export function viewOf(
+  slot: Slot,
+  followed: string | undefined,
+  patch: Patch,
+  catalogue: Catalogue,
+): LensWish | undefined {
+  const chosen = slot.taps.filter((tap) => hasTap(patch, tap)).slice(0, MOST_TAPS[slot.kind]);
+  const following = followedBy(slot.kind, followed, patch, catalogue);
+  const taps = chosen.length > 0 ? chosen : following === undefined ? [] : [following];
+  if (taps[0] === undefined) return undefined;
+  const seenOver = catalogue.get(moduleOf(patch, taps[0])?.type ?? "")?.seen_over;
+  const fitting = slot.kind === "wave" && seenOver !== "cycles" ? { cycles: 0 } : {};
+  // the parts are those of one kind, which the type of a slot cannot say
+  return { ...AT_FIRST[slot.kind], ...fitting, ...slot.settings[slot.kind], taps } as LensWish;
+}
+
+/** What steers is seen over time; partials are those of what is heard. */
+function followedBy(kind: Kind, followed: string | undefined, patch: Patch, catalogue: Catalogue) {
+  if (followed === undefined || kind === "wave" || kind === "level" || kind === "response") return followed;
+  if (outputKind(followed, patch, catalogue) === "audio") return followed;
+  const output = modulesOf(patch).find((one) => one.type === "output");
+  return (output && mainOutput(output, catalogue)) ?? followed;
+}
+
+function outputKind(tap: string, patch: Patch, catalogue: Catalogue) {
+  const type = catalogue.get(moduleOf(patch, tap)?.type ?? "");
+  return type?.outputs.find((one) => one.name === split(tap)[1])?.kind;
+}
+
+/** The tap that the lenses follow: the line that is selected, or the main output of the selected module. */
+export function followedTap(
+  patch: Patch,
+  catalogue: Catalogue,
+  selected: string | undefined,
+  line: string | undefined,
+): string | undefined {
+  if (line !== undefined && hasTap(patch, line)) return line;
+  const modules = modulesOf(patch);
+  const module =
+    modules.find((one) => one.id === selected) ?? modules.find((one) => one.type === "output") ?? modules[0];
+  return module && mainOutput(module, catalogue);
+}
+
+/** The input through which the sound enters the module that is followed. */
+export function innerTap(
+  followed: string | undefined,
+  patch: Patch,
+  catalogue: Catalogue,
+): string | undefined {
+  if (followed === undefined || outputKind(followed, patch, catalogue) !== "audio") return undefined;
+  const tap = `${split(followed)[0]}.in`;
+  return inputOf(patch, tap, catalogue) ? tap : undefined;
+}
+
+/** The other patches that a step can be compared with. */
+export interface Others {
+  before: Scene | undefined;
+  target: Scene | undefined;
+  detour: Scene | undefined;
+  frozen: Scene | undefined;
+}
+
+/** What can stand behind the lenses now. */
+export function choicesOf(others: Others, inner: string | undefined): Against[] {
+  return [
+    "fitting",
+    ...(others.before ? ["before" as const] : []),
+    ...(inner ? ["input" as const] : []),
+    ...(others.target ? ["target" as const] : []),
+    ...(others.detour ? ["detour" as const] : []),
+    ...(others.frozen ? ["frozen" as const] : []),
+    "nothing",
+  ];
+}
+
+/** What stands behind the lenses. A module that is new in this step has no before: then it is what goes into it. */
+export function behindOf(
+  against: Against,
+  others: Others,
+  inner: string | undefined,
+  followed: string | undefined,
+): { against: Against; behind: Behind | undefined; scene: Scene | undefined } {
+  const { before } = others;
+  const isNew = before !== undefined && followed !== undefined && !hasTap(before.patch, followed);
+  const fitting = isNew && inner ? "input" : before ? "before" : "nothing";
+  const meant = against === "fitting" ? fitting : against;
+  if (meant === "input" && inner)
+    return { against: meant, behind: { legend: AGAINST.input, tap: inner }, scene: undefined };
+  const scene =
+    meant === "before" || meant === "target" || meant === "detour" || meant === "frozen"
+      ? others[meant]
+      : undefined;
+  if (!scene) return { against: "nothing", behind: undefined, scene };
+  const legend = scene.name ?? AGAINST[meant];
+  return { against: meant, behind: { legend, patch: scene.patch, phrase: scene.phrase }, scene };
+}

@@ -1,0 +1,105 @@
+import type { Detour, Instruction } from "../api/client";
+
+interface Writing {
+  /** The detour that is being built, if one is. */
+  building: string | undefined;
+  onBuild: (id: string | undefined) => void;
+  onBranch: () => void;
+  onChange: (detours: Detour[]) => void;
+}
+
+interface Props {
+  detours: Detour[];
+  /** How each leaves the step. */
+  said: Instruction[][];
+  /** The name of the one that stands behind the lenses. */
+  shown: string | undefined;
+  onShow: (detour: Detour | undefined) => void;
+  writing?: Writing;
+}
+
+/** Variations of a step, shown and heard beside it and never carried on. */
+export function Detours({ detours, said, shown, onShow, writing }: Props) {
+  if (detours.length === 0 && !writing) return null;
+  const rename = (id: string, name: string) =>
+    name && writing?.onChange(detours.map((one) => (one.id === id ? { ...one, name } : one)));
+  const annotate = (id: string, note: string) =>
+    writing?.onChange(detours.map((one) => (one.id === id ? { ...one, note } : one)));
+  return (
+    <section aria-label="Detours" className="mt-3">
+      <div className="mb-1 flex items-baseline gap-3">
+        <h2 className="flex-1 font-semibold text-soft">{detours.length > 0 ? "Detours" : "No detours"}</h2>
+        {writing && (
+          <button type="button" className="text-[13px] text-this hover:underline" onClick={writing.onBranch}>
+            Branch off here
+          </button>
+        )}
+      </div>
+      {detours.map((one, place) => (
+        <div key={one.id} data-detour={one.id} className="mb-2 border-l-3 border-compared pl-3">
+          {writing ? (
+            <input
+              aria-label={`Name of detour ${place + 1}`}
+              maxLength={60}
+              className="w-full rounded-sm bg-transparent font-semibold text-compared-text hover:bg-this/5 focus:bg-leaf"
+              value={one.name}
+              onChange={(event) => rename(one.id, event.target.value)}
+            />
+          ) : (
+            <h3 className="font-semibold text-compared-text">{one.name}</h3>
+          )}
+          {writing ? (
+            <textarea
+              aria-label={`Note on detour ${place + 1}`}
+              placeholder="What to notice in it"
+              rows={1}
+              maxLength={5000}
+              className="field-sizing-content w-full resize-none rounded-sm bg-transparent font-read text-[14.5px] leading-snug placeholder:text-soft hover:bg-this/5 focus:bg-leaf"
+              value={one.note}
+              onChange={(event) => annotate(one.id, event.target.value)}
+            />
+          ) : (
+            one.note && <p className="font-read text-[14.5px] leading-snug">{one.note}</p>
+          )}
+          <p className="text-[13.5px] leading-snug">
+            {(said[place] ?? []).map((instruction) => instruction.text).join(" ") ||
+              "As the step itself, so far."}
+          </p>
+          <div className="flex gap-3 text-[13px]">
+            <Action
+              word={shown === one.name ? "Hide" : "Show and hear"}
+              onClick={() => onShow(shown === one.name ? undefined : one)}
+            />
+            {writing && (
+              <>
+                <Action
+                  word={writing.building === one.id ? "Back to the step" : "Build it"}
+                  onClick={() => writing.onBuild(writing.building === one.id ? undefined : one.id)}
+                />
+                <Action
+                  word="Take it out"
+                  onClick={() => writing.onChange(detours.filter((other) => other.id !== one.id))}
+                />
+              </>
+            )}
+          </div>
+        </div>
+      ))}
+    </section>
+  );
+}
+
+const Action = ({ word, onClick }: { word: string; onClick: () => void }) => (
+  <button type="button" className="text-this hover:underline" onClick={onClick}>
+    {word}
+  </button>
+);
+
+/** The detours of a step with one more, which begins as the step is. */
+export function withDetour(detours: Detour[], patch: Detour["patch"]): [Detour[], string] {
+  const ids = new Set(detours.map((one) => one.id));
+  const numbers = Array.from({ length: ids.size + 1 }, (_, n) => n + 1);
+  const free = numbers.find((n) => !ids.has(`detour-${n}`)) ?? ids.size + 1;
+  const id = `detour-${free}`;
+  return [[...detours, { id, name: `Detour ${free}`, note: "", patch }], id];
+}

@@ -1,0 +1,60 @@
+import { useState } from "react";
+import { useNavigate } from "react-router";
+
+import { client, got, type Lesson } from "../api/client";
+import { ActionMenu } from "../ui/ActionMenu";
+import { AboutPanel } from "./AboutPanel";
+import { EditionsPanel } from "./EditionsPanel";
+import { PublishPanel } from "./PublishPanel";
+import { SharePanel } from "./SharePanel";
+
+type Shown = "about" | "share" | "publish" | "editions";
+
+interface Props {
+  lesson: Lesson;
+  onFailure: (message: string) => void;
+}
+
+/** What can be done with a lesson as a whole. */
+export function LessonMenu({ lesson, onFailure }: Props) {
+  const [shown, setShown] = useState<Shown>();
+  const navigate = useNavigate();
+  const close = () => setShown(undefined);
+  const duplicate = () => {
+    const path = { lesson_id: lesson.id };
+    got(client.POST("/api/lessons/{lesson_id}/duplicate", { params: { path } })).then(
+      (copy) => void navigate(`/desk/${copy.id}/1`),
+      (error: unknown) => onFailure(error instanceof Error ? error.message : "That did not work."),
+    );
+  };
+  const items = [
+    { word: "About the lesson…", run: () => setShown("about") },
+    { word: "Share with an educator…", run: () => setShown("share") },
+    { word: "Publish…", run: () => setShown("publish") },
+    { word: "Editions…", run: () => setShown("editions") },
+    { word: "Duplicate", run: duplicate },
+    {
+      word: "Save as a bundle",
+      run: () => {
+        window.location.href = `/api/lessons/${lesson.id}/bundle`;
+      },
+    },
+  ];
+  return (
+    <>
+      <ActionMenu
+        actions={items}
+        anchor="bottom start"
+        className="rounded px-2 py-0.5 font-medium text-soft hover:bg-this/10 hover:text-ink"
+      >
+        Lesson…
+      </ActionMenu>
+      {shown === "about" && <AboutPanel lesson={lesson} onClose={close} />}
+      {shown === "share" && <SharePanel lesson={lesson} onClose={close} />}
+      {shown === "publish" && (
+        <PublishPanel lesson={lesson} onClose={close} onEditions={() => setShown("editions")} />
+      )}
+      {shown === "editions" && <EditionsPanel lesson={lesson} onClose={close} />}
+    </>
+  );
+}

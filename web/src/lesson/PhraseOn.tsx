@@ -1,0 +1,27 @@
+import type { Lesson, Phrase } from "../api/client";
+import { drafts } from "./drafts";
+
+interface Props {
+  lesson: Lesson;
+  place: number;
+  phrase: Phrase;
+}
+
+/** Gives the phrase to the later steps that play another one. */
+export function PhraseOn({ lesson, place, phrase }: Props) {
+  const here = JSON.stringify(phrase);
+  const others = lesson.steps
+    .slice(place + 1)
+    .filter((step) => JSON.stringify(drafts.contentOf(step).phrase) !== here);
+  if (others.length === 0) return null;
+  return (
+    <button
+      type="button"
+      title="The later steps that play another phrase"
+      className="text-left underline underline-offset-2 hover:text-this"
+      onClick={() => others.forEach((step) => drafts.change(lesson.id, step, { phrase }))}
+    >
+      Play it in {others.length} later {others.length === 1 ? "step" : "steps"} too
+    </button>
+  );
+}

@@ -1,0 +1,117 @@
+import { useQuery } from "@tanstack/react-query";
+import { type SubmitEvent, useState } from "react";
+
+import { client, got, type Lesson, type Share } from "../api/client";
+import { queries } from "../api/queries";
+import { Panel } from "../ui/Panel";
+import { Segments } from "../ui/Segments";
+
+const RIGHTS = [
+  { value: "read" as const, word: "for reading" },
+  { value: "write" as const, word: "for writing too" },
+];
+
+/** With whom a lesson is shared. */
+export function SharePanel({ lesson, onClose }: { lesson: Lesson; onClose: () => void }) {
+  const [name, setName] = useState("");
+  const [right, setRight] = useState<"read" | "write">("read");
+  const [failure, setFailure] = useState<string>();
+  const key = ["shares", lesson.id];
+  const path = { lesson_id: lesson.id };
+  const shares = useQuery({
+    queryKey: key,
+    queryFn: () => got(client.GET("/api/lessons/{lesson_id}/shares", { params: { path } })),
+  });
+  const own = lesson.right === "own";
+  const attempt = (action: Promise<Share[]>, done?: () => void) => {
+    setFailure(undefined);
+    action.then(
+      (found) => {
+        queries.setQueryData(key, found);
+        done?.();
+      },
+      (error: unknown) => setFailure(error instanceof Error ? error.message : "That did not work."),
+    );
+  };
+  const share = (sign_in: string, may_write: boolean, done?: () => void) =>
+    attempt(
+      got(client.PUT("/api/lessons/{lesson_id}/shares", { params: { path }, body: { sign_in, may_write } })),
+      done,
+    );
+  const unshare = (one: Share) =>
+    attempt(
+      got(
+        client.DELETE("/api/lessons/{lesson_id}/shares/{account_id}", {
+          params: { path: { ...path, account_id: one.account } },
+        }),
+      ).then(() => (shares.data ?? []).filter((other) => other.account !== one.account)),
+    );
+  const submit = (event: SubmitEvent) => {
+    event.preventDefault();
+    share(name.trim(), right === "write", () => setName(""));
+  };
+  return (
+    <Panel title={`Who writes “${lesson.title}”`} onClose={onClose}>
+      <div className="overflow-y-auto px-4 pt-2 pb-4">
+        <p className="mb-2">
+          It belongs to <b className="font-semibold">{lesson.owner}</b>
+          {own ? " (you)." : "."}
+        </p>
+        {shares.data?.length === 0 && <p className="mb-2 text-soft">It is shared with nobody yet.</p>}
+        <ul className="mb-4">
+          {shares.data?.map((one) => (
+            <li key={one.account} className="flex items-baseline gap-4 border-t border-rule py-1.5">
+              <span className="flex-1">
+                {one.name} <span className="text-soft">({one.sign_in})</span>
+              </span>
+              {own ? (
+                <Segments
+                  label=""
+                  options={RIGHTS}
+                  value={one.may_write ? "write" : "read"}
+                  onChange={(value) => share(one.sign_in, value === "write")}
+                />
+              ) : (
+                <span>{one.may_write ? "for writing too" : "for reading"}</span>
+              )}
+              {own && (
+                <button
+                  type="button"
+                  aria-label={`Share with ${one.name} no longer`}
+                  className="text-soft hover:text-warn"
+                  onClick={() => unshare(one)}
+                >
+                  No longer
+                </button>
+              )}
+            </li>
+          ))}
+        </ul>
+        {own && (
+          <form className="border-t border-rule pt-3" onSubmit={submit}>
+            <label className="block">
+              <span className="mb-1 block text-soft">Sign-in name of another educator</span>
+              <input
+                className="w-full rounded border border-firm bg-paper px-2 py-1.5"
+                maxLength={80}
+                autoCapitalize="none"
+                spellCheck={false}
+                value={name}
+                onChange={(event) => setName(event.target.value)}
+              />
+            </label>
+            <Segments label="Share" options={RIGHTS} value={right} onChange={setRight} />
+            <button type="submit" className="button-strong mt-3" disabled={!name.trim()}>
+              Share it
+            </button>
+          </form>
+        )}
+        {failure && (
+          <p role="alert" className="mt-3 text-warn">
+            {failure}
+          </p>
+        )}
+      </div>
+    </Panel>
+  );
+}

@@ -1,0 +1,64 @@
+import { useState } from "react";
+import { useNavigate } from "react-router";
+
+import { client, got, type LessonRow } from "../api/client";
+import { useTemplates } from "../api/queries";
+import { TitleEntry } from "./TitleEntry";
+
+const FROM = "from ";
+
+interface Props {
+  lessons: LessonRow[];
+  onFailure: (message: string) => void;
+}
+
+/** Begins a lesson: with a title, from one of the usual openings or from where another lesson ends. */
+export function NewLesson({ lessons, onFailure }: Props) {
+  const [title, setTitle] = useState("");
+  const [opening, setOpening] = useState("empty");
+  const templates = useTemplates().data ?? [];
+  const navigate = useNavigate();
+  const begin = (named: string) => {
+    const wish = { title: named, summary: "" };
+    const body = opening.startsWith(FROM)
+      ? { ...wish, template: "empty", starts_from: opening.slice(FROM.length) }
+      : { ...wish, template: opening };
+    got(client.POST("/api/lessons", { body })).then(
+      (lesson) => navigate(`/desk/${lesson.id}/1`),
+      (error: unknown) => onFailure(error instanceof Error ? error.message : "That did not work."),
+    );
+  };
+  const summary = templates.find((one) => one.id === opening)?.summary;
+  return (
+    <>
+      <TitleEntry label="A new lesson" title={title} onTitle={setTitle} word="Begin" onBegin={begin}>
+        <label className="w-64">
+          <span className="mb-1 block text-soft">It begins with</span>
+          <select
+            className="w-full rounded border border-firm bg-leaf px-2 py-1.5"
+            value={opening}
+            onChange={(event) => setOpening(event.target.value)}
+          >
+            {templates.map((one) => (
+              <option key={one.id} value={one.id}>
+                {one.title}
+              </option>
+            ))}
+            {lessons.length > 0 && (
+              <optgroup label="Where another lesson ends">
+                {lessons.map((one) => (
+                  <option key={one.id} value={`${FROM}${one.id}`}>
+                    The end of {one.title}
+                  </option>
+                ))}
+              </optgroup>
+            )}
+          </select>
+        </label>
+      </TitleEntry>
+      <p className="mt-2 text-[13px] text-soft">
+        {summary ?? "It starts from the last patch of that lesson, and can follow when that changes."}
+      </p>
+    </>
+  );
+}
