@@ -1,6 +1,6 @@
 """Writes docs/accuracy.md: runs the tests and benchmarks that measure figures, and sets what was asked beside them.
 
-Usage: python -m tests.accuracy
+Usage: python -m tests.accuracy [BENCHMARK…]   with benchmarks, only these are measured anew
 """
 
 import json
@@ -26,6 +26,7 @@ SUBJECTS = (
     "shaper",
     "effects",
     "measure",
+    "movement",
 )
 MEASURING = tuple(f"tests.core.test_{subject}" for subject in SUBJECTS)
 
@@ -39,12 +40,14 @@ speed come from `benchmarks/`, on two shared cores. `.venv/bin/python -m tests.a
 
 def main() -> int:
     """Measure and write the page."""
-    shutil.rmtree(FOLDER, ignore_errors=True)
-    suite = unittest.defaultTestLoader.loadTestsFromNames(MEASURING)
-    if not unittest.TextTestRunner().run(suite).wasSuccessful():
-        return 1
-    for benchmark in BENCHMARKS.values():
-        benchmark()
+    some = sys.argv[1:]
+    if not some:
+        shutil.rmtree(FOLDER, ignore_errors=True)
+        suite = unittest.defaultTestLoader.loadTestsFromNames(MEASURING)
+        if not unittest.TextTestRunner().run(suite).wasSuccessful():
+            return 1
+    for name in some or BENCHMARKS:
+        BENCHMARKS[name]()
     rows = [json.loads(file.read_text()) for file in sorted(FOLDER.glob("*.json"))]
     lines = [HEAD]
     for subject, figures in groupby(rows, key=lambda row: row["subject"]):

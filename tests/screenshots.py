@@ -7,12 +7,14 @@ import tempfile
 from collections.abc import Sequence
 from pathlib import Path
 
-import httpx
 from selenium import webdriver
 from selenium.webdriver.common.action_chains import ActionChains
 
+from inner_tone.core.lesson.lesson import LessonDocument
+from inner_tone.core.lesson.step import StepContent
+from inner_tone.demo.seed import MAREN
 from tests.support.application import Application
-from tests.support.browser import start_chromium
+from tests.support.browser import sign_in_browser, start_chromium
 from tests.support.edits import harbour
 from tests.support.patience import wait_for
 
@@ -45,15 +47,100 @@ class Camera:
         self.driver.save_screenshot(str(FOLDER / f"{name}.png"))
         print(FOLDER / f"{name}.png")
 
+    def lens(self, place: int, kind: str) -> None:
+        """Put another lens in a place."""
+        self.driver.find_elements("css selector", "[data-lens] button[aria-label^='Lens:']")[place].click()
+        self.choose(kind)
 
-def large_lesson(address: str) -> str:
-    """Make a lesson with a patch of forty modules; returns its id."""
-    with httpx.Client(base_url=address, timeout=60) as client:
-        lesson = client.post("/api/lessons", json={"title": "The whole harbour"}).json()
-        step = lesson["steps"][0]
-        content = {**step["content"], "title": "All its sounds at once", "patch": harbour().to_json()}
-        client.put(f"/api/steps/{step['id']}", json={"version": step["version"], "content": content})
-    return str(lesson["id"])
+    def more(self, lens: str, word: str) -> None:
+        """Do something with a lens, from its menu."""
+        self.driver.find_element("css selector", f"button[aria-label='More for the lens {lens}']").click()
+        self.choose(word)
+
+    def choose(self, word: str) -> None:
+        """Choose from the list or the menu that is open."""
+        path = f"//*[@role='option' or @role='menuitem' or @role='radio'][normalize-space()='{word}']"
+        wait_for(lambda: self.driver.find_elements("xpath", path), 20, word)[0].click()
+        wait_for(lambda: self.driver.find_elements("css selector", READY), 60, READY)
+
+    def press(self, word: str) -> None:
+        """Press a button by the word on it."""
+        path = f"//button[normalize-space()='{word}']"
+        wait_for(lambda: self.driver.find_elements("xpath", path), 20, word)[0].click()
+        self.driver.execute_async_script(STILL)
+
+    def scroll_to(self, selector: str) -> None:
+        """Bring something into view."""
+        element = wait_for(lambda: self.driver.find_elements("css selector", selector), 20, selector)[0]
+        self.driver.execute_script("arguments[0].scrollIntoView({block: 'end'})", element)
+
+
+def lens_pictures(camera: Camera, lesson: str) -> None:
+    """Every lens, a comparison, a strip, the projector, and plates in a step."""
+    camera.open(f"/desk/{lesson}/5")
+    camera.lens(0, "Level")
+    camera.lens(1, "Sweep")
+    camera.take("level-and-sweep", card="amp")
+    camera.lens(0, "Response")
+    camera.lens(1, "Spectrum")
+    camera.driver.find_element("css selector", "button[aria-label='Set the lens spectrum']").click()
+    camera.choose("on")
+    camera.take("response-and-theory", ("\ue00c",), card="bell")
+    camera.take("projector", ("P",))
+    camera.driver.find_element("css selector", "body").send_keys("\ue00c")
+    camera.more("spectrum", "Strip over a setting…")
+    wait_for(lambda: len(camera.driver.find_elements("css selector", "[data-strip] canvas")) == 5, 30, "the strip")
+    camera.take("strip")
+    camera.open(f"/practice/{lesson}/4")
+    camera.scroll_to("[data-plate]")
+    camera.take("plates")
+
+
+ATTACK = "//section//*[@role='slider'][@aria-labelledby=//span[normalize-space()='attack']/@id]"
+
+
+def writing_pictures(camera: Camera, lesson: str) -> None:
+    """A change that waits to be carried forward, the instructions explained; and what is to be decided then."""
+    for step, key in ((5, "\ue00e"), (4, "\ue00f")):  # a page up, a page down
+        camera.open(f"/desk/{lesson}/{step}")
+        camera.driver.find_element("css selector", "[data-card=breath]").click()
+        wait_for(lambda: camera.driver.find_elements("xpath", ATTACK), 20, "the ruler")[0].send_keys(key)
+        wait_for(lambda: camera.driver.find_elements("css selector", "[data-keeping=kept]"), 20, "all kept")
+    camera.press("explained")
+    camera.press("Capture")
+    wait_for(lambda: camera.driver.find_elements("css selector", "[data-carry]"), 20, "the offer")
+    camera.take("writing")
+    camera.press("Carry it forward")
+    wait_for(lambda: not camera.driver.find_elements("css selector", "[data-carry]"), 20, "the change in all steps")
+    camera.open(f"/desk/{lesson}/5")
+    camera.press("Branch off here")
+    camera.press("Back from the detour")
+    camera.take("decision")
+
+
+WHOLE_HARBOUR = LessonDocument(
+    title="The whole harbour", steps=(StepContent(title="All its sounds at once", patch=harbour()),)
+)
+
+
+def edition_pictures(camera: Camera, lesson: str) -> None:
+    """Publishing after a change, and what differs from the edition before."""
+    camera.open(f"/desk/{lesson}/4")
+    title = camera.driver.find_element("css selector", "h1 textarea")
+    title.send_keys("\ue009a")  # all of it
+    title.send_keys("An envelope that lends it breath")
+    wait_for(lambda: camera.driver.find_elements("css selector", "[data-keeping=kept]"), 20, "all kept")
+    camera.press("Lesson…")
+    camera.choose("Publish…")
+    wait_for(lambda: camera.driver.find_elements("xpath", "//h3[contains(., 'to look at')]"), 30, "the checkup")
+    notes = camera.driver.find_element("css selector", "[role=dialog] label textarea")
+    notes.send_keys("The horn speaks sooner, and takes its time where it is far away.")
+    camera.take("publish")
+    camera.press("Publish all the same")
+    camera.press("All editions")
+    wait_for(lambda: camera.driver.find_elements("css selector", "[data-revision]"), 20, "what differs")
+    camera.take("edition-difference")
+    camera.driver.find_element("css selector", "body").send_keys("\ue00c")
 
 
 def main() -> None:
@@ -63,19 +150,31 @@ def main() -> None:
         driver = start_chromium(profile)
         camera = Camera(driver, application.address)
         try:
+            camera.open("/shelf", "form")
+            camera.take("sign-in")
+            sign_in_browser(driver, application, MAREN)
             camera.open("/shelf", "h2 a")
             camera.take("shelf")
-            lesson = str(driver.find_element("css selector", "h2 a").get_attribute("href")).rsplit("/", 2)[1]
+            links = [str(one.get_attribute("href")) for one in driver.find_elements("css selector", "h2 a")]
+            lesson, fog = (one.rsplit("/", 2)[1] for one in links[:2])
+            driver.get(application.address + "/shelf")
+            wait_for(lambda: driver.find_elements("css selector", "a[href^='/series/']"), 20, "the series")[0].click()
+            camera.take("series")
             camera.open(f"/desk/{lesson}/5")
             camera.take("desk")
             camera.take("palette", ("a", "make it wobble"))
             camera.open(f"/desk/{lesson}/4")
             camera.take("connections", ("2",), card="breath")
+            camera.open(f"/desk/{fog}/3")
+            camera.take("phrase", ("4",), card="bell")
             camera.open(f"/desk/{lesson}/2")
             camera.take("checkup", ("3",))
             camera.open(f"/practice/{lesson}/4")
             camera.take("practice")
-            camera.open(f"/desk/{large_lesson(application.address)}/1")
+            lens_pictures(camera, lesson)
+            writing_pictures(camera, lesson)
+            edition_pictures(camera, lesson)
+            camera.open(f"/desk/{application.make(WHOLE_HARBOUR)}/1")
             camera.take("forty-modules", ("w",), card="filter")
         finally:
             driver.quit()

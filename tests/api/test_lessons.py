@@ -15,6 +15,9 @@ def foghorn(test: ApiTest) -> Any:
     return test.get(f"/api/lessons/{row['id']}")
 
 
+TARGET = {"target_first": True, "target_note": "Listen."}
+
+
 class LessonTest(ApiTest):
     def test_lesson_with_its_steps_and_instructions(self) -> None:
         lesson = foghorn(self)
@@ -28,8 +31,9 @@ class LessonTest(ApiTest):
         lesson = self.client.post("/api/lessons", json={"title": "Bell"}).json()
         self.assertEqual(len(lesson["steps"]), 1)
         address = f"/api/lessons/{lesson['id']}"
-        change = {"version": lesson["version"], "title": "Ship’s bell", "summary": "A clang."}
-        self.assertEqual(self.client.put(address, json=change).json()["title"], "Ship’s bell")
+        change = {"version": lesson["version"], "title": "Ship’s bell", "summary": "A clang."} | TARGET
+        described = self.client.put(address, json=change).json()
+        self.assertEqual((described["title"], described["target_note"]), ("Ship’s bell", "Listen."))
         self.assert_problem(self.client.put(address, json=change), 409)
         self.assertEqual(self.client.delete(address).status_code, 204)
         self.assert_problem(self.client.get(address), 404)

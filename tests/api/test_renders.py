@@ -13,10 +13,13 @@ from scipy.io import wavfile
 from benchmarks.patches import voice
 from inner_tone.api import studio as studio_module
 from inner_tone.api.studio import Studio, Take
+from inner_tone.core.analysis.loudness import loudness_lufs
 from inner_tone.core.engine.render import render
 from inner_tone.core.errors import RenderStoppedError, TapError
 from inner_tone.core.modules import CATALOGUE
-from inner_tone.demo.foghorn import BLASTS, DISTANT
+from inner_tone.core.patch.edit import edited
+from inner_tone.core.patch.moves import SetValue
+from inner_tone.demo.foghorn import BLASTS, BREATHED, DISTANT
 from tests.support.api import ApiTest
 from tests.support.patches import phrase
 from tests.support.patience import wait_for
@@ -41,25 +44,47 @@ class RenderTest(ApiTest):
 
     def test_measures_and_lenses(self) -> None:
         data = self.render(
-            {"kind": "wave", "tap": "bell.out", "cycles": 2, "held_by": "reed.out"},
-            {"kind": "spectrum", "tap": "bell.out"},
-            {"kind": "wave", "tap": "breath.out", "cycles": 0},
+            {"kind": "wave", "taps": ["bell.out"], "cycles": 2, "held_by": "reed.out"},
+            {"kind": "spectrum", "taps": ["bell.out"]},
+            {"kind": "wave", "taps": ["breath.out"], "cycles": 0},
         ).json()
         self.assertAlmostEqual(data["measures"]["breath.out"]["greatest"], 1.0, places=3)
         wave, spectrum, course = data["lenses"]
-        self.assertAlmostEqual(wave["frequency_hz"], 55.0, places=2)
-        self.assertAlmostEqual(wave["seconds"], 2 / 55.0, places=5)
-        self.assertEqual([one["number"] for one in spectrum["partials"][:4]], [1, 2, 3, 4])
+        self.assertAlmostEqual(wave["x"]["high"], 2 / 55.0, places=5)
+        self.assertEqual([one["text"] for one in spectrum["panels"][0]["marks"][:4]], ["1", "2", "3", "4"])
         self.assertIn("55 Hz (A1)", spectrum["sentence"])
-        self.assertEqual(course["seconds"], data["seconds"])
+        self.assertEqual(course["x"]["high"], data["seconds"])
+
+    def test_what_stands_behind_the_lenses(self) -> None:
+        lens = {"kind": "spectrum", "taps": ["amp.out"]}
+        body = {"patch": PATCH, "phrase": PHRASE, "lenses": [lens]}
+        before = {"legend": "the step before", "patch": BREATHED.to_json(), "phrase": PHRASE}
+        for behind in (before, {"legend": "what goes in", "tap": "amp.in"}):
+            (chart,) = self.client.post("/api/renders", json={**body, "behind": behind}).json()["lenses"]
+            legends = [one["legend"] for one in chart["panels"][0]["traces"]]
+            self.assertEqual(legends, [behind["legend"], "Loudness"])
+            self.assertIn(f"Against {behind['legend']}", chart["difference"])
+
+    def test_muted_module_is_seen_muted(self) -> None:
+        lens = {"kind": "wave", "taps": ["amp.out"]}
+        wish = {"patch": PATCH, "phrase": PHRASE, "lenses": [lens], "listening": {"muted": ["reed"]}}
+        (chart,) = self.client.post("/api/renders", json=wish).json()["lenses"]
+        self.assertIn("Silence", chart["sentence"])
+
+    def test_loudness_of_a_render(self) -> None:
+        key = self.render().json()["key"]
+        done = render(DISTANT, BLASTS)
+        wanted = loudness_lufs(np.stack([done.left, done.right]), done.rate)
+        self.assertAlmostEqual(self.get(f"/api/renders/{key}/loudness")["lufs"], wanted, places=6)
+        self.assert_problem(self.client.get("/api/renders/0000/loudness"), 404)
 
     def test_unknown_tap_and_wrong_patch_are_refused(self) -> None:
-        answer = self.render({"kind": "wave", "tap": "bell.nothing"})
+        answer = self.render({"kind": "wave", "taps": ["bell.nothing"]})
         self.assertEqual((answer.status_code, answer.headers["content-type"]), (422, "application/problem+json"))
         self.assertIn("bell.nothing", answer.json()["detail"])
         wrong = {"modules": [{"id": "a", "type": "violin"}]}
         self.assertEqual(self.render(patch=wrong).json()["problems"][0]["path"], "modules[0].type")
-        self.assertEqual(self.render({"kind": "sonar", "tap": "bell.out"}).status_code, 422)
+        self.assertEqual(self.render({"kind": "sonar", "taps": ["bell.out"]}).status_code, 422)
 
     def test_forgotten_sound_says_so(self) -> None:
         answer = self.client.get("/api/renders/0000/sound")
@@ -96,6 +121,13 @@ class RenderTest(ApiTest):
 
 
 class StudioTest(unittest.TestCase):
+    def test_what_sounds_the_same_is_looked_at_once(self) -> None:
+        studio = Studio()
+        other = edited(DISTANT, [SetValue(module="bell", setting="cutoff", value=800)]).patch
+        first, second = (studio.take(one, BLASTS, {"reed.out", "bell.out"}) for one in (DISTANT, other))
+        self.assertIs(first.sounds["reed.out"], second.sounds["reed.out"])
+        self.assertIsNot(first.sounds["bell.out"], second.sounds["bell.out"])
+
     def test_many_who_ask_for_the_same_cost_one_render(self) -> None:
         studio = Studio()
         with mock.patch.object(studio_module, "render", wraps=render) as counted:
@@ -186,7 +218,7 @@ class TicketTest(ApiTest):
         asking = threading.Thread(target=lambda: answers.append(self.client.post("/api/renders", json=wish)))
         asking.start()
         place = "/api/renders/progress/a-ticket-of-mine"
-        with httpx.Client(base_url=self.application.address) as other:
+        with self.application.client() as other:
             part = wait_for(lambda: other.get(place).json()["part"], 60, "the render")
             self.assertTrue(0.0 < part <= 1.0)
             self.assertEqual(other.delete(place).status_code, 204)

@@ -303,6 +303,21 @@ class CheckupTest(BenchTest):
         self.settle()
 
 
+class VoicesTest(BenchTest):
+    def test_notes_at_once_are_set_at_the_player(self) -> None:
+        self.begin(DISTANT)
+        self.select("player")
+        entry = self.wait(lambda: self.css("section input[aria-label='Notes at once, typed']"), "the voices")
+        entry.send_keys(Keys.CONTROL, "a")
+        entry.send_keys("4", Keys.ENTER)
+        self.wait(lambda: self.patch()["voices"] == 4, "four voices")
+        self.settle()
+        entry.send_keys(Keys.CONTROL, "a")
+        entry.send_keys("99", Keys.ENTER)
+        self.wait(lambda: self.find("//*[@role='alert'][contains(., '1 to 16')]"), "to be told")
+        self.assertEqual(self.patch()["voices"], 4)
+
+
 class BackTest(BenchTest):
     def test_undo_and_redo_across_a_reload(self) -> None:
         self.begin(DISTANT)

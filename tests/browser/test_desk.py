@@ -36,7 +36,7 @@ class ReadingTest(BrowserTest):
 
     def test_lenses_follow_the_selected_card(self) -> None:
         self.open_step(5)
-        self.assertIn("nothing above 1,1", self.sentence("spectrum"))
+        self.assertIn("cut off above 4", self.sentence("spectrum"))
         self.select("reed")
         self.settle()
         self.assertIn("falling 6 dB per octave", self.sentence("spectrum"))

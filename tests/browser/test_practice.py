@@ -50,6 +50,7 @@ class AccessibilityTest(BrowserTest):
     def test_desk_with_a_menu_and_a_list_open(self) -> None:
         self.open_step(5)
         self.button("This step").click()
+        self.wait(lambda: self.css("[role=menuitem]"), "the menu")
         self.assert_accessible()
         self.press(Keys.ESCAPE)
         self.css("[data-lens=wave] button[aria-haspopup=listbox]").click()  # type: ignore[union-attr]

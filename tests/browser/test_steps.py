@@ -2,7 +2,6 @@
 
 import unittest
 
-import httpx
 from selenium.webdriver.common.keys import Keys
 
 from tests.support.browser import BrowserTest
@@ -89,7 +88,7 @@ class StepsTest(BrowserTest):
 class TwoWindowsTest(BrowserTest):
     def change_elsewhere(self, place: int, title: str) -> None:
         """Change a step as another window would."""
-        with httpx.Client(base_url=self.application.address) as client:
+        with self.application.client() as client:
             lesson = client.get(f"/api/lessons/{self.driver.current_url.split('/')[-2]}").json()
             step = lesson["steps"][place - 1]
             body = {"version": step["version"], "content": step["content"] | {"title": title}}

@@ -5,18 +5,29 @@ import subprocess
 import sys
 import tempfile
 import unittest
+import zipfile
 from hashlib import sha256
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from scipy.io import wavfile
+
+from inner_tone.core.lens.recipe import Recipe, charts
+from inner_tone.core.lens.view import SpectrumView
+from inner_tone.core.lesson.lesson import LessonDocument
+from inner_tone.core.lesson.plate import Plate
+from inner_tone.core.lesson.step import StepContent
+from inner_tone.demo.foghorn import BLASTS, DISTANT
+from inner_tone.formats.bundle import bundle_bytes
+from inner_tone.formats.picture import svg
 
 ROOT = Path(__file__).resolve().parents[2]
 PATCH = "docs/examples/foghorn.patch.json"
 PHRASE = "docs/examples/foghorn.phrase.json"
 
 
-class CliTest(unittest.TestCase):
+class CliCase(unittest.TestCase):
     def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
@@ -33,6 +44,8 @@ class CliTest(unittest.TestCase):
         self.assertEqual(done.stderr.count("\n"), 1, done.stderr)
         self.assertIn(saying, done.stderr)
 
+
+class CliTest(CliCase):
     def render(self, name: str, *more: str) -> Path:
         out = self.folder / name
         done = self.run_cli("render", "--patch", PATCH, "--phrase", PHRASE, "--out", str(out), *more)
@@ -110,6 +123,49 @@ class CliTest(unittest.TestCase):
         broken.write_bytes(b"\xff\xfe")
         self.assert_refused("difference", str(broken), PATCH, saying="UTF-8")
         self.assert_refused("sing", saying="invalid choice")
+
+
+class PlateTest(CliCase):
+    def bundle(self, *names: str) -> str:
+        plates = tuple(
+            Plate(
+                id=name,
+                caption="Far out.",
+                recipe=Recipe(view=SpectrumView(taps=("amp.out",)), patch=DISTANT, phrase=BLASTS),
+            )
+            for name in names
+        )
+        path = self.folder / "foghorn.zip"
+        step = StepContent(title="Far", patch=DISTANT, phrase=BLASTS, plates=plates)
+        path.write_bytes(bundle_bytes(LessonDocument(title="Foghorn", steps=(step,))))
+        return str(path)
+
+    def test_plate_is_drawn_again_to_the_same_bytes(self) -> None:
+        bundle = self.bundle("highs")
+        first, second = self.folder / "a.svg", self.folder / "b.svg"
+        for out in (first, second):
+            done = self.run_cli("plate", bundle, "--out", str(out))
+            self.assertEqual((done.returncode, done.stderr), (0, ""))
+        self.assertEqual(first.read_bytes(), second.read_bytes())
+        self.assertEqual(first.read_bytes(), svg(charts(Recipe.model_validate(self.recipe())), "Far out."))
+
+    def recipe(self) -> Any:
+        with zipfile.ZipFile(self.folder / "foghorn.zip") as bundle:
+            return json.loads(bundle.read("lesson.json"))["steps"][0]["plates"][0]["recipe"]
+
+    def test_numbers_and_the_choice_among_several(self) -> None:
+        bundle = self.bundle("highs", "lows")
+        out = self.folder / "numbers.csv"
+        self.assertEqual(self.run_cli("plate", bundle, "--plate", "1/lows", "--out", str(out)).returncode, 0)
+        self.assertIn("partials", out.read_text())
+        self.assert_refused("plate", bundle, "--out", str(out), saying="Possible: 1/highs, 1/lows")
+        self.assert_refused("plate", bundle, "--plate", "2/highs", "--out", str(out), saying="no plate “2/highs”")
+
+    def test_wrong_files_are_refused(self) -> None:
+        self.assert_refused("plate", self.bundle("a"), "--out", "a.gif", saying="does not end in .svg")
+        self.assert_refused("plate", self.bundle(), "--out", "a.svg", saying="no plate in this lesson")
+        self.assert_refused("plate", PATCH, "--out", "a.svg", saying="not a bundle")
+        self.assert_refused("plate", "nowhere.zip", "--out", "a.svg", saying="No such file")
 
 
 if __name__ == "__main__":

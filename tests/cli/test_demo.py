@@ -12,7 +12,8 @@ from pathlib import Path
 
 import httpx
 
-from tests.support.application import ROOT
+from inner_tone.demo.seed import ACCOUNTS, MAREN
+from tests.support.application import ROOT, client_of
 from tests.support.patience import wait_for
 
 
@@ -31,8 +32,11 @@ class DemoTest(unittest.TestCase):
         threading.Thread(target=lambda: lines.extend(iter(demo.stdout.readline, "")), daemon=True).start()  # type: ignore[union-attr]
         self.addCleanup(demo.stdout.close)
         self.addCleanup(demo.kill)
-        said = wait_for(lambda: re.search(r"http://\S+", "".join(lines)), 60, "the demo")
-        return demo, said.group()
+        wait_for(lambda: "Stop it" in "".join(lines), 60, "the demo")
+        self.said = "".join(lines)
+        found = re.search(r"http://\S+", self.said)
+        assert found is not None
+        return demo, found.group()
 
     def server_processes(self) -> list[int]:
         """Return the database servers that run on the test's folder."""
@@ -48,10 +52,20 @@ class DemoTest(unittest.TestCase):
     def test_interrupt_stops_everything(self) -> None:
         for how in (signal.SIGINT, signal.SIGTERM):
             demo, address = self.start()
-            self.assertEqual(httpx.get(address + "api/lessons").json()[0]["title"], "Foghorn")
+            self.assertEqual(client_of(address, MAREN).get("/api/lessons").json()[0]["title"], "Foghorn")
             demo.send_signal(how)
             self.assertEqual(demo.wait(30), 0)
             self.assertEqual(self.server_processes(), [])
+
+    def test_it_says_who_can_sign_in_one_of_each_role(self) -> None:
+        demo, address = self.start()
+        self.assertEqual({one.role for one in ACCOUNTS}, {"educator", "learner"})
+        offered = httpx.get(address + "api/account/session").json()["demo"]
+        self.assertEqual([one["sign_in"] for one in offered], [one.sign_in for one in ACCOUNTS])
+        for one in ACCOUNTS:
+            self.assertIn(f"Sign in as {one.sign_in} with the password “{one.password}”", self.said)
+        demo.send_signal(signal.SIGTERM)
+        demo.wait(30)
 
     def test_database_does_not_run_as_root_and_listens_on_loopback_only(self) -> None:
         demo, _ = self.start()
@@ -65,12 +79,12 @@ class DemoTest(unittest.TestCase):
 
     def test_server_that_a_killed_demo_left_behind_is_taken_over_and_stopped(self) -> None:
         demo, address = self.start()
-        lesson = httpx.post(address + "api/lessons", json={"title": "Kept"}).json()
+        lesson = client_of(address, MAREN).post("/api/lessons", json={"title": "Kept"}).json()
         demo.kill()
         demo.wait()
         self.assertTrue(self.server_processes(), "the killed demo could not stop its server")
         demo, address = self.start()
-        self.assertEqual(httpx.get(f"{address}api/lessons/{lesson['id']}").json()["title"], "Kept")
+        self.assertEqual(client_of(address, MAREN).get(f"/api/lessons/{lesson['id']}").json()["title"], "Kept")
         demo.send_signal(signal.SIGINT)
         self.assertEqual(demo.wait(30), 0)
         self.assertEqual(self.server_processes(), [])

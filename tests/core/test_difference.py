@@ -1,24 +1,23 @@
 """The difference of two patches, said as people say it."""
 
+import random
 import unittest
 from typing import ClassVar
 
-from inner_tone.core.lesson.step import instructions
+from inner_tone.core.lesson.step import told
 from inner_tone.core.patch.difference import difference, opening
-from inner_tone.core.patch.edit import edited
+from inner_tone.core.patch.edit import edited, made
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.moves import ChangeLine, ChangeSection, GroupModules
 from inner_tone.core.patch.validate import read_patch
 from inner_tone.demo import foghorn
-from tests.support.patches import Line, module, patch
+from tests.support.edits import patch_of, random_edits, tried
+from tests.support.moves import PAGE, TABLE, named, page
+from tests.support.patches import Line, module, patch, settled
 
 
 def texts(before: Patch, after: Patch) -> list[str]:
     return [one.text for one in difference(before, after)]
-
-
-def named(name: str, kind: str, label: str, **settings: float | str) -> dict[str, object]:
-    return module(name, kind, **settings) | {"label": label}
 
 
 REED = named("reed", "oscillator", "Reed")
@@ -116,12 +115,25 @@ class MoveTest(unittest.TestCase):
             ("disconnect", "Disconnect Reed from Harbour, left and right."),
         )
 
-    def test_moved_end_is_a_disconnection_and_a_connection(self) -> None:
+    def test_moved_end_and_moved_beginning(self) -> None:
         self.assert_moves(
-            patch([REED, AMP, BELL], [("reed.out", "amp.in")]),
-            patch([REED, AMP, BELL], [("reed.out", "bell.in")]),
+            patch([REED, AMP, BELL], [("reed.out", "amp.in", 0.5)]),
+            patch([REED, AMP, BELL], [("reed.out", "bell.in", 0.5)]),
+            ("move-end", "Move the end of the connection from Reed: from Loudness to Bell."),
+        )
+        self.assert_moves(
+            patch([REED, HUM, AMP], [("reed.out", "amp.in")]),
+            patch([REED, HUM, AMP], [("hum.out", "amp.in")]),
+            ("move-end", "Move the beginning of the connection to Loudness: from Reed to Hum."),
+        )
+
+    def test_two_ways_to_move_are_a_disconnection_and_connections(self) -> None:
+        self.assert_moves(
+            patch([REED, AMP, BELL, HUM], [("reed.out", "amp.in")]),
+            patch([REED, AMP, BELL, HUM], [("reed.out", "bell.in"), ("reed.out", "hum.linear")]),
             ("disconnect", "Disconnect Reed from Loudness."),
             ("connect", "Connect Reed to Bell."),
+            ("connect", "Connect Reed to the linear of Hum."),
         )
 
     def test_set_values_in_their_units(self) -> None:
@@ -148,13 +160,33 @@ class MoveTest(unittest.TestCase):
             patch([REED]), patch([named("reed", "oscillator", "Tongue")]), ("rename", "Rename Reed to Tongue.")
         )
 
-    def test_another_type_under_the_same_id_is_another_module(self) -> None:
+    def test_another_type_in_its_place_replaces_it(self) -> None:
         self.assert_moves(
-            patch([REED]),
-            patch([named("reed", "filter", "Reed")]),
-            ("remove", "Remove Reed."),
-            ("add", "Add a filter named Reed."),
+            patch([REED, OUT], DIRECT),
+            patch([named("reed", "noise", "Rain"), OUT], DIRECT),
+            ("replace", "Replace Reed by noise."),
+            ("rename", "Rename Reed to Rain."),
         )
+
+    def test_duplicate_with_and_without_its_connections(self) -> None:
+        low = named("reed", "oscillator", "Reed", octave=-2)
+        copy = named("reed-2", "oscillator", "Reed 2", octave=-2)
+        both: list[Line] = [*DIRECT, ("reed-2.out", "out.left"), ("reed-2.out", "out.right")]
+        self.assert_moves(
+            patch([low, OUT], DIRECT),
+            patch([low, copy, OUT], both),
+            ("duplicate", "Duplicate Reed: the copy is Reed 2."),
+        )
+        told = "Duplicate Reed without its connections: the copy is Reed 2."
+        self.assert_moves(patch([low, OUT], DIRECT), patch([low, copy, OUT], DIRECT), ("duplicate", told))
+
+    def test_swapped_wave(self) -> None:
+        square = named("reed", "oscillator", "Reed", wave="square")
+        told = "Swap the wave of Reed from saw to square."
+        self.assert_moves(patch([named("reed", "oscillator", "Reed", wave="saw")]), patch([square]), ("set", told))
+
+    def test_voices(self) -> None:
+        self.assert_moves(patch([REED]), patch([REED], voices=4), ("set", "Let 4 notes sound at once."))
 
     def test_modules_in_a_loop_end(self) -> None:
         lines: list[Line] = [("reed.out", "hum.phase"), ("hum.out", "reed.phase"), ("hum.out", "out.left")]
@@ -202,7 +234,7 @@ class OrderTest(unittest.TestCase):
         self.assertTrue(found[-1].startswith("Set"))
 
     def test_demo_lesson_reads_as_it_should(self) -> None:
-        said = [[one.text for one in step] for step in instructions(foghorn.STEPS)]
+        said = [[one.text for one in step.instructions] for step in told(foghorn.STEPS)]
         self.assertEqual(said[1], ["Insert an amplifier named Loudness between Reed and Harbour."])
         self.assertEqual(said[2], ["Let the gate of Keeper steer the level of Loudness by +1."])
         self.assertEqual(said[3][0], "Insert an envelope named Breath between Keeper and Loudness.")
@@ -220,6 +252,49 @@ class OrderTest(unittest.TestCase):
 
     def test_first_patch_starts_from_its_player_and_its_output(self) -> None:
         self.assertEqual(texts(opening(foghorn.BARE), read_patch({"modules": [PLAYER, OUT]})), [])
+
+
+class TableTest(unittest.TestCase):
+    def test_page_of_moves_is_current(self) -> None:
+        self.assertEqual(PAGE.read_text(), page())
+
+    def test_each_move_is_one_instruction_in_every_voice(self) -> None:
+        for move in TABLE:
+            said = difference(move.before, move.after)
+            self.assertEqual(len(said), 1, move.name)
+            self.assertTrue(said[0].text and said[0].brief_text, move.name)
+            self.assertEqual(settled(made(move.before, said[0].edits).patch), settled(move.after), move.name)
+
+    def test_purpose_is_told_where_a_lesson_first_uses_a_type(self) -> None:
+        purposes = [[one.purpose for one in step.instructions if one.purpose] for step in told(foghorn.STEPS)]
+        self.assertEqual([len(step) for step in purposes], [1, 1, 0, 1, 1])
+        self.assertIn("Takes away the partials", purposes[4][0])
+
+
+class RebuildingTest(unittest.TestCase):
+    """An instruction list rebuilds its target exactly."""
+
+    PAIRS = 500
+
+    def pair(self, seed: int) -> tuple[Patch, Patch]:
+        """Return two patches: the second grown out of the first, or another one altogether."""
+        dice = random.Random(seed)
+        before = patch_of(dice.randint(4, 14), seed)
+        after = patch_of(dice.randint(4, 14), seed + self.PAIRS) if dice.random() < 0.2 else before
+        for _ in range(dice.randint(1, 8)):
+            after = tried(after, random_edits(after, dice, 16))
+        return before, after
+
+    def test_five_hundred_pairs(self) -> None:
+        kinds = set()
+        for seed in range(self.PAIRS):
+            before, after = self.pair(seed)
+            said = difference(before, after)
+            kinds |= {one.kind for one in said}
+            rebuilt = made(before, [edit for one in said for edit in one.edits]).patch
+            self.assertEqual(settled(rebuilt), settled(after), f"pair {seed}")
+            self.assertTrue(all(one.edits and one.text and one.brief_text for one in said))
+        self.assertEqual(len(kinds), 12, kinds)
 
 
 if __name__ == "__main__":

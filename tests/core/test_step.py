@@ -11,9 +11,9 @@ from inner_tone.core.lesson.step import (
     duplicate,
     first_step,
     following_step,
-    instructions,
     reordered,
     room_for_another,
+    told,
 )
 from inner_tone.core.patch.model import Module, Patch
 from inner_tone.demo import foghorn
@@ -23,13 +23,13 @@ class StepTest(unittest.TestCase):
     def test_first_step_can_be_built_upon(self) -> None:
         content = checked(first_step())
         self.assertEqual([module.type for module in content.patch.modules], ["player", "output"])
-        self.assertEqual([one.text for one in instructions([content])[0]], ["Set Output’s level to −12 dB."])
+        self.assertEqual([one.text for one in told([content])[0].instructions], ["Set Output’s level to −12 dB."])
 
     def test_following_step_begins_where_the_last_one_ended(self) -> None:
         content = following_step(foghorn.STEPS[3])
         self.assertEqual((content.patch, content.phrase), (foghorn.STEPS[3].patch, foghorn.STEPS[3].phrase))
         self.assertEqual(content.why, "")
-        self.assertEqual(instructions([foghorn.STEPS[3], content])[1], [])
+        self.assertEqual(told([foghorn.STEPS[3], content])[1].instructions, ())
 
     def test_duplicate_can_be_told_from_the_original(self) -> None:
         copy = duplicate(foghorn.STEPS[0])

@@ -4,34 +4,27 @@ import threading
 import unittest
 import uuid
 
-from alembic.autogenerate import compare_metadata
-from alembic.migration import MigrationContext
-from sqlalchemy import Engine, text
+from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
 
-from inner_tone.core.lesson.step import StepContent
+from inner_tone.core.lesson.lesson import LessonDocument
+from inner_tone.core.lesson.sequence import SequenceError
+from inner_tone.core.lesson.step import LessonError, StepContent
+from inner_tone.core.patch.edit import edited
+from inner_tone.core.patch.model import Patch
+from inner_tone.core.patch.moves import SetValue
 from inner_tone.demo import foghorn
-from inner_tone.demo.seed import seed
 from inner_tone.store import lessons, renders
-from inner_tone.store.database import Sessions, migrate, sessions
-from inner_tone.store.lessons import ConflictError, NotFoundError
-from inner_tone.store.models import Base, Lesson, Step
-from tests.support.database import fresh_engine
+from inner_tone.store.errors import ConflictError, NotFoundError
+from inner_tone.store.models import Step
+from tests.support.patches import settled
+from tests.support.store import StoreTest
 
 
-class StoreTest(unittest.TestCase):
-    engine: Engine
-    sessions: Sessions
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        cls.engine = fresh_engine()
-        cls.sessions = sessions(cls.engine)
-        cls.addClassCleanup(cls.engine.dispose)
-
+class LessonStoreTest(StoreTest):
     def setUp(self) -> None:
         with self.sessions.begin() as session:
-            self.lesson = lessons.create_lesson(session, "Foghorn", "", foghorn.STEPS)
+            self.lesson = lessons.create_lesson(session, self.owner.id, foghorn.LESSON)
 
     def titles(self) -> list[str]:
         with self.sessions.begin() as session:
@@ -48,7 +41,7 @@ class StoreTest(unittest.TestCase):
             return [(row.action, row.version) for row in lessons.history_of(session, step_id)][::-1]
 
 
-class StepTest(StoreTest):
+class StepTest(LessonStoreTest):
     def test_content_comes_back_as_it_went(self) -> None:
         with self.sessions.begin() as session:
             kept = [lessons.content_of(step) for step in lessons.steps_of(session, self.lesson.id)]
@@ -118,7 +111,7 @@ class StepTest(StoreTest):
 
     def test_first_step_of_an_empty_lesson(self) -> None:
         with self.sessions.begin() as session:
-            empty = lessons.create_lesson(session, "Empty", "", [])
+            empty = lessons.create_lesson(session, self.owner.id, LessonDocument(title="Empty"))
             added = lessons.add_step(session, empty.id, None)
             self.assertEqual([one.type for one in lessons.content_of(added).patch.modules], ["player", "output"])
 
@@ -150,21 +143,121 @@ class StepTest(StoreTest):
             lessons.order_steps(session, self.lesson.id, 1, wanted)
 
 
-class LessonTest(StoreTest):
+class SequenceTest(LessonStoreTest):
+    """Steps as changes: brought forward, cut in two, joined, put into another order."""
+
+    def patches(self) -> list[Patch]:
+        with self.sessions.begin() as session:
+            return [lessons.content_of(step).patch for step in lessons.steps_of(session, self.lesson.id)]
+
+    def content(self, place: int) -> StepContent:
+        with self.sessions.begin() as session:
+            return lessons.content_of(lessons.steps_of(session, self.lesson.id)[place])
+
+    def with_setting(self, place: int, module: str, setting: str, value: float) -> None:
+        """Change one setting in the patch of a step."""
+        step, old = self.step(place), self.content(place)
+        patch = edited(old.patch, [SetValue(module=module, setting=setting, value=value)]).patch
+        with self.sessions.begin() as session:
+            lessons.change_step(session, step.id, step.version, old.model_copy(update={"patch": patch}))
+
+    def carry(self, place: int) -> list[tuple[uuid.UUID, int]]:
+        with self.sessions.begin() as session:
+            return [(step.id, step.version) for step in lessons.carry(session, self.step(place).id)]
+
+    def test_change_waits_until_it_is_carried_forward(self) -> None:
+        before = self.patches()
+        self.with_setting(1, "reed", "octave", -1)
+        self.assertEqual(self.content(1).built_on, before[1])
+        self.assertEqual(self.patches()[2:], before[2:])
+        states = self.carry(1)
+        self.assertEqual(len(states), 4)
+        self.assertIsNone(self.content(1).built_on)
+        for patch in self.patches()[1:]:
+            self.assertEqual(patch.by_id["reed"].settings["octave"], -1)
+        self.assertEqual([settled(one)[2] for one in self.patches()], [settled(one)[2] for one in before])
+
+    def test_change_that_is_undone_leaves_nothing_to_carry(self) -> None:
+        self.with_setting(1, "reed", "octave", -1)
+        self.with_setting(1, "reed", "octave", -2)
+        self.assertIsNone(self.content(1).built_on)
+        self.with_setting(4, "bell", "cutoff", 800)
+        self.assertIsNone(self.content(4).built_on, "nothing comes after the last step")
+
+    def test_carrying_is_taken_back_as_one_or_not_at_all(self) -> None:
+        before = self.patches()
+        self.with_setting(1, "reed", "octave", -1)
+        states = self.carry(1)
+        with self.sessions.begin() as session:
+            lessons.take_back(session, self.lesson.id, states)
+        self.assertEqual(self.patches()[2:], before[2:])
+        self.assertEqual(self.content(1).built_on, before[1], "the change itself is still there, and waits again")
+        states = self.carry(1)
+        self.with_setting(3, "breath", "attack", 1.0)
+        with self.assertRaises(ConflictError), self.sessions.begin() as session:
+            lessons.take_back(session, self.lesson.id, states)
+        self.assertEqual(self.patches()[2].by_id["reed"].settings["octave"], -1)
+
+    def test_place_changed_in_both_is_to_be_decided_in_the_later_step(self) -> None:
+        self.with_setting(4, "breath", "attack", 0.5)
+        self.with_setting(3, "breath", "attack", 0.1)
+        self.carry(3)
+        (decision,) = self.content(4).decisions
+        told = (decision.words, decision.early, decision.late)
+        self.assertEqual(told, ("the attack of Breath", "100 ms", "500 ms"))
+        self.assertEqual(self.content(4).patch.by_id["breath"].settings["attack"], 0.5)
+        won = edited(self.content(4).patch, decision.edits).patch
+        self.assertEqual(won.by_id["breath"].settings["attack"], 0.1)
+
+    def test_order_makes_each_change_again(self) -> None:
+        with self.sessions.begin() as session:
+            ids = [step.id for step in lessons.steps_of(session, self.lesson.id)]
+            lessons.order_steps(session, self.lesson.id, 1, [ids[0], ids[1], ids[2], ids[4], ids[3]])
+        self.assertEqual(self.titles()[3:], ["A filter that gives it distance", "An envelope that gives it breath"])
+        self.assertNotIn("breath", self.patches()[3].by_id)
+        self.assertEqual(settled(self.patches()[4]), settled(foghorn.DISTANT))
+
+    def test_order_that_cannot_work_names_what_is_missing(self) -> None:
+        with self.sessions.begin() as session:
+            ids = [step.id for step in lessons.steps_of(session, self.lesson.id)]
+            lessons.order_steps(session, self.lesson.id, 1, [ids[0], ids[2], ids[1], *ids[3:]])
+        self.assertEqual(self.content(1).decisions[0].words, "Loudness")
+        self.assertTrue(self.content(1).decisions[0].edits)
+
+    def test_split_and_join(self) -> None:
+        before = self.titles()
+        step = self.step(4)
+        with self.sessions.begin() as session:
+            lessons.split_step(session, step.id, step.version, 1)
+        self.assertEqual(self.titles()[4:], ["Insert a filter named Bell mouth between Reed and Loudness", before[4]])
+        self.assertEqual(self.patches()[4].by_id["bell"].settings, {})
+        with self.sessions.begin() as session:
+            joined = lessons.join_step(session, step.id, step.version)
+        self.assertEqual(len(self.titles()), 5)
+        self.assertEqual(self.patches()[4], foghorn.DISTANT)
+        self.assertEqual(lessons.content_of(joined).why, foghorn.STEPS[4].why)
+        with self.assertRaises(LessonError), self.sessions.begin() as session:
+            lessons.join_step(session, self.step(0).id, 1)
+        for count in (0, 9):
+            with self.assertRaises(SequenceError), self.sessions.begin() as session:
+                lessons.split_step(session, step.id, joined.version, count)
+
+
+class LessonTest(LessonStoreTest):
     def test_shelf_shows_the_latest_change_first(self) -> None:
         with self.sessions.begin() as session:
-            other = lessons.create_lesson(session, "Bell", "", [])
+            other = lessons.create_lesson(session, self.owner.id, LessonDocument(title="Bell"))
         with self.sessions.begin() as session:
             lessons.change_step(session, self.step(0).id, 1, foghorn.STEPS[0])
         with self.sessions.begin() as session:
-            rows = [(row.id, steps) for row, steps in lessons.all_lessons(session)]
+            rows = [(row.id, steps) for row, steps, _ in lessons.lessons_for(session, self.owner)]
         self.assertEqual(rows[:2], [(self.lesson.id, 5), (other.id, 0)])
 
     def test_title_and_summary(self) -> None:
         with self.sessions.begin() as session:
-            lessons.describe_lesson(session, self.lesson.id, 1, "Horn", "New")
+            lessons.describe_lesson(session, self.lesson.id, 1, LessonDocument(title="Horn", target_first=True))
         with self.assertRaises(ConflictError), self.sessions.begin() as session:
-            lessons.describe_lesson(session, self.lesson.id, 1, "Old", "")
+            lessons.describe_lesson(session, self.lesson.id, 1, LessonDocument(title="Old"))
         with self.sessions.begin() as session:
             self.assertEqual(lessons.lesson(session, self.lesson.id).title, "Horn")
 
@@ -178,7 +271,7 @@ class LessonTest(StoreTest):
         self.assertEqual(len(self.titles()), 5)
 
 
-class HistoryTest(StoreTest):
+class HistoryTest(LessonStoreTest):
     def test_history_refuses_every_change(self) -> None:
         for statement in (
             "UPDATE step_history SET action = 'changed'",
@@ -189,7 +282,7 @@ class HistoryTest(StoreTest):
                 connection.execute(text(statement))
 
 
-class RenderTest(StoreTest):
+class RenderTest(LessonStoreTest):
     def test_sound_of_a_saved_step_is_kept(self) -> None:
         key = self.step(4).render_key
         with self.sessions.begin() as session:
@@ -207,28 +300,6 @@ class RenderTest(StoreTest):
         with self.sessions.begin() as session:
             self.assertIsNone(renders.wav_of(session, "key 0"))
             self.assertIsNotNone(renders.wav_of(session, f"key {renders.MOST_KEPT + 4}"))
-
-
-class MigrationTest(unittest.TestCase):
-    def test_migrations_make_what_the_models_say(self) -> None:
-        engine = fresh_engine()
-        with engine.connect() as connection:
-            context = MigrationContext.configure(connection, opts={"compare_type": True})
-            self.assertEqual(compare_metadata(context, Base.metadata), [])
-        engine.dispose()
-
-    def test_migrating_twice_and_at_once_is_harmless(self) -> None:
-        engine = fresh_engine()
-        threads = [threading.Thread(target=migrate, args=(engine,)) for _ in range(3)]
-        for thread in threads:
-            thread.start()
-        for thread in threads:
-            thread.join()
-        seed(sessions(engine))
-        seed(sessions(engine))
-        with sessions(engine).begin() as session:
-            self.assertEqual(session.query(Lesson).count(), 1)
-        engine.dispose()
 
 
 if __name__ == "__main__":

@@ -16,7 +16,7 @@ class ApiTest(unittest.TestCase):
     def setUpClass(cls) -> None:
         cls.application = Application()
         cls.addClassCleanup(cls.application.stop)
-        cls.client = httpx.Client(base_url=cls.application.address, timeout=30)
+        cls.client = cls.application.client()
         cls.addClassCleanup(cls.client.close)
 
     def get(self, path: str) -> Any:

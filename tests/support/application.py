@@ -6,8 +6,15 @@ import sys
 import threading
 from pathlib import Path
 
-from inner_tone.demo.seed import seed
+import httpx
+
+from inner_tone.api.access import COOKIE, TOKEN_HEADER, page_token
+from inner_tone.api.accounts import DemoAccount
+from inner_tone.core.lesson.lesson import LessonDocument
+from inner_tone.demo.seed import MAREN, seed
+from inner_tone.store.accounts import account_called
 from inner_tone.store.database import connect, migrate, sessions
+from inner_tone.store.lessons import create_lesson
 from tests.support.database import fresh_url
 from tests.support.patience import wait_for
 
@@ -44,6 +51,20 @@ class Application:
         said = wait_for(lambda: [line for line in lines if "answers at" in line], 90, "the application")
         self.port = int(said[0].rstrip().rstrip("/").rsplit(":", 1)[1])
 
+    def client(self, who: DemoAccount | None = MAREN) -> httpx.Client:
+        """Return somebody's way to the application, signed in unless it is nobody."""
+        return client_of(self.address, who) if who else httpx.Client(base_url=self.address, timeout=60, verify=False)
+
+    def make(self, document: LessonDocument) -> str:
+        """Make a lesson of the demo's educator; returns its id."""
+        engine = connect(self.database)
+        with sessions(engine).begin() as session:
+            maren = account_called(session, MAREN.sign_in)
+            assert maren is not None
+            lesson = str(create_lesson(session, maren.id, document).id)
+        engine.dispose()
+        return lesson
+
     def kill(self) -> None:
         """End at once, with nothing tidied up."""
         self.end(signal.SIGKILL)
@@ -59,3 +80,20 @@ class Application:
                 if pipe is not None:
                     pipe.close()
             self.process = None
+
+
+def client_of(address: str, who: DemoAccount) -> httpx.Client:
+    """Return a client that is signed in; the account is made if it is not there yet."""
+    wish = {"sign_in": who.sign_in, "password": who.password}
+    account = f"{address.rstrip('/')}/api/account"
+    answer = httpx.post(f"{account}/session", json=wish, timeout=60)
+    if answer.status_code == 401:
+        answer = httpx.post(account, json=wish | {"name": who.name, "role": who.role}, timeout=60)
+    answer.raise_for_status()
+    return client_with(address, answer.cookies[COOKIE])
+
+
+def client_with(address: str, token: str) -> httpx.Client:
+    """Return a client that shows the token of a sign-in, and that of our pages."""
+    headers = {TOKEN_HEADER: page_token(token)}
+    return httpx.Client(base_url=address, cookies={COOKIE: token}, headers=headers, timeout=60, verify=False)

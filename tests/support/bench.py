@@ -4,7 +4,6 @@ import io
 import time
 from typing import Any
 
-import httpx
 import numpy as np
 from scipy.io import wavfile
 from selenium.webdriver.common.action_chains import ActionChains
@@ -43,7 +42,7 @@ class BenchTest(BrowserTest):
 
     def begin(self, patch: Patch, title: str = "A lesson of mine", phrase: Phrase | None = None) -> str:
         """Make a lesson with a patch in its first step and open it at the desk; returns the step's id."""
-        with httpx.Client(base_url=self.application.address, timeout=30) as client:
+        with self.application.client() as client:
             lesson = client.post("/api/lessons", json={"title": title}).json()
             step = lesson["steps"][0]
             content = {**step["content"], "patch": patch.to_json()}
@@ -56,14 +55,17 @@ class BenchTest(BrowserTest):
         self.settle()
         return self.step_id
 
-    def patch(self) -> dict[str, Any]:
-        """Return the patch as the server keeps it."""
+    def kept(self, part: str) -> dict[str, Any]:
+        """Return a part of the step's content as the server keeps it."""
         self.settle()
-        with httpx.Client(base_url=self.application.address) as client:
+        with self.application.client() as client:
             lesson = client.get(f"/api/lessons/{self.lesson_id}").json()
         step = next(one for one in lesson["steps"] if one["id"] == self.step_id)
-        patch: dict[str, Any] = step["content"]["patch"]
-        return patch
+        found: dict[str, Any] = step["content"][part]
+        return found
+
+    def patch(self) -> dict[str, Any]:
+        return self.kept("patch")
 
     def lines(self) -> set[str]:
         return {f"{one['from']}>{one['to']}" for one in self.patch()["connections"]}
@@ -73,7 +75,7 @@ class BenchTest(BrowserTest):
 
     def peak(self) -> float:
         """Return the greatest sample of what the server gives to be heard."""
-        with httpx.Client(base_url=self.application.address) as client:
+        with self.application.client() as client:
             wav = client.get(f"/api/renders/{self.render_key()}/sound").content
         _, samples = wavfile.read(io.BytesIO(wav))
         return float(np.max(np.abs(samples)))

@@ -1,5 +1,6 @@
 """Headless Chromium on the running application, in the words of the people who use it."""
 
+import re
 import tempfile
 import unittest
 from pathlib import Path
@@ -13,10 +14,18 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 
+from inner_tone.api.access import COOKIE
+from inner_tone.api.accounts import DemoAccount
+from inner_tone.demo.seed import MAREN
 from tests.support.application import ROOT, Application
 from tests.support.patience import wait_for
 
 AXE = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
+# The focus moves into an open menu or list as into a dialog, wherever on the page it hangs: neither needs a landmark.
+MENUS_LIKE_DIALOGS = """axe.configure({checks: [{id: 'region', options: {
+  regionMatcher: 'dialog, [role=dialog], [role=alertdialog], svg, [role=menu], [role=listbox]'}}]})"""
+# a render that was given up because another is wanted answers so
+STOPPED = re.compile(r"/api/renders - Failed to load resource: .* 409 ")
 ARGUMENTS = (
     "--headless=new",
     "--no-sandbox",
@@ -44,6 +53,15 @@ def start_chromium(profile: str, width: int = 1280, height: int = 800) -> webdri
     return driver
 
 
+def sign_in_browser(driver: webdriver.Chrome, application: Application, who: DemoAccount) -> None:
+    """Sign a browser in as somebody, without going through the page."""
+    driver.get(application.address + "/api/account/session")
+    driver.delete_all_cookies()
+    with application.client(who) as client:
+        cookie = {"name": COOKIE, "value": client.cookies[COOKIE], "httpOnly": True, "sameSite": "Strict"}
+    driver.add_cookie(cookie)
+
+
 class BrowserTest(unittest.TestCase):
     """A test with an application of its own and a browser that is open on it."""
 
@@ -58,6 +76,7 @@ class BrowserTest(unittest.TestCase):
         cls.addClassCleanup(folder.cleanup)
         cls.driver = start_chromium(str(Path(folder.name) / "profile"))
         cls.addClassCleanup(cls.driver.quit)
+        sign_in_browser(cls.driver, cls.application, MAREN)
 
     def open(self, path: str) -> None:
         self.driver.get(self.application.address + path)
@@ -135,6 +154,7 @@ class BrowserTest(unittest.TestCase):
     def assert_accessible(self) -> None:
         """Let axe look for violations of WCAG 2.2 AA and of good practice."""
         self.driver.execute_script(AXE.read_text())
+        self.driver.execute_script(MENUS_LIKE_DIALOGS)
         result = self.driver.execute_async_script("axe.run(document).then(arguments[0])")
         found = [
             f"{one['id']}: {one['help']}: {[node['html'][:160] for node in one['nodes'][:3]]}"
@@ -145,4 +165,4 @@ class BrowserTest(unittest.TestCase):
     def assert_no_errors_logged(self) -> None:
         entries = self.driver.get_log("browser")  # type: ignore[no-untyped-call]
         logged = [entry["message"] for entry in entries if entry["level"] == "SEVERE"]
-        self.assertEqual(logged, [])
+        self.assertEqual([one for one in logged if not STOPPED.search(one)], [])

@@ -45,6 +45,16 @@ def patch(modules: Sequence[dict[str, Any]], lines: Sequence[Line] = (), voices:
     return read_patch({"voices": voices, "modules": list(modules), "connections": [line(*one) for one in lines]})
 
 
+def settled(patch: Patch) -> tuple[Any, ...]:
+    """Return all that a patch is, in one way of writing; the order of its parts and how it is drawn do not count."""
+    return (
+        patch.voices,
+        {module.id: (module.type, module.title, module.all_settings) for module in patch.modules},
+        {line.ends: line for line in patch.connections},
+        {section.id: (section.label, set(section.modules)) for section in patch.sections},
+    )
+
+
 def phrase(*notes: tuple[float, float, float], beats: float = 4.0, tempo: float = 60.0, **more: Any) -> Phrase:
     """Return a phrase of notes (start, length, pitch); at the tempo of 60 a beat is a second."""
     data = [{"start": start, "length": length, "pitch": pitch} for start, length, pitch in notes]

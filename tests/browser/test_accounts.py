@@ -1,0 +1,102 @@
+"""Signing in and out, making an account, and what each role finds."""
+
+import unittest
+
+from selenium.webdriver.common.keys import Keys
+
+from inner_tone.api.accounts import DemoAccount
+from inner_tone.demo.seed import JONAS, MAREN
+from tests.support.browser import BrowserTest, sign_in_browser
+
+HAUKE = DemoAccount(sign_in="hauke", name="Hauke Petersen", role="educator", password="a long password")
+
+
+class AccountTest(BrowserTest):
+    def setUp(self) -> None:
+        self.driver.delete_all_cookies()
+
+    def entry(self, label: str) -> None:
+        """Put the focus into a field."""
+        path = f"//label[span[normalize-space()='{label}']]/input"
+        field = self.wait(lambda: self.find(path), f"the field {label}")
+        field.click()
+
+    def enter(self, label: str, text: str) -> None:
+        self.entry(label)
+        self.press(Keys.CONTROL, "a")
+        self.press(text)
+
+    def test_sign_in_leads_to_where_one_wanted_to_be(self) -> None:
+        self.open("/account")
+        self.wait(lambda: self.find("//h2[.='Sign in']"), "the sign-in")
+        self.assert_accessible()
+        self.enter("Sign-in name", "maren")
+        self.enter("Password", "not this one")
+        self.press(Keys.ENTER)
+        told = self.wait(lambda: self.css("[role=alert]"), "to be told")
+        self.assertIn("name or the password is wrong", told.text)
+        self.enter("Password", MAREN.password)
+        self.press(Keys.ENTER)
+        self.wait(lambda: self.find("//h1[.='Maren Holt']"), "the account")
+        self.assert_accessible()
+
+    def test_account_is_made_signed_out_everywhere_and_signed_in_again(self) -> None:
+        self.open("/shelf")
+        self.button("Make an account").click()
+        self.enter("Sign-in name", "antje")
+        self.enter("Your name, as others see it", "Antje Reimers")
+        self.enter("Password", "short")
+        self.press(Keys.ENTER)
+        self.assertIn("at least 10", self.text_of("[role=alert]"))
+        self.assert_accessible()
+        self.enter("Password", "a harbour at night")
+        self.press(Keys.ENTER)
+        self.wait(lambda: self.find("//a[.='Antje Reimers']"), "her name")
+        self.wait(lambda: self.find("//h2/a[text()='Foghorn']"), "what is published")
+        self.assertFalse(self.find("//a[text()='Open at the desk']"), "a learner has no desk")
+        self.assert_accessible()
+        self.open("/account")
+        self.button("Sign out everywhere").click()
+        self.wait(lambda: self.find("//h2[.='Sign in']"), "to be signed out")
+        self.enter("Sign-in name", "Antje")
+        self.enter("Password", "a harbour at night")
+        self.press(Keys.ENTER)
+        self.wait(lambda: self.find("//h1[.='Antje Reimers']"), "the account again")
+
+    def test_demo_offers_its_accounts(self) -> None:
+        self.open("/shelf")
+        self.wait(lambda: self.find("//h2[.='Sign in']"), "the sign-in")
+        self.assertFalse(self.css("section[aria-label*='demo']"), "only the demo offers them")
+
+    def test_sign_in_that_ends_while_one_writes_loses_nothing(self) -> None:
+        sign_in_browser(self.driver, self.application, HAUKE)
+        with self.application.client(HAUKE) as client:
+            lesson = client.post("/api/lessons", json={"title": "Gulls", "template": "tone"}).json()
+        self.open(f"/desk/{lesson['id']}/1")
+        self.settle()
+        with self.application.client(HAUKE) as client:
+            client.delete("/api/account/sessions")
+        title = self.css("h1 textarea")
+        assert title is not None
+        title.send_keys(Keys.CONTROL, "a")
+        title.send_keys("Gulls at dawn")
+        self.wait(lambda: self.find("//h2[.='Sign in']"), "to be asked to sign in")
+        self.enter("Sign-in name", "hauke")
+        self.enter("Password", HAUKE.password)
+        self.press(Keys.ENTER)
+        self.wait(lambda: self.css("[data-keeping=kept]"), "everything kept")
+        with self.application.client(HAUKE) as client:
+            kept = client.get(f"/api/lessons/{lesson['id']}").json()
+        self.assertEqual(kept["steps"][0]["content"]["title"], "Gulls at dawn")
+
+    def test_learner_at_the_desk_of_somebody_else_is_told(self) -> None:
+        with self.application.client(MAREN) as client:
+            lesson = client.get("/api/lessons").json()[0]
+        sign_in_browser(self.driver, self.application, JONAS)
+        self.open(f"/desk/{lesson['id']}/1")
+        self.wait(lambda: "no such lesson" in self.text_of("main [role=alert]"), "to be told")
+        self.assert_accessible()
+
+
+if __name__ == "__main__":
+    unittest.main()

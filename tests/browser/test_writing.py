@@ -1,0 +1,166 @@
+"""Writing a lesson: captured on the bench, changed early, decided, cut in two, joined and put into another order."""
+
+import unittest
+
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
+
+from inner_tone.core.lesson.step import first_step
+from tests.support.writing import WritingTest
+
+
+class CaptureTest(WritingTest):
+    def test_building_is_writing(self) -> None:
+        self.begin(first_step().patch)
+        self.button("Capture").click()
+        self.add("oscillator")
+        self.settle()
+        self.wait(self.moves, "what was done")
+        self.body().send_keys("f")
+        self.wait(lambda: self.css("[aria-current=step][aria-label^='Step 2:']"), "the second step")
+        self.settle()
+        self.assertEqual(self.moves(), [])
+        self.select("oscillator")
+        self.add("filter")
+        self.settle()
+        self.wait(lambda: any("filter" in one.lower() for one in self.moves()), "the filter")
+        self.body().send_keys("f")
+        self.wait(lambda: self.css("[aria-current=step][aria-label^='Step 3:']"), "the third step")
+        self.go(1)
+        self.assertRegex(self.title(), "^(Add|Insert) an Oscillator")
+        self.go(2)
+        self.assertIn("Filter", self.title())
+        self.assert_accessible()
+        self.assert_no_errors_logged()
+
+
+class ChangingTest(WritingTest):
+    def test_early_change_is_carried_forward_decided_and_taken_back(self) -> None:
+        self.open_foghorn(5)
+        self.nudge("breath", "attack", Keys.PAGE_UP)
+        later = self.value("attack")
+        self.go(4)
+        self.nudge("breath", "attack", Keys.PAGE_DOWN)
+        earlier = self.value("attack")
+        self.wait(lambda: self.css("[data-carry]"), "the offer")
+        self.assert_accessible()
+        self.button("Carry it forward").click()
+        self.notice("The change is in 1 later step now")
+        self.wait(lambda: not self.css("[data-carry]"), "the offer to go")
+        self.go(5)
+        self.assertIn("the attack of Breath", self.text_of("[data-decisions]"))
+        self.assert_accessible()
+        self.select("breath")
+        self.assertAlmostEqual(self.value("attack"), later)
+        self.find("//button[starts-with(., 'From the earlier step')]").click()  # type: ignore[union-attr]
+        self.wait(lambda: not self.css("[data-decisions]"), "the decision")
+        self.wait(lambda: abs(self.value("attack") - earlier) < 1e-6, "the earlier value")
+        self.settle()
+
+    def test_change_without_a_conflict_can_be_taken_back_as_one(self) -> None:
+        self.open_foghorn(2)
+        self.select("reed")
+        self.find("//*[@role='radio'][normalize-space()='triangle']").click()  # type: ignore[union-attr]
+        self.wait(lambda: self.css("[data-carry]"), "the offer")
+        self.button("Carry it forward").click()
+        self.notice("The change is in 3 later steps now")
+        self.button("Take it back").click()
+        self.wait(lambda: self.css("[data-carry]"), "the offer again")
+        self.go(3)
+        self.select("reed")
+        checked = self.wait(lambda: self.find("//*[@role='radio'][@aria-checked='true'][.='saw']"), "the saw")
+        self.assertTrue(checked)
+        self.go(2)
+        self.select("reed")
+        self.wait(lambda: self.find("//*[@role='radio'][@aria-checked='true'][.='triangle']"), "the triangle")
+        self.find("//*[@role='radio'][normalize-space()='saw']").click()  # type: ignore[union-attr]
+        self.wait(lambda: not self.css("[data-carry]"), "nothing to carry")
+        self.settle()
+
+    def test_split_and_join(self) -> None:
+        self.open_foghorn(3)
+        self.go(5)
+        count = self.steps()
+        first = self.moves()[0]
+        self.button("Split the step before instruction 2").click()
+        self.wait(lambda: self.steps() == count + 1, "one more step")
+        self.settle()
+        self.assertEqual(self.moves(), [first])
+        self.go(6)
+        self.assertNotIn(first, self.moves())
+        self.menu("Join with the step before")
+        self.wait(lambda: self.steps() == count, "one step less")
+        self.settle()
+        self.wait(lambda: first in self.moves(), "both together")
+
+    def test_order_that_cannot_work_is_named_on_the_step(self) -> None:
+        self.open_foghorn(3)
+        self.menu("Move earlier")
+        self.wait(lambda: self.css("[aria-current=step][aria-label^='Step 2: A gate']"), "the other place")
+        told = self.text_of("[data-decisions]")
+        self.assertIn("Loudness is added only in step", told)
+        self.menu("Move later")
+        self.wait(lambda: self.css("[aria-current=step][aria-label^='Step 3: A gate']"), "the old place")
+
+    def test_detour_is_built_shown_beside_the_step_and_never_carried_on(self) -> None:
+        lesson = self.open_foghorn(4)
+        self.button("Branch off here").click()
+        name = self.wait(lambda: self.css("[data-detour] input"), "the detour")
+        name.send_keys(Keys.CONTROL, "a")
+        name.send_keys("Far too slow")
+        self.nudge("breath", "attack", Keys.PAGE_UP)
+        slow = self.value("attack")
+        self.wait(lambda: "attack to" in self.text_of("[data-detour]"), "what differs")
+        self.assert_accessible()
+        self.button("Back to the step").click()
+        self.settle()
+        self.select("breath")
+        self.assertAlmostEqual(self.value("attack"), 0.35, places=3)
+        self.select("amp")
+        self.button("Show and hear").click()
+        self.wait(lambda: "Against Far too slow" in self.sentence("spectrum"), "the detour behind the lenses")
+        self.assertTrue(self.find("//section[@aria-label='Playing']//button[text()='Far too slow']"))
+        self.go(5)
+        self.select("breath")
+        self.assertNotAlmostEqual(self.value("attack"), slow)
+        self.open(f"/practice/{lesson}/4")
+        self.settle()
+        self.assertIn("Far too slow", self.text_of("[data-detour]"))
+        self.assert_accessible()
+        self.assert_no_errors_logged()
+
+    def test_live_fields_follow_the_patch(self) -> None:
+        self.open_foghorn(5)
+        self.wait(lambda: "cutoff of 420 Hz the partials" in self.text_of("article .prose"), "the value in the text")
+        self.nudge("bell", "cutoff", Keys.PAGE_UP)
+        self.wait(lambda: "of 838 Hz the partials" in self.text_of("article .prose"), "the new value in the text")
+        self.button("Write: Listen for").click()
+        area = self.wait(lambda: self.css("textarea[aria-label='Listen for']"), "the text")
+        area.send_keys(Keys.CONTROL, "a")
+        area.send_keys("At {the measured pitch of Reed}, {the taste of Reed}. ")
+        offered = Select(self.driver.find_element(By.CSS_SELECTOR, "select[aria-label='Put in a live field']"))
+        offered.select_by_visible_text("the tempo")
+        self.wait(lambda: "55 Hz (A1)" in self.text_of("[aria-label='Preview: Listen for']"), "what was measured")
+        preview = self.text_of("[aria-label='Preview: Listen for']")
+        self.assertIn("{the taste of Reed}", preview, "what means nothing stays, and is marked")
+        self.assertIn("96 beats a minute", preview)
+        self.assert_accessible()
+        self.body().click()
+        self.settle()
+        self.assert_no_errors_logged()
+
+    def test_three_voices(self) -> None:
+        self.open_foghorn(1)
+        plain = self.moves()
+        self.button("brief").click()
+        self.wait(lambda: self.moves() != plain, "brief instructions")
+        self.assertTrue(self.moves()[0].startswith("+ Reed"), self.moves())
+        self.button("explained").click()
+        self.wait(lambda: "Oscillator:" in self.text_of("article ol"), "what an oscillator is")
+        self.button("plain").click()
+        self.wait(lambda: self.moves() == plain, "plain ones")
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,31 @@
+"""A database of its own for a class of tests, with an educator in it."""
+
+import unittest
+
+from sqlalchemy import Engine
+
+from inner_tone.store.accounts import EDUCATOR, create_account
+from inner_tone.store.database import Sessions, sessions
+from inner_tone.store.models import Account
+from tests.support.database import fresh_engine
+
+PASSWORD = "seven grey gulls"
+
+
+class StoreTest(unittest.TestCase):
+    engine: Engine
+    sessions: Sessions
+    owner: Account
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.engine = fresh_engine()
+        cls.sessions = sessions(cls.engine)
+        cls.addClassCleanup(cls.engine.dispose)
+        cls.owner = cls.account("imke")
+
+    @classmethod
+    def account(cls, sign_in: str, role: str = EDUCATOR) -> Account:
+        """Make an account."""
+        with cls.sessions.begin() as session:
+            return create_account(session, sign_in, sign_in.title(), role, PASSWORD)
