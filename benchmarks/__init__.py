@@ -1,5 +1,13 @@
 """What costs what: measured beside each other in one run, never inside a test."""
 
-from benchmarks import checkup, costs, edit, fused, voice
+from benchmarks import checkup, costs, edit, fused, lens, voice, writing
 
-BENCHMARKS = {"fused": fused.main, "costs": costs.main, "voice": voice.main, "checkup": checkup.main, "edit": edit.main}
+BENCHMARKS = {
+    "fused": fused.main,
+    "costs": costs.main,
+    "voice": voice.main,
+    "checkup": checkup.main,
+    "edit": edit.main,
+    "lens": lens.main,
+    "writing": writing.main,
+}

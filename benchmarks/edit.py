@@ -3,16 +3,18 @@
 import statistics
 import tempfile
 
-import httpx
 from selenium import webdriver
 
+from inner_tone.core.lesson.lesson import LessonDocument
+from inner_tone.core.lesson.step import StepContent
+from inner_tone.demo.seed import MAREN
 from tests.support.application import Application
-from tests.support.browser import start_chromium
+from tests.support.browser import sign_in_browser, start_chromium
 from tests.support.edits import patch_of
 from tests.support.figures import record
 from tests.support.patience import wait_for
 
-CHANGES = 15
+CHANGES = 45
 
 # one key on the cutoff's ruler; done when both lenses are drawn and, for the sound, when it has been fetched
 CHANGE = """
@@ -54,6 +56,7 @@ def main() -> None:
     try:
         with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
             driver = start_chromium(profile)
+            sign_in_browser(driver, application, MAREN)
             try:
                 driver.set_script_timeout(20)
                 pictures, sounds = measured(application, driver)
@@ -89,12 +92,9 @@ def measured(application: Application, driver: webdriver.Chrome) -> tuple[list[f
 
 def laid_out(application: Application, driver: webdriver.Chrome) -> list[float]:
     """Return the times in ms from a key to the map that it has changed: duplicating a module, and taking it back."""
-    with httpx.Client(base_url=application.address) as client:
-        lesson = client.post("/api/lessons", json={"title": "Forty"}).json()
-        step = lesson["steps"][0]
-        content = {**step["content"], "patch": patch_of(40, 3).to_json()}
-        client.put(f"/api/steps/{step['id']}", json={"version": step["version"], "content": content})
-    driver.get(f"{application.address}/desk/{lesson['id']}/1")
+    forty = LessonDocument(title="Forty", steps=(StepContent(title="Forty", patch=patch_of(40, 3)),))
+    lesson = application.make(forty)
+    driver.get(f"{application.address}/desk/{lesson}/1")
     wait_for(lambda: driver.find_elements("css selector", READY), 60, "the lenses")
     driver.find_elements("css selector", "[data-card]")[5].click()
     keys = [("d", False), ("z", True)] * CHANGES
