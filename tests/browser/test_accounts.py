@@ -17,9 +17,7 @@ class AccountTest(BrowserTest):
 
     def entry(self, label: str) -> None:
         """Put the focus into a field."""
-        path = f"//label[span[normalize-space()='{label}']]/input"
-        field = self.wait(lambda: self.find(path), f"the field {label}")
-        field.click()
+        self.click(f"//label[span[normalize-space()='{label}']]/input")
 
     def enter(self, label: str, text: str) -> None:
         self.entry(label)
@@ -42,7 +40,7 @@ class AccountTest(BrowserTest):
 
     def test_account_is_made_signed_out_everywhere_and_signed_in_again(self) -> None:
         self.open("/shelf")
-        self.button("Make an account").click()
+        self.push("Make an account")
         self.enter("Sign-in name", "antje")
         self.enter("Your name, as others see it", "Antje Reimers")
         self.enter("Password", "short")
@@ -56,7 +54,7 @@ class AccountTest(BrowserTest):
         self.assertFalse(self.find("//a[text()='Open at the desk']"), "a learner has no desk")
         self.assert_accessible()
         self.open("/account")
-        self.button("Sign out everywhere").click()
+        self.push("Sign out everywhere")
         self.wait(lambda: self.find("//h2[.='Sign in']"), "to be signed out")
         self.enter("Sign-in name", "Antje")
         self.enter("Password", "a harbour at night")

@@ -71,9 +71,9 @@ class BuildingTest(BenchTest):
         def add(title: str, module: str) -> None:
             nonlocal actions
             actions += 2
-            self.button("Add…").click()
+            self.push("Add…")
             path = f"//*[@role='option'][.//span[normalize-space()='{title}']]"
-            self.wait(lambda: self.find(path), f"the offer {title}").click()
+            self.click(path)
             self.card(module)
 
         for title, module in (
@@ -87,7 +87,7 @@ class BuildingTest(BenchTest):
         ):
             add(title, module)
         actions += 1
-        self.card("filter").click()
+        self.click("[data-card=filter]")
         add("Envelope", "envelope-2")
         self.assertEqual(self.lines(), VOICE)
         self.assertLess(actions, 30)
@@ -121,7 +121,7 @@ class MovesTest(BenchTest):
         self.assertEqual(line["depth"], 24)
 
     def test_connecting_by_dragging_from_card_to_card(self) -> None:
-        self.card("breath").click()
+        self.click("[data-card=breath]")
         grip = self.wait(lambda: self.css("[data-grip-of=breath]"), "the grip")
         ActionChains(self.driver).click_and_hold(grip).move_to_element(self.card("bell")).release().perform()
         self.wait(lambda: self.css("[role=option][data-focus]"), "the offers")
@@ -174,7 +174,7 @@ class MovesTest(BenchTest):
         self.foot("checkup")
         self.assertIn("The checkup waits", self.text_of("#foot"))
         self.assertFalse(self.css("[data-finding-mark]"), "the lesson is not silent")
-        self.button("Hear everything").click()
+        self.push("Hear everything")
         self.wait(lambda: self.render_key() == before, "all of it again")
         self.assertEqual(self.patch(), patch)
 
@@ -207,7 +207,7 @@ class MovesTest(BenchTest):
 
     def test_inspector_adds_a_source_and_changes_it(self) -> None:
         self.select("bell")
-        self.button("Connect something to cutoff").click()
+        self.push("Connect something to cutoff")
         self.wait(lambda: self.css("[role=option][data-focus]"), "the offers")
         self.press("breath", Keys.ENTER)
         self.wait(lambda: "breath.out>bell.cutoff" in self.lines(), "the source")
@@ -216,7 +216,7 @@ class MovesTest(BenchTest):
         entry.send_keys(Keys.CONTROL, "a")
         entry.send_keys("1 oct", Keys.ENTER)
         self.wait(lambda: self.depth("bell.cutoff") == 12, "an octave in semitones")
-        self.css("[aria-label='Breath to cutoff is on']").click()  # type: ignore[union-attr]
+        self.click("[aria-label='Breath to cutoff is on']")
         self.wait(lambda: self.line("bell.cutoff")["off"], "switched off")
 
     def line(self, target: str) -> dict[str, Any]:
@@ -249,10 +249,10 @@ class MovesTest(BenchTest):
         self.wait(lambda: len(self.all_css("tr[data-row]")) == 2, "two rows")
         field.send_keys(Keys.CONTROL, "a")
         field.send_keys(Keys.BACKSPACE)
-        self.find("//th/button[starts-with(normalize-space(), 'From')]").click()  # type: ignore[union-attr]
+        self.click("//th/button[starts-with(normalize-space(), 'From')]")
         names = [one.text for one in self.all_css("tr[data-row] td:first-child")]
         self.assertEqual(names, sorted(names))
-        self.find("//tr[@data-row='reed.out>bell.in']//button").click()  # type: ignore[union-attr]
+        self.click("//tr[@data-row='reed.out>bell.in']//button")
         self.wait(lambda: self.css("[data-line='reed.out>bell.in@1'][data-selected=true]"), "the line on the map")
         entry = self.css("tr[data-row='reed.out>bell.in'] input[aria-label^=Depth]")
         assert entry is not None
@@ -276,7 +276,7 @@ class MovesTest(BenchTest):
         self.assert_accessible()
         self.press("Lungs", Keys.ENTER)
         self.wait(lambda: "Lungs" in self.text_of("[data-card=breath]"), "the section on the card")
-        self.button("Do…").click()
+        self.push("Do…")
         self.wait(lambda: self.css("[role=menuitem]"), "the menu")
         self.assert_accessible()
         self.press(Keys.ESCAPE)
@@ -295,7 +295,7 @@ class CheckupTest(BenchTest):
         finding = self.wait(lambda: self.css("[data-finding=no-sound]"), "the finding")
         self.assertIn("its level is 0, and nothing drives it", finding.text)
         self.assert_accessible()
-        finding.find_element("xpath", ".//button[contains(., 'drive its level')]").click()
+        self.click("//*[@data-finding='no-sound']//button[contains(., 'drive its level')]")
         self.wait(lambda: not self.css("[data-finding=no-sound]"), "the finding gone")
         self.wait(lambda: "silent" not in self.name_of("amp"), "sound")
         self.chord(Keys.CONTROL, "z")

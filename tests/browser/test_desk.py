@@ -11,7 +11,7 @@ from tests.support.browser import BrowserTest
 class ReadingTest(BrowserTest):
     def test_from_the_shelf_through_all_steps(self) -> None:
         self.open("/shelf")
-        self.button("Open at the desk").click()
+        self.push("Open at the desk")
         titles = []
         for place in range(1, 6):
             self.wait(lambda place=place: self.css(f"[aria-current=step][aria-label^='Step {place}']"), f"step {place}")
@@ -21,7 +21,7 @@ class ReadingTest(BrowserTest):
             self.assertTrue(self.css("article ol li"), "there are instructions")
             self.assertTrue(self.sentence("wave") and self.sentence("spectrum"))
             if place < 5:
-                self.css(f"nav[aria-label=Steps] li:nth-child({place + 1}) a").click()  # type: ignore[union-attr]
+                self.click(f"nav[aria-label=Steps] li:nth-child({place + 1}) a")
         self.assertEqual(titles[0], "A reed that never stops")
         self.assertEqual(titles[4], "A filter that gives it distance")
         self.assert_no_errors_logged()
@@ -75,7 +75,7 @@ class PlayingTest(BrowserTest):
         self.press(" ")
         self.wait(lambda: self.position() > 0.5, "the sound to advance")
         before = self.render_key()
-        self.driver.execute_script("arguments[0].focus()", self.slider("cutoff"))
+        self.hold("cutoff")
         self.press(Keys.PAGE_UP)
         self.wait(lambda: self.render_key() != before, "another sound")
         self.assertTrue(self.css("[data-playing=true]"))
@@ -165,7 +165,7 @@ class ChangingTest(BrowserTest):
 
     def test_text_is_written_in_markdown_and_kept(self) -> None:
         self.open_step(2)
-        self.button("Write: Why").click()
+        self.push("Write: Why")
         area = self.css("textarea[aria-label=Why]")
         assert area is not None
         area.send_keys(Keys.CONTROL, "a")

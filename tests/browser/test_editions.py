@@ -30,7 +30,7 @@ class EditionTest(WritingTest):
         if reason is not None:
             self.assertFalse(self.button("Publish all the same").is_enabled())
             self.write("Why it is right as it is", reason)
-        self.wait(lambda: self.css("[role=dialog] button[type=submit]:enabled"), "to be let").click()
+        self.click("[role=dialog] button[type=submit]:enabled")
         self.notice("is published")
 
     def test_learner_stays_in_the_edition_that_they_began(self) -> None:
@@ -47,7 +47,7 @@ class EditionTest(WritingTest):
         sign_in_browser(self.driver, self.application, JONAS)
         self.open(f"/practice/{lesson}")
         self.settle()
-        self.button("Next step").click()
+        self.push("Next step")
         self.wait(lambda: self.find("//span[.='Step 2 of 5']"), "step 2")
         self.open("/shelf")
         self.notice("You are at step 2")
@@ -66,7 +66,7 @@ class EditionTest(WritingTest):
         self.assertEqual(self.value("cutoff"), 420)
         self.assertIn("You are in edition 1", self.text_of("[data-edition]"))
         self.assert_accessible()
-        self.button("Move on to edition 2").click()
+        self.push("Move on to edition 2")
         self.wait(lambda: self.find("//span[contains(., 'edition 2')]"), "the second edition")
         self.go_in_practice(5)
         self.assertEqual(self.text_of("h1"), "Farther out")
@@ -93,9 +93,9 @@ class EditionTest(WritingTest):
         reason = self.find("//label[span='Why it is right as it is']/textarea")
         assert reason is not None
         self.assertIn("on purpose", str(reason.get_attribute("value")), "the reason of the last edition is offered")
-        self.button("Publish all the same").click()
+        self.push("Publish all the same")
         self.notice("Edition 2 is published")
-        self.button("All editions").click()
+        self.push("All editions")
         self.wait(lambda: self.css("[data-revision]"), "what differs")
         self.assert_accessible()
         said = self.text_of("[data-revision]")
@@ -104,7 +104,7 @@ class EditionTest(WritingTest):
         self.press(Keys.ESCAPE)
 
     def go_in_practice(self, step: int) -> None:
-        self.wait(lambda: self.css(f"nav[aria-label=Steps] a[aria-label^='Step {step}:']"), f"step {step}").click()
+        self.click(f"nav[aria-label=Steps] a[aria-label^='Step {step}:']")
         self.settle()
 
     def test_short_edition_and_the_target_first(self) -> None:
@@ -112,12 +112,11 @@ class EditionTest(WritingTest):
         self.open(f"/desk/{lesson}/1")
         self.settle()
         self.lesson_menu("About the lesson…")
-        self.button("Open with the target").click()
+        self.push("Open with the target")
         self.write("What to say there (Markdown)", "It ends at {the cutoff of Bronze}.")
         self.assert_accessible()
-        self.button("Keep").click()
-        aim = self.wait(lambda: self.css("a[aria-label^='The aim']"), "the aim")
-        aim.click()
+        self.push("Keep")
+        self.click("a[aria-label^='The aim']")
         self.wait(lambda: "It ends at 300 Hz." in self.text_of("article"), "what is said of the target")
         self.settle()
         self.assertTrue(self.css("[data-card=reverb]"), "the patch of the last step")
@@ -126,11 +125,11 @@ class EditionTest(WritingTest):
         sign_in_browser(self.driver, self.application, JONAS)
         self.open(f"/practice/{lesson}")
         self.wait(lambda: "Where we are heading" in self.text_of("article"), "the target first")
-        self.button("Begin").click()
+        self.push("Begin")
         self.wait(lambda: self.find("//span[.='Step 1 of 4']"), "the first step")
-        self.button("Follow the short edition").click()
+        self.push("Follow the short edition")
         self.wait(lambda: self.find("//span[.='Step 1 of 3']"), "the short edition")
-        self.button("Next step").click()
+        self.push("Next step")
         self.wait(lambda: self.text_of("h1") == "Bronze drinks the highs first", "the step behind the extra one")
         self.settle()
         said = " ".join(one.text for one in self.all_css("article ol li"))
@@ -146,8 +145,8 @@ class TwoEducatorsTest(WritingTest):
         with self.application.client(WIEBKE):
             pass  # she has an account now
         self.write("Sign-in name of another educator", "wiebke")
-        self.find("//form//*[@role='radio'][.='for writing too']").click()  # type: ignore[union-attr]
-        self.button("Share it").click()
+        self.click("//form//*[@role='radio'][.='for writing too']")
+        self.push("Share it")
         self.notice("Wiebke Janssen")
         self.assert_accessible()
         self.press(Keys.ESCAPE)
@@ -174,10 +173,10 @@ class TwoEducatorsTest(WritingTest):
                 self.nudge("amp", "level", Keys.PAGE_UP)
                 type(self).driver = hers
                 self.select("amp")
-                self.driver.execute_script("arguments[0].focus()", self.slider("level"))
+                self.hold("level")
                 self.press(Keys.PAGE_DOWN)
                 self.wait(lambda: self.css("[role=alertdialog]"), "the conflict")
-                self.button("Keep mine as a new step").click()
+                self.push("Keep mine as a new step")
                 self.wait(lambda: self.css("[aria-current=step][aria-label*='(my version)']"), "her version")
                 self.settle()
             finally:

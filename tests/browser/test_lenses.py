@@ -24,10 +24,8 @@ class LensTest(BrowserTest):
 
     def pick(self, label: str, word: str) -> None:
         """Open a list or a menu and choose."""
-        opener = self.wait(lambda: self.css(f"button[aria-label^='{label}']"), label)
-        opener.click()
-        path = f"//*[@role='option' or @role='menuitem'][normalize-space()='{word}']"
-        self.wait(lambda: self.find(path), word).click()
+        self.click(f"button[aria-label^='{label}']")
+        self.click(f"//*[@role='option' or @role='menuitem'][normalize-space()='{word}']")
 
     def cursor_reads(self, lens: str, steps: int) -> str:
         cursor = self.wait(lambda: self.css(f"[data-lens={lens}] [role=slider]"), "the cursor")
@@ -81,11 +79,11 @@ class PlateTest(LensTest):
         self.settle()
 
         self.select("bell")
-        self.driver.execute_script("arguments[0].focus()", self.slider("cutoff"))
+        self.hold("cutoff")
         self.press(Keys.PAGE_UP)
         self.wait(lambda: self.plate().get_attribute("data-outdated") == "true", "the plate to be marked")
         self.assertIn("The step has moved on", self.plate().text)
-        self.plate().find_element(By.XPATH, ".//button[text()='Refresh']").click()
+        self.click("(//*[@data-plate])[last()]//button[text()='Refresh']")
         self.wait(lambda: self.plate().get_attribute("data-outdated") == "false", "the plate to be fresh")
         self.assertNotEqual(self.caption(), first)
         self.assert_accessible()
@@ -134,7 +132,7 @@ class LookingTest(LensTest):
         self.wait(lambda: self.find("//*[contains(text(), 'Point at lines')]"), "the question")
         for start in ("reed.out", "bell.out", "amp.out"):
             self.point_at(start)
-        self.button("Done").click()
+        self.push("Done")
         self.settle()
         label = self.css("[data-lens=wave] button[aria-label*='listens to']")
         assert label is not None
@@ -152,8 +150,8 @@ class LookingTest(LensTest):
             "Response": "Lows pass up to 4",
         }
         for name, word in words.items():
-            self.css("[data-lens] button[aria-label^='Lens:']").click()  # type: ignore[union-attr]
-            self.wait(lambda name=name: self.find(f"//*[@role='option'][text()='{name}']"), name).click()
+            self.click("[data-lens] button[aria-label^='Lens:']")
+            self.click(f"//*[@role='option'][text()='{name}']")
             kind = name.lower()
             self.wait(lambda kind=kind, word=word: word in self.sentence(kind), f"the {kind}")
             self.assertGreater(self.inked(kind), 500, kind)
@@ -171,8 +169,8 @@ class LookingTest(LensTest):
 
     def test_settings_of_a_lens(self) -> None:
         self.open_step(1)
-        self.button("Set the lens spectrum").click()
-        self.wait(lambda: self.find("//*[@role='radio'][text()='linear']"), "the scales").click()
+        self.push("Set the lens spectrum")
+        self.click("//*[@role='radio'][text()='linear']")
         low = self.wait(lambda: self.css("input[aria-label='Highest frequency, typed']"), "the span")
         low.send_keys(Keys.CONTROL, "a")
         low.send_keys("1k", Keys.ENTER)
@@ -207,10 +205,10 @@ class LookingTest(LensTest):
         self.settle()
         self.pick("More for the lens spectrum", "Strip over a setting…")
         self.wait(lambda: len(self.all_css("[data-strip] canvas")) == 5, "five pictures")
-        self.find("//*[@role='radio'][text()='3']").click()  # type: ignore[union-attr]
+        self.click("//*[@role='radio'][text()='3']")
         self.wait(lambda: len(self.all_css("[data-strip] canvas")) == 3, "three pictures")
         self.assert_accessible()
-        self.button("Keep as a plate").click()
+        self.push("Keep as a plate")
         self.assertTrue(self.wait(lambda: self.css("[data-plate]"), "the plate"))
         self.assertRegex(
             self.all_css("[data-plate] textarea")[-1].get_attribute("value") or "", "^Cutoff of Bell mouth:"
@@ -221,7 +219,7 @@ class LookingTest(LensTest):
         self.select("reed")
         self.press("j")
         self.settle()
-        self.find("//*[@role='radio'][normalize-space()='square']").click()  # type: ignore[union-attr]
+        self.click("//*[@role='radio'][normalize-space()='square']")
         self.wait(lambda: "odd partials only" in self.sentence("spectrum"), "the square")
         self.wait(lambda: "Against the frozen state" in self.sentence("spectrum"), "the difference")
         self.assertRegex(self.sentence("spectrum"), r"partials gone, from 110 Hz on")
@@ -254,15 +252,15 @@ class ComparingTest(LensTest):
         self.assert_blind()
 
     def assert_blind(self) -> None:
-        self.button("Blind").click()
+        self.push("Blind")
         self.wait(lambda: self.css("[data-blind]"), "two sounds without names")
         self.assertNotIn("This step", self.text_of("section[aria-label=Playing]"))
         self.press("b")
-        self.button("The first").click()
+        self.push("The first")
         told = self.text_of("[data-blind] [role=status]")
         self.assertTrue(re.match(r"(Right|No): it is the (first|second)\. [01] of 1", told), told)
         self.assert_accessible()
-        self.button("Enough").click()
+        self.push("Enough")
         self.wait(lambda: not self.css("[data-blind]"), "the names again")
 
 

@@ -31,7 +31,7 @@ class PhraseTest(WritingTest):
         found: WebElement = self.wait(lambda: self.css(f"[data-field=notes] [data-piece='{place}']"), f"note {place}")
         return found
 
-    def focus(self, place: int) -> None:
+    def focus_note(self, place: int) -> None:
         self.driver.execute_script("arguments[0].focus()", self.note(place))
 
     def said(self) -> str:
@@ -48,7 +48,7 @@ class PhraseTest(WritingTest):
 
     def undo(self) -> None:
         self.settle()
-        self.button("Undo").click()
+        self.push("Undo")
 
 
 class PointerTest(PhraseTest):
@@ -93,7 +93,7 @@ class PointerTest(PhraseTest):
 
 class KeyboardTest(PhraseTest):
     def test_arrows_move_a_note_and_its_end(self) -> None:
-        self.focus(1)
+        self.focus_note(1)
         self.assertEqual(self.said(), "E3 at beat 5, 1 beat long")
         self.press(Keys.ARROW_UP, Keys.ARROW_UP, Keys.ARROW_LEFT, Keys.PAGE_DOWN)
         self.wait_said("F♯2 at beat 4.75, 1 beat long")
@@ -102,7 +102,7 @@ class KeyboardTest(PhraseTest):
         self.assertEqual(self.notes()[1], (3.75, 1.25, 42))
 
     def test_note_that_passes_another_keeps_the_focus(self) -> None:
-        self.focus(1)
+        self.focus_note(1)
         for left in range(1, 17):
             self.press(Keys.ARROW_LEFT)
             self.wait_said(f"E3 at beat {5 - left / 4:g}, 1 beat long")
@@ -111,7 +111,7 @@ class KeyboardTest(PhraseTest):
         self.assertEqual(self.notes(), [(0, 1, 39), (0, 2, 45)])
 
     def test_note_is_added_behind_and_deleted(self) -> None:
-        self.focus(0)
+        self.focus_note(0)
         self.press(Keys.ENTER)
         self.wait_said("A2 at beat 3, 2 beats long")
         self.press(Keys.DELETE)
@@ -122,15 +122,15 @@ class KeyboardTest(PhraseTest):
 
     def test_last_note_may_go_and_another_come(self) -> None:
         for left in (1, 0):
-            self.focus(0)
+            self.focus_note(0)
             self.press(Keys.BACKSPACE)
             self.wait(lambda left=left: len(self.notes()) == left, "the note to go")
         self.assertIn("No notes yet", self.text_of("[data-field=notes]"))
-        self.button("Add a note").click()
+        self.push("Add a note")
         self.wait(lambda: self.notes() == [(0, 1, 57)], "a note")
 
     def test_typed_values_are_taken_and_wrong_ones_are_explained(self) -> None:
-        self.focus(1)
+        self.focus_note(1)
         self.type_in("Note", "c#3")
         self.type_in("Begins at beat", "6.5")
         self.type_in("Lasts", "0.4")
@@ -149,7 +149,7 @@ class KeyboardTest(PhraseTest):
         self.assertEqual((self.phrase()["tempo"], self.phrase()["beats"]), (60, 4.5))
 
     def test_change_is_taken_back_after_a_reload(self) -> None:
-        self.focus(1)
+        self.focus_note(1)
         self.press(Keys.ARROW_UP)
         self.wait(lambda: self.notes()[1] == (4, 1, 53), "the note to be kept higher")
         self.driver.refresh()
@@ -167,8 +167,8 @@ class KeyboardTest(PhraseTest):
 class MovementTest(PhraseTest):
     def test_wheel_is_moved_by_points_and_taken_out(self) -> None:
         heard = self.render_key()
-        self.button("Move a control…").click()
-        self.button("Wheel").click()
+        self.push("Move a control…")
+        self.push("Wheel")
         lane = self.wait(lambda: self.css("[data-field=wheel]"), "the lane")
         ActionChains(self.driver).move_to_element_with_offset(
             lane, 0, round(2 - lane.rect["height"] / 2)
@@ -182,12 +182,12 @@ class MovementTest(PhraseTest):
         self.settle()
         self.assertNotEqual(self.render_key(), heard, "the wheel steers the bell's mouth")
         self.assert_accessible()
-        self.button("Take out the movement of Wheel").click()
+        self.push("Take out the movement of Wheel")
         self.wait(lambda: self.phrase()["gestures"] == [], "no movement")
 
     def test_bend_goes_both_ways(self) -> None:
-        self.button("Move a control…").click()
-        self.button("Bend").click()
+        self.push("Move a control…")
+        self.push("Bend")
         point = self.wait(lambda: self.css("[data-field=bend] [data-piece]"), "the point")
         self.driver.execute_script("arguments[0].focus()", point)
         self.press(Keys.PAGE_DOWN)
@@ -206,8 +206,8 @@ class ElsewhereTest(WritingTest):
         lesson = self.open_foghorn(3)
         before = self.phrases(lesson)
         self.body().send_keys("4")
-        self.button("Add a note").click()
-        self.button("Play it in 2 later steps too").click()
+        self.push("Add a note")
+        self.push("Play it in 2 later steps too")
         self.wait(lambda: not self.find("//button[contains(., 'Play it in')]"), "nothing left to give")
         self.settle()
         after = self.phrases(lesson)
@@ -216,7 +216,7 @@ class ElsewhereTest(WritingTest):
 
     def test_detour_plays_the_phrase_of_its_step(self) -> None:
         self.open_foghorn(4)
-        self.button("Branch off here").click()
+        self.push("Branch off here")
         self.wait(lambda: self.css("[data-detour] input"), "the detour")
         self.body().send_keys("4")
         self.wait(lambda: self.find("//*[text()='A detour plays the phrase of its step.']"), "why it stays")

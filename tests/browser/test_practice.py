@@ -28,10 +28,10 @@ class PracticeTest(BrowserTest):
     def test_learner_goes_through_the_lesson(self) -> None:
         self.open_step(1, "practice")
         for place in range(2, 6):
-            self.button("Next step").click()
+            self.push("Next step")
             self.wait(lambda place=place: self.find(f"//span[.='Step {place} of 5']"), f"step {place}")
         self.assertFalse(self.find("//a[text()='Next step']"))
-        self.button("Back").click()
+        self.push("Back")
         self.wait(lambda: self.find("//span[.='Step 4 of 5']"), "step 4")
 
 
@@ -49,15 +49,15 @@ class AccessibilityTest(BrowserTest):
 
     def test_desk_with_a_menu_and_a_list_open(self) -> None:
         self.open_step(5)
-        self.button("This step").click()
+        self.push("This step")
         self.wait(lambda: self.css("[role=menuitem]"), "the menu")
         self.assert_accessible()
         self.press(Keys.ESCAPE)
-        self.css("[data-lens=wave] button[aria-haspopup=listbox]").click()  # type: ignore[union-attr]
+        self.click("[data-lens=wave] button[aria-haspopup=listbox]")
         self.wait(lambda: self.css("[role=option]"), "the list")
         self.assert_accessible()
         self.press(Keys.ESCAPE)
-        self.button("Write: Why").click()
+        self.push("Write: Why")
         self.assert_accessible()
 
     def test_addresses_where_nothing_is(self) -> None:

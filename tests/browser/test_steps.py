@@ -14,9 +14,8 @@ class StepsTest(BrowserTest):
         return found
 
     def choose(self, word: str) -> None:
-        self.button("This step").click()
-        item = self.wait(lambda: self.find(f"//*[@role='menuitem'][normalize-space()='{word}']"), word)
-        item.click()
+        self.push("This step")
+        self.click(f"//*[@role='menuitem'][normalize-space()='{word}']")
 
     def test_add_write_duplicate_move_delete_and_bring_back(self) -> None:
         self.open_step(2)
@@ -42,7 +41,7 @@ class StepsTest(BrowserTest):
         before = self.titles()
         self.choose("Delete this step")
         self.wait(lambda: len(self.titles()) == 6, "the deletion")
-        self.button("Bring it back").click()
+        self.push("Bring it back")
         self.wait(lambda: self.titles() == before, "the step that comes back")
         self.driver.refresh()
         self.wait(lambda: self.titles() == before, "the same after reloading")
@@ -57,7 +56,7 @@ class StepsTest(BrowserTest):
         self.choose("Delete this step")
         self.wait(lambda: self.find("//h1[contains(., 'no steps yet')]"), "the empty lesson")
         self.assert_accessible()
-        self.button("Add the first step").click()
+        self.push("Add the first step")
         self.wait(lambda: self.titles() == ["First step"], "a first step")
 
     def test_lesson_is_renamed_where_its_title_stands(self) -> None:
@@ -79,9 +78,9 @@ class StepsTest(BrowserTest):
         entry.send_keys("Rain", Keys.ENTER)
         self.wait(lambda: "/desk/" in self.driver.current_url, "the desk")
         self.open("/shelf")
-        self.button("Delete “Rain”").click()
+        self.push("Delete “Rain”")
         self.wait(lambda: not self.find("//h2/a[text()='Rain']"), "the deletion")
-        self.button("Bring it back").click()
+        self.push("Bring it back")
         self.wait(lambda: self.find("//h2/a[text()='Rain']"), "the lesson that comes back")
 
 
@@ -95,7 +94,7 @@ class TwoWindowsTest(BrowserTest):
             self.assertEqual(client.put(f"/api/steps/{step['id']}", json=body).status_code, 200)
 
     def change_here(self) -> None:
-        self.driver.execute_script("arguments[0].focus()", self.slider("level"))
+        self.hold("level")
         self.press(Keys.PAGE_UP)
 
     def test_second_window_is_told_and_its_change_becomes_a_step_of_its_own(self) -> None:
@@ -105,7 +104,7 @@ class TwoWindowsTest(BrowserTest):
         self.wait(lambda: self.css("[role=alertdialog]"), "the conflict")
         self.assertIn("Not kept yet", self.text_of("[data-keeping=conflict]"))
         self.assert_accessible()
-        self.button("Keep mine as a new step").click()
+        self.push("Keep mine as a new step")
         self.wait(lambda: self.css("[aria-current=step][aria-label*='(my version)']"), "my version")
         self.settle()
         self.assertGreater(self.value("level"), 0.0)
@@ -117,7 +116,7 @@ class TwoWindowsTest(BrowserTest):
         self.select("amp")
         self.change_elsewhere(4, "The other one")
         self.change_here()
-        self.button("Let mine go, show the other version").click()
+        self.push("Let mine go, show the other version")
         self.wait(lambda: self.css("[aria-current=step][title='The other one']"), "the other version")
         self.settle()
         self.assertEqual(self.value("level"), 0.0)
@@ -126,7 +125,7 @@ class TwoWindowsTest(BrowserTest):
 class DyingServerTest(BrowserTest):
     def test_what_was_shown_as_kept_survives_a_kill(self) -> None:
         self.open_step(5)
-        self.driver.execute_script("arguments[0].focus()", self.slider("resonance"))
+        self.hold("resonance")
         self.press(Keys.PAGE_UP)
         self.wait(lambda: not self.css("[data-keeping=kept]"), "the change to be noticed", 5)
         self.wait(lambda: self.css("[data-keeping=kept]"), "everything kept")
@@ -140,7 +139,7 @@ class DyingServerTest(BrowserTest):
     def test_change_made_while_the_server_is_away_is_held_and_kept_later(self) -> None:
         self.open_step(3)
         self.application.kill()
-        self.driver.execute_script("arguments[0].focus()", self.slider("level"))
+        self.hold("level")
         self.press(Keys.PAGE_UP)
         self.wait(lambda: "does not answer" in self.text_of("[data-keeping]"), "to be told")
         value = self.value("level")

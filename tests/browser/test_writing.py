@@ -13,7 +13,7 @@ from tests.support.writing import WritingTest
 class CaptureTest(WritingTest):
     def test_building_is_writing(self) -> None:
         self.begin(first_step().patch)
-        self.button("Capture").click()
+        self.push("Capture")
         self.add("oscillator")
         self.settle()
         self.wait(self.moves, "what was done")
@@ -45,7 +45,7 @@ class ChangingTest(WritingTest):
         earlier = self.value("attack")
         self.wait(lambda: self.css("[data-carry]"), "the offer")
         self.assert_accessible()
-        self.button("Carry it forward").click()
+        self.push("Carry it forward")
         self.notice("The change is in 1 later step now")
         self.wait(lambda: not self.css("[data-carry]"), "the offer to go")
         self.go(5)
@@ -53,7 +53,7 @@ class ChangingTest(WritingTest):
         self.assert_accessible()
         self.select("breath")
         self.assertAlmostEqual(self.value("attack"), later)
-        self.find("//button[starts-with(., 'From the earlier step')]").click()  # type: ignore[union-attr]
+        self.click("//button[starts-with(., 'From the earlier step')]")
         self.wait(lambda: not self.css("[data-decisions]"), "the decision")
         self.wait(lambda: abs(self.value("attack") - earlier) < 1e-6, "the earlier value")
         self.settle()
@@ -61,11 +61,11 @@ class ChangingTest(WritingTest):
     def test_change_without_a_conflict_can_be_taken_back_as_one(self) -> None:
         self.open_foghorn(2)
         self.select("reed")
-        self.find("//*[@role='radio'][normalize-space()='triangle']").click()  # type: ignore[union-attr]
+        self.click("//*[@role='radio'][normalize-space()='triangle']")
         self.wait(lambda: self.css("[data-carry]"), "the offer")
-        self.button("Carry it forward").click()
+        self.push("Carry it forward")
         self.notice("The change is in 3 later steps now")
-        self.button("Take it back").click()
+        self.push("Take it back")
         self.wait(lambda: self.css("[data-carry]"), "the offer again")
         self.go(3)
         self.select("reed")
@@ -74,7 +74,7 @@ class ChangingTest(WritingTest):
         self.go(2)
         self.select("reed")
         self.wait(lambda: self.find("//*[@role='radio'][@aria-checked='true'][.='triangle']"), "the triangle")
-        self.find("//*[@role='radio'][normalize-space()='saw']").click()  # type: ignore[union-attr]
+        self.click("//*[@role='radio'][normalize-space()='saw']")
         self.wait(lambda: not self.css("[data-carry]"), "nothing to carry")
         self.settle()
 
@@ -83,7 +83,7 @@ class ChangingTest(WritingTest):
         self.go(5)
         count = self.steps()
         first = self.moves()[0]
-        self.button("Split the step before instruction 2").click()
+        self.push("Split the step before instruction 2")
         self.wait(lambda: self.steps() == count + 1, "one more step")
         self.settle()
         self.assertEqual(self.moves(), [first])
@@ -105,7 +105,7 @@ class ChangingTest(WritingTest):
 
     def test_detour_is_built_shown_beside_the_step_and_never_carried_on(self) -> None:
         lesson = self.open_foghorn(4)
-        self.button("Branch off here").click()
+        self.push("Branch off here")
         name = self.wait(lambda: self.css("[data-detour] input"), "the detour")
         name.send_keys(Keys.CONTROL, "a")
         name.send_keys("Far too slow")
@@ -113,12 +113,12 @@ class ChangingTest(WritingTest):
         slow = self.value("attack")
         self.wait(lambda: "attack to" in self.text_of("[data-detour]"), "what differs")
         self.assert_accessible()
-        self.button("Back to the step").click()
+        self.push("Back to the step")
         self.settle()
         self.select("breath")
         self.assertAlmostEqual(self.value("attack"), 0.35, places=3)
         self.select("amp")
-        self.button("Show and hear").click()
+        self.push("Show and hear")
         self.wait(lambda: "Against Far too slow" in self.sentence("spectrum"), "the detour behind the lenses")
         self.assertTrue(self.find("//section[@aria-label='Playing']//button[text()='Far too slow']"))
         self.go(5)
@@ -135,7 +135,7 @@ class ChangingTest(WritingTest):
         self.wait(lambda: "cutoff of 420 Hz the partials" in self.text_of("article .prose"), "the value in the text")
         self.nudge("bell", "cutoff", Keys.PAGE_UP)
         self.wait(lambda: "of 838 Hz the partials" in self.text_of("article .prose"), "the new value in the text")
-        self.button("Write: Listen for").click()
+        self.push("Write: Listen for")
         area = self.wait(lambda: self.css("textarea[aria-label='Listen for']"), "the text")
         area.send_keys(Keys.CONTROL, "a")
         area.send_keys("At {the measured pitch of Reed}, {the taste of Reed}. ")
@@ -153,12 +153,12 @@ class ChangingTest(WritingTest):
     def test_three_voices(self) -> None:
         self.open_foghorn(1)
         plain = self.moves()
-        self.button("brief").click()
+        self.push("brief")
         self.wait(lambda: self.moves() != plain, "brief instructions")
         self.assertTrue(self.moves()[0].startswith("+ Reed"), self.moves())
-        self.button("explained").click()
+        self.push("explained")
         self.wait(lambda: "Oscillator:" in self.text_of("article ol"), "what an oscillator is")
-        self.button("plain").click()
+        self.push("plain")
         self.wait(lambda: self.moves() == plain, "plain ones")
 
 

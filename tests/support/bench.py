@@ -102,7 +102,7 @@ class BenchTest(BrowserTest):
         actions.perform()
 
     def foot(self, name: str) -> None:
-        self.css(f"[data-foot={name}]").click()  # type: ignore[union-attr]
+        self.click(f"[data-foot={name}]")
 
     def crossings(self, least: int) -> list[str]:
         """Return what overlaps on the map, which must have at least so many cards."""

@@ -7,7 +7,11 @@ from pathlib import Path
 from typing import Any
 
 from selenium import webdriver
-from selenium.common.exceptions import StaleElementReferenceException
+from selenium.common.exceptions import (
+    ElementClickInterceptedException,
+    ElementNotInteractableException,
+    StaleElementReferenceException,
+)
 from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
@@ -53,6 +57,16 @@ def start_chromium(profile: str, width: int = 1280, height: int = 800) -> webdri
     return driver
 
 
+def button_path(word: str) -> str:
+    """Return the path to the button or link with a word on it, or with that accessible name."""
+    return f"//*[self::button or self::a][normalize-space()='{word}' or @aria-label='{word}']"
+
+
+def slider_path(name: str) -> str:
+    """Return the path to the ruler of a setting in the inspector."""
+    return f"//section//*[@role='slider'][@aria-labelledby=//span[normalize-space()='{name}']/@id]"
+
+
 def sign_in_browser(driver: webdriver.Chrome, application: Application, who: DemoAccount) -> None:
     """Sign a browser in as somebody, without going through the page."""
     driver.get(application.address + "/api/account/session")
@@ -96,6 +110,8 @@ class BrowserTest(unittest.TestCase):
             self.wait(lambda: self.css("[data-keeping=kept]"), "everything kept")
 
     def wait(self, look: Any, what: str, seconds: float = 30.0) -> Any:
+        """Return what `look` returns as soon as it is true; what the page draws anew meanwhile is looked for again."""
+
         def calmly() -> Any:
             try:
                 return look()
@@ -103,6 +119,33 @@ class BrowserTest(unittest.TestCase):
                 return None
 
         return wait_for(calmly, seconds, what)
+
+    def see(self, what: str) -> WebElement | None:
+        """Return what a selector or a path leads to, if it is there."""
+        return self.find(what) if what.lstrip("(").startswith("/") else self.css(what)
+
+    def click(self, what: str) -> None:
+        """Click what a selector or a path leads to, as soon as it is there and nothing lies over it."""
+
+        def clicked() -> bool:
+            element = self.see(what)
+            try:
+                if element:
+                    element.click()
+                return element is not None
+            except (ElementClickInterceptedException, ElementNotInteractableException):
+                return False
+
+        self.wait(clicked, f"{what} to be clicked")
+
+    def push(self, word: str) -> None:
+        """Click the button or link with a word on it, or with that accessible name."""
+        self.click(button_path(word))
+
+    def attribute(self, what: str, name: str) -> str | None:
+        """Return an attribute of what a selector or a path leads to, as soon as it is there."""
+        found: list[str | None] = self.wait(lambda: (element := self.see(what)) and [element.get_attribute(name)], what)
+        return found[0]
 
     def css(self, selector: str) -> WebElement | None:
         found = self.driver.find_elements(By.CSS_SELECTOR, selector)
@@ -116,40 +159,48 @@ class BrowserTest(unittest.TestCase):
         return found[0] if found else None
 
     def button(self, word: str) -> WebElement:
-        """Return the button or menu item with a word on it, or with that accessible name."""
-        path = f"//*[self::button or self::a][normalize-space()='{word}' or @aria-label='{word}']"
-        found: WebElement = self.wait(lambda: self.find(path), f"the button {word}")
+        found: WebElement = self.wait(lambda: self.find(button_path(word)), f"the button {word}")
         return found
 
     def text_of(self, selector: str) -> str:
-        element = self.wait(lambda: self.css(selector), selector)
-        return str(element.text)
+        found = self.wait(lambda: (element := self.css(selector)) and [element.text], selector)
+        return str(found[0])
 
     def press(self, *keys: str) -> None:
         """Press keys where the focus is."""
-        self.driver.switch_to.active_element.send_keys(*keys)
+
+        def pressed() -> bool:
+            self.driver.switch_to.active_element.send_keys(*keys)
+            return True
+
+        self.wait(pressed, "the keys to be pressed")
 
     def slider(self, name: str) -> WebElement:
-        """Return the ruler of a setting in the inspector."""
-        path = f"//section//*[@role='slider'][@aria-labelledby=//span[normalize-space()='{name}']/@id]"
-        found: WebElement = self.wait(lambda: self.find(path), f"the ruler {name}")
+        found: WebElement = self.wait(lambda: self.find(slider_path(name)), f"the ruler {name}")
         return found
 
     def value(self, name: str) -> float:
-        return float(str(self.slider(name).get_attribute("aria-valuenow")))
+        return float(str(self.attribute(slider_path(name), "aria-valuenow")))
 
     def render_key(self) -> str:
-        element = self.wait(lambda: self.css("[data-behind=false][data-render]"), "a render")
-        return str(element.get_attribute("data-render"))
+        return str(self.attribute("[data-behind=false][data-render]", "data-render"))
 
     def sentence(self, lens: str) -> str:
         return self.text_of(f"[data-lens={lens}] figcaption")
 
     def select(self, module: str) -> None:
         """Choose a card on the map with the keyboard."""
-        card = self.wait(lambda: self.css(f"[data-card={module}]"), f"the card {module}")
-        self.driver.execute_script("arguments[0].focus()", card)
+        self.focus(f"[data-card={module}]")
         self.press(Keys.ENTER)
+
+    def hold(self, name: str) -> None:
+        """Put the focus on the ruler of a setting."""
+        self.focus(slider_path(name))
+
+    def focus(self, what: str) -> None:
+        """Put the focus on what a selector or a path leads to, as soon as it is there."""
+        script = "arguments[0].focus(); return true"
+        self.wait(lambda: (element := self.see(what)) and self.driver.execute_script(script, element), what)
 
     def assert_accessible(self) -> None:
         """Let axe look for violations of WCAG 2.2 AA and of good practice."""

@@ -38,15 +38,13 @@ class WritingTest(BenchTest):
         return found
 
     def title(self) -> str:
-        element = self.wait(lambda: self.css("h1 textarea"), "the title")
-        return str(element.get_attribute("value"))
+        return str(self.attribute("h1 textarea", "value"))
 
     def steps(self) -> int:
         return len(self.all_css("nav[aria-label=Steps] li a"))
 
     def go(self, step: int) -> None:
-        link = self.wait(lambda: self.css(f"nav[aria-label=Steps] a[aria-label^='Step {step}:']"), f"step {step}")
-        link.click()
+        self.click(f"nav[aria-label=Steps] a[aria-label^='Step {step}:']")
         self.wait(lambda: self.css(f"[aria-current=step][aria-label^='Step {step}:']"), f"step {step} to be open")
         self.settle()
 
@@ -54,18 +52,15 @@ class WritingTest(BenchTest):
         """Move a ruler of a module."""
         self.select(module)
         before = self.value(setting)
-        self.driver.execute_script("arguments[0].focus()", self.slider(setting))
+        self.hold(setting)
         self.press(key)
         self.wait(lambda: self.value(setting) != before, "another value")
         self.settle()
 
     def choose(self, menu: str, word: str) -> None:
         """Choose from a menu."""
-        self.button(menu).click()
-        path = f"//*[@role='menuitem'][normalize-space()='{word}']"
-        item = self.wait(lambda: self.find(path), word)
-        self.wait(item.is_displayed, word)
-        item.click()
+        self.push(menu)
+        self.click(f"//*[@role='menuitem'][normalize-space()='{word}']")
 
     def menu(self, word: str) -> None:
         self.choose("This step", word)

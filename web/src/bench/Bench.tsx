@@ -53,6 +53,8 @@ interface Props {
   lookAt?: LookAt | undefined;
   /** Without it nothing can be changed. */
   onChange?: (played: Played) => void;
+  /** Told of every move that is still being worked out. */
+  onWork?: (move: Promise<unknown>) => void;
   /** Why the phrase cannot be changed here, though the patch can. */
   phraseStays?: string;
   /** What can be done with the phrase beyond this patch. */
@@ -65,10 +67,10 @@ const SAID_MS = 4_000;
 
 /** The place where the patch is: the map, the lenses, the selected module, and the playing. */
 export function Bench({ stepId, patch, phrase, before, instructions, catalogue, lenses, ...props }: Props) {
-  const { onChange, target, lookAt } = props;
+  const { onChange, onWork, target, lookAt } = props;
   const [foot, setFoot] = useState<Foot>("lenses");
   const state = useBenchState(foot, setFoot, lookAt);
-  const edits = useEdits(stepId, patch, phrase, onChange);
+  const edits = useEdits(stepId, patch, phrase, onChange, onWork);
   const listening = useListening();
   const map = useRef<MapHandle>(null);
   const selected = selectedIn(state.selected, patch) ?? subject(patch, instructions);
@@ -81,7 +83,8 @@ export function Bench({ stepId, patch, phrase, before, instructions, catalogue, 
   const now = useRender(patch, phrase, asked, listening.wish, behind);
   const other = scene ?? before;
   const earlier = useRender(other?.patch, other?.phrase, []);
-  const busy = useLate(now.behind);
+  const late = now.behind || edits.working;
+  const busy = useLate(late);
   const writing = onChange !== undefined;
   const chosen = {
     ...state,
@@ -108,7 +111,7 @@ export function Bench({ stepId, patch, phrase, before, instructions, catalogue, 
     <>
       <div
         data-render={now.data?.key}
-        data-behind={now.behind}
+        data-behind={late}
         className={`grid min-h-0 min-w-0 grid-cols-[1fr_292px] ${
           state.wide
             ? "fixed inset-0 z-30 grid-rows-[minmax(0,1fr)_auto] bg-paper"

@@ -17,6 +17,8 @@ export interface Edits {
   canRedo: boolean;
   /** How many changes of this session can be taken back. */
   steps: number;
+  /** Whether a move is still being worked out. */
+  working: boolean;
   failure: string | undefined;
   dismiss: () => void;
 }
@@ -30,10 +32,13 @@ export function useEdits(
   patch: Patch,
   phrase: Phrase,
   onChange: ((played: Played) => void) | undefined,
+  /** Told of every move that is not yet in what `onChange` was given. */
+  onWork: ((move: Promise<unknown>) => void) | undefined,
 ): Edits {
   const latest = useRef<Played>({ patch, phrase });
   const line = useRef(Promise.resolve());
   const waiting = useRef(0);
+  const [working, setWorking] = useState(false);
   const [failure, setFailure] = useState<string>();
   const history = historyOf(stepId, { patch, phrase });
   const canUndo = useSyncExternalStore(history.subscribe, history.canUndo);
@@ -54,13 +59,16 @@ export function useEdits(
   /** Lets a move wait until those before it are made. */
   const inTurn = <T>(move: () => Promise<T>): Promise<T | undefined> => {
     waiting.current++;
+    setWorking(true);
     const done = line.current.then(move).catch((error: unknown) => {
       setFailure(error instanceof Error ? error.message : "That did not work.");
       return undefined;
     });
     line.current = done.then(() => {
       waiting.current--;
+      setWorking(waiting.current > 0);
     });
+    onWork?.(done);
     return done;
   };
 
@@ -118,6 +126,7 @@ export function useEdits(
     canUndo,
     canRedo,
     steps,
+    working,
     failure,
     dismiss: () => setFailure(undefined),
   };

@@ -219,6 +219,7 @@ function OpenDesk({ lesson, catalogue, place }: OpenLesson) {
           catalogue={catalogue}
           lenses={lenses}
           phraseStays="A detour plays the phrase of its step."
+          onWork={drafts.expect}
           onChange={({ patch }) =>
             drafts.change(lesson.id, step, {
               detours: content.detours.map((one) => (one.id === detour.id ? { ...one, patch } : one)),
@@ -237,6 +238,7 @@ function OpenDesk({ lesson, catalogue, place }: OpenLesson) {
           catalogue={catalogue}
           lenses={lenses}
           lookAt={lookAt}
+          onWork={drafts.expect}
           onChange={(played) => drafts.change(lesson.id, step, played)}
           phraseActions={<PhraseOn lesson={lesson} place={place} phrase={content.phrase} />}
           onPlate={(plate) => drafts.change(lesson.id, step, { plates: withPlate(content.plates, plate) })}

@@ -32,6 +32,8 @@ class Drafts {
   private readonly drafts = new Map<string, Draft>();
   private readonly listeners = new Set<() => void>();
   private keptAt: string | undefined;
+  /** How many changes are being worked out that no draft has yet. */
+  private coming = 0;
   private keeping: Keeping = { state: "kept", at: undefined };
 
   constructor() {
@@ -76,6 +78,17 @@ class Drafts {
     this.schedule(step.id, draft, PAUSE_MS);
     this.tell();
   }
+
+  /** Says "kept" no more until a change that is still being worked out has come to its draft. */
+  expect = (change: Promise<unknown>): void => {
+    const come = () => {
+      this.coming--;
+      this.tell();
+    };
+    this.coming++;
+    this.tell();
+    change.then(come, come);
+  };
 
   /** Sends at once what is waiting; `leaving` lets the requests outlive the page. */
   flush(leaving = false): void {
@@ -170,7 +183,8 @@ class Drafts {
     if (conflict) return { state: "conflict", stepId: conflict[0] };
     const failed = all.find(([, draft]) => draft.failed !== undefined);
     if (failed) return { state: "failed", message: failed[1].failed ?? "" };
-    if (all.some(([, draft]) => draft.unsent || draft.sending)) return { state: "keeping" };
+    if (this.coming > 0 || all.some(([, draft]) => draft.unsent || draft.sending))
+      return { state: "keeping" };
     return { state: "kept", at: this.keptAt };
   }
 }
