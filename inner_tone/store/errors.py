@@ -3,6 +3,10 @@
 from inner_tone.core.errors import InnerToneError
 
 
+class DatabaseError(InnerToneError):
+    """The database does not answer, or its address cannot be read."""
+
+
 class NotFoundError(InnerToneError):
     """There is no such thing, or none that this person may know of."""
 

@@ -34,6 +34,30 @@ class CaptureTest(WritingTest):
         self.assert_accessible()
         self.assert_no_errors_logged()
 
+    def test_nothing_is_called_kept_while_a_move_is_worked_out(self) -> None:
+        self.begin(first_step().patch)
+        self.push("Capture")
+        self.driver.execute_cdp_cmd("Network.enable", {})
+        self.far_away(1_500)
+        self.addCleanup(self.far_away, 0)
+        self.body().send_keys("a")
+        self.wait(lambda: self.css("[role=dialog] input:focus"), "the palette")
+        self.press("oscillator")
+        self.wait(lambda: self.css("[role=dialog] [role=option]"), "an answer")
+        self.press(Keys.ENTER)
+        self.wait(lambda: not self.css("[role=dialog]"), "the palette to close")
+        self.assertIsNone(self.css("[data-card=oscillator]"), "the answer is still on its way")
+        self.assertEqual(self.attribute("[data-keeping]", "data-keeping"), "keeping")
+        self.body().send_keys("f")
+        self.wait(lambda: self.steps() == 2, "the step to be closed")
+        self.far_away(0)
+        self.assertIn("oscillator", self.modules(), "the step has the move that was on its way")
+
+    def far_away(self, latency_ms: int) -> None:
+        """Put the server at a distance."""
+        wish = {"offline": False, "latency": latency_ms, "downloadThroughput": -1, "uploadThroughput": -1}
+        self.driver.execute_cdp_cmd("Network.emulateNetworkConditions", wish)
+
 
 class ChangingTest(WritingTest):
     def test_early_change_is_carried_forward_decided_and_taken_back(self) -> None:

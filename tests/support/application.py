@@ -1,9 +1,9 @@
 """The application in a process of its own, that can be killed and started again."""
 
+import multiprocessing
+import os
 import signal
-import subprocess
-import sys
-import threading
+from multiprocessing.context import ForkServerProcess
 from pathlib import Path
 
 import httpx
@@ -16,8 +16,10 @@ from inner_tone.store.accounts import account_called
 from inner_tone.store.database import connect, migrate, sessions
 from inner_tone.store.lessons import create_lesson
 from tests.support.database import fresh_url
-from tests.support.patience import wait_for
+from tests.support.nursery import serve_and_tell
 
+FORKS = multiprocessing.get_context("forkserver")
+FORKS.set_forkserver_preload(["tests.support.nursery"])
 ROOT = Path(__file__).resolve().parents[2]
 
 
@@ -31,7 +33,7 @@ class Application:
         seed(sessions(engine))
         engine.dispose()
         self.port = 0
-        self.process: subprocess.Popen[str] | None = None
+        self.process: ForkServerProcess | None = None
         self.start()
 
     @property
@@ -40,16 +42,13 @@ class Application:
 
     def start(self) -> None:
         """Start, on the same port as before if there was one."""
-        command = [sys.executable, "-m", "inner_tone.cli", "serve", "--database", self.database]
-        self.process = subprocess.Popen(
-            [*command, "--port", str(self.port)], cwd=ROOT, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
-        )
-        lines: list[str] = []
-        output = self.process.stdout
-        assert output is not None
-        threading.Thread(target=lambda: lines.extend(iter(output.readline, "")), daemon=True).start()
-        said = wait_for(lambda: [line for line in lines if "answers at" in line], 90, "the application")
-        self.port = int(said[0].rstrip().rstrip("/").rsplit(":", 1)[1])
+        hears, told = FORKS.Pipe(duplex=False)
+        self.process = FORKS.Process(target=serve_and_tell, args=(self.database, self.port, told))
+        self.process.start()
+        told.close()
+        assert hears.poll(90), "The application does not start."
+        self.port = int(hears.recv().rstrip("/").rsplit(":", 1)[1])
+        hears.close()
 
     def client(self, who: DemoAccount | None = MAREN) -> httpx.Client:
         """Return somebody's way to the application, signed in unless it is nobody."""
@@ -73,12 +72,10 @@ class Application:
         self.end(signal.SIGTERM)
 
     def end(self, how: signal.Signals) -> None:
-        if self.process is not None:
-            self.process.send_signal(how)
-            self.process.wait(20)
-            for pipe in (self.process.stdout, self.process.stderr):
-                if pipe is not None:
-                    pipe.close()
+        if self.process is not None and self.process.pid is not None:
+            os.kill(self.process.pid, how)
+            self.process.join(20)
+            self.process.close()
             self.process = None
 
 

@@ -3,12 +3,20 @@
 const NOTES = ["C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B"];
 const MINUS = "−";
 
+/** Formatters by how many places they give: making one takes longer than using it. */
+const ROUNDED = new Map<number, Intl.NumberFormat>();
+
+function rounded(places: number): Intl.NumberFormat {
+  const known = ROUNDED.get(places) ?? new Intl.NumberFormat("en", { maximumFractionDigits: places });
+  ROUNDED.set(places, known);
+  return known;
+}
+
 /** A number rounded to some significant digits, with a true minus sign. */
 export function trimmed(value: number, digits = 3): string {
   if (value === 0) return "0";
   const places = Math.max(0, digits - 1 - Math.floor(Math.log10(Math.abs(value))));
-  const text = value.toLocaleString("en", { maximumFractionDigits: Math.min(places, 12) });
-  return text.replace("-", MINUS);
+  return rounded(Math.min(places, 12)).format(value).replace("-", MINUS);
 }
 
 /** The number and the unit in which a value is best read: 0.35 s is 350 ms. */
