@@ -44,7 +44,7 @@ export function RoutingTable({ patch, catalogue, chosen, onChoose, onEdit }: Pro
   const [sorting, setSorting] = useState<SortingState>([]);
   const [filter, setFilter] = useState("");
   const data = useMemo(() => rowsOf(patch, catalogue), [patch, catalogue]);
-  // eslint-disable-next-line react-hooks/incompatible-library -- the page is not built with the compiler that it warns of
+  // eslint-disable-next-line react-hooks/incompatible-library -- the compiler leaves this component as it is
   const table = useReactTable({
     data,
     columns: COLUMNS,

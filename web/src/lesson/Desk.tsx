@@ -1,4 +1,4 @@
-import { useState, useSyncExternalStore } from "react";
+import { useState } from "react";
 import { Navigate, useParams } from "react-router";
 
 import { client, type Detour, got } from "../api/client";
@@ -12,7 +12,7 @@ import { ConflictDialog } from "./ConflictDialog";
 import { Decisions } from "./Decisions";
 import { Capture, CarryOn, OnDetour } from "./deskNotes";
 import { Detours, withDetour } from "./Detours";
-import { drafts, useKeeping } from "./drafts";
+import { drafts, useContents, useKeeping } from "./drafts";
 import { followLink } from "./followLink";
 import { LessonMenu } from "./LessonMenu";
 import { LessonScreen, type OpenLesson, TARGET } from "./LessonScreen";
@@ -63,19 +63,17 @@ function OpenDesk({ lesson, catalogue, place }: OpenLesson) {
   const keeping = useKeeping();
   const lenses = useLenses();
   const step = lesson.steps[place];
-  const previous = lesson.steps[place - 1];
+  const contents = useContents(lesson.steps);
+  const content = contents[place];
+  const before = contents[place - 1];
+  const target = place < contents.length - 1 ? contents.at(-1) : undefined;
   const [lookAt, setLookAt] = useState<LookAt>();
   const [taking, setTaking] = useState(false);
-  const content = useSyncExternalStore(drafts.subscribe, () => step && drafts.contentOf(step));
-  const last = place < lesson.steps.length - 1 ? lesson.steps.at(-1) : undefined;
-  const target = useSyncExternalStore(drafts.subscribe, () => last && drafts.contentOf(last));
-  const before = useSyncExternalStore(drafts.subscribe, () => previous && drafts.contentOf(previous));
   const conflicting =
     keeping.state === "conflict" ? lesson.steps.find((one) => one.id === keeping.stepId) : undefined;
   const [building, setBuilding] = useState<string>();
   const [capturing, setCapturing] = useState(false);
   const [undecided, setUndecided] = useState<string>();
-  const titles = lesson.steps.map((one) => drafts.contentOf(one).title);
 
   const decide = async (number: number, early: boolean) => {
     if (!step || !content) return;
@@ -98,8 +96,8 @@ function OpenDesk({ lesson, catalogue, place }: OpenLesson) {
   const to = (wanted: number) => `/desk/${lesson.id}/${wanted + 1}`;
   const thread = (
     <Thread
-      titles={titles}
-      extra={lesson.steps.map((one) => drafts.contentOf(one).extra)}
+      titles={contents.map((one) => one.title)}
+      extra={contents.map((one) => one.extra)}
       place={place}
       targetFirst={lesson.target_first}
       to={to}
@@ -262,7 +260,7 @@ function OpenDesk({ lesson, catalogue, place }: OpenLesson) {
       )}
       {conflicting && (
         <ConflictDialog
-          title={drafts.contentOf(conflicting).title}
+          title={contents[lesson.steps.indexOf(conflicting)]?.title ?? ""}
           onTheirs={() => steps.showTheirs(conflicting)}
           onMineAsNew={() => steps.keepAsNew(conflicting)}
         />

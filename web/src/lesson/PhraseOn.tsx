@@ -1,5 +1,5 @@
 import type { Lesson, Phrase } from "../api/client";
-import { drafts } from "./drafts";
+import { drafts, useContents } from "./drafts";
 
 interface Props {
   lesson: Lesson;
@@ -10,9 +10,8 @@ interface Props {
 /** Gives the phrase to the later steps that play another one. */
 export function PhraseOn({ lesson, place, phrase }: Props) {
   const here = JSON.stringify(phrase);
-  const others = lesson.steps
-    .slice(place + 1)
-    .filter((step) => JSON.stringify(drafts.contentOf(step).phrase) !== here);
+  const contents = useContents(lesson.steps);
+  const others = lesson.steps.filter((_, at) => at > place && JSON.stringify(contents[at]?.phrase) !== here);
   if (others.length === 0) return null;
   return (
     <button

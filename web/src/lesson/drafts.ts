@@ -31,6 +31,7 @@ interface Draft {
 class Drafts {
   private readonly drafts = new Map<string, Draft>();
   private readonly listeners = new Set<() => void>();
+  private readonly contents = new WeakMap<Step[], StepContent[]>();
   private keptAt: string | undefined;
   /** How many changes are being worked out that no draft has yet. */
   private coming = 0;
@@ -56,6 +57,15 @@ class Drafts {
     if (!draft) return step.content;
     const ahead = draft.unsent || draft.sending || draft.conflict || draft.failed !== undefined;
     return ahead || draft.version >= step.version ? draft.content : step.content;
+  };
+
+  /** What stands in each of the steps: the same list as before if it is the same still. */
+  contentsOf = (steps: Step[]): StepContent[] => {
+    const now = steps.map((step) => this.contentOf(step));
+    const before = this.contents.get(steps);
+    if (before?.every((content, place) => content === now[place])) return before;
+    this.contents.set(steps, now);
+    return now;
   };
 
   change(lessonId: string, step: Step, change: Partial<StepContent>): void {
@@ -190,5 +200,9 @@ class Drafts {
 }
 
 export const drafts = new Drafts();
+
+/** What stands in each of the steps, now and as it changes. */
+export const useContents = (steps: Step[]): StepContent[] =>
+  useSyncExternalStore(drafts.subscribe, () => drafts.contentsOf(steps));
 
 export const useKeeping = (): Keeping => useSyncExternalStore(drafts.subscribe, drafts.snapshot);
