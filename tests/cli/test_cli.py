@@ -1,11 +1,14 @@
 """The command line: files in, files out, errors in one sentence."""
 
+import io
 import json
 import subprocess
 import sys
 import tempfile
 import unittest
 import zipfile
+from contextlib import redirect_stderr, redirect_stdout
+from dataclasses import dataclass
 from hashlib import sha256
 from pathlib import Path
 from typing import Any
@@ -13,6 +16,7 @@ from typing import Any
 import numpy as np
 from scipy.io import wavfile
 
+from inner_tone.cli.__main__ import main
 from inner_tone.core.lens.recipe import Recipe, charts
 from inner_tone.core.lens.view import SpectrumView
 from inner_tone.core.lesson.lesson import LessonDocument
@@ -27,16 +31,36 @@ PATCH = "docs/examples/foghorn.patch.json"
 PHRASE = "docs/examples/foghorn.phrase.json"
 
 
+@dataclass(frozen=True)
+class Answer:
+    """What a command ended with and said."""
+
+    returncode: int
+    stdout: str
+    stderr: str
+
+
 class CliCase(unittest.TestCase):
     def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
 
-    def run_cli(self, *words: str) -> subprocess.CompletedProcess[str]:
-        return subprocess.run(
-            [sys.executable, "-m", "inner_tone.cli", *words], cwd=ROOT, capture_output=True, text=True, check=False
-        )
+    def run_cli(self, *words: str) -> Answer:
+        """Run a command in this process, which has the engine loaded already."""
+        out, errors = io.StringIO(), io.StringIO()
+        with redirect_stdout(out), redirect_stderr(errors):
+            try:
+                status = main(words)
+            except SystemExit as end:
+                status = int(end.code or 0)
+        return Answer(status, out.getvalue(), errors.getvalue())
+
+    def run_alone(self, *words: str) -> Answer:
+        """Run a command in a process of its own."""
+        command = [sys.executable, "-m", "inner_tone.cli", *words]
+        done = subprocess.run(command, cwd=ROOT, capture_output=True, text=True, check=False)
+        return Answer(done.returncode, done.stdout, done.stderr)
 
     def assert_refused(self, *words: str, saying: str) -> None:
         done = self.run_cli(*words)
@@ -48,7 +72,7 @@ class CliCase(unittest.TestCase):
 class CliTest(CliCase):
     def render(self, name: str, *more: str) -> Path:
         out = self.folder / name
-        done = self.run_cli("render", "--patch", PATCH, "--phrase", PHRASE, "--out", str(out), *more)
+        done = self.run_alone("render", "--patch", PATCH, "--phrase", PHRASE, "--out", str(out), *more)
         self.assertEqual((done.returncode, done.stderr), (0, ""))
         return out
 
@@ -144,7 +168,7 @@ class PlateTest(CliCase):
         bundle = self.bundle("highs")
         first, second = self.folder / "a.svg", self.folder / "b.svg"
         for out in (first, second):
-            done = self.run_cli("plate", bundle, "--out", str(out))
+            done = self.run_alone("plate", bundle, "--out", str(out))
             self.assertEqual((done.returncode, done.stderr), (0, ""))
         self.assertEqual(first.read_bytes(), second.read_bytes())
         self.assertEqual(first.read_bytes(), svg(charts(Recipe.model_validate(self.recipe())), "Far out."))
