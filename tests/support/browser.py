@@ -53,6 +53,7 @@ def start_chromium(profile: str, width: int = 1280, height: int = 800) -> webdri
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
     size = {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False}
+    driver.set_script_timeout(60)
     driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
     return driver
 
@@ -109,7 +110,7 @@ class BrowserTest(unittest.TestCase):
         if "/desk/" in self.driver.current_url:
             self.wait(lambda: self.css("[data-keeping=kept]"), "everything kept")
 
-    def wait(self, look: Any, what: str, seconds: float = 30.0) -> Any:
+    def wait(self, look: Any, what: str, seconds: float = 60.0) -> Any:
         """Return what `look` returns as soon as it is true; what the page draws anew meanwhile is looked for again."""
 
         def calmly() -> Any:
