@@ -1,8 +1,8 @@
 """Runs all tests, or those whose names contain one of the words given; ends with a line that counts them.
 
-All of them run in two processes, those in the browser beside the others, since they mostly wait. What fails in the
-browser on a machine as busy as that is run once more when all else is done: it counts as passed if it passes then,
-and is named at the end.
+All of them run in two processes, those in the browser beside the others, since they mostly wait. What fails on a
+machine as busy as that is run once more when all else is done: it counts as passed if it passes then, and is named at
+the end.
 """
 
 import os
@@ -70,7 +70,7 @@ def run(words: list[str], part: str | None) -> int:
 
 
 def run_both() -> int:
-    """Run both parts beside each other, then what failed in the browser once more, and count them together."""
+    """Run both parts beside each other, then what failed once more, and count them together."""
     command = [sys.executable, "-m", "tests"]
     started = {
         part: subprocess.Popen(
@@ -82,12 +82,14 @@ def run_both() -> int:
     print("\n".join(said.values()), flush=True)
     counts = [[int(number) for number in found.groups()] for text in said.values() for found in COUNTED.finditer(text)]
     passed, bad = (sum(one[place] for one in counts) for place in (0, 1))
-    again = FAILED.findall(said[BROWSER])
-    mended = [name for name in again if subprocess.run([*command, name], check=False).returncode == 0]
+    again = {part: FAILED.findall(text) for part, text in said.items()}
+    names = [name for failed in again.values() for name in failed]
+    alone = {name: subprocess.run([*command, name], check=False).returncode for name in names}
+    mended = [name for name, status in alone.items() if status == 0]
     for name in mended:
         print("passed only when run again, with nothing beside it:", name)
-    well = len(counts) == len(started) and started[OTHERS].returncode == 0
-    well = well and (started[BROWSER].returncode == 0 or 0 < len(mended) == len(again))
+    well = len(counts) == len(started) and len(mended) == len(alone)
+    well = well and all(process.returncode == 0 or again[part] for part, process in started.items())
     print(f"{passed + len(mended)} passed, {bad - len(mended)} failed")
     return 0 if well else 1
 

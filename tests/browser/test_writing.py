@@ -166,6 +166,7 @@ class ChangingTest(WritingTest):
         offered = Select(self.driver.find_element(By.CSS_SELECTOR, "select[aria-label='Put in a live field']"))
         offered.select_by_visible_text("the tempo")
         self.wait(lambda: "55 Hz (A1)" in self.text_of("[aria-label='Preview: Listen for']"), "what was measured")
+        self.wait(lambda: "96 beats" in self.text_of("[aria-label='Preview: Listen for']"), "the tempo")
         preview = self.text_of("[aria-label='Preview: Listen for']")
         self.assertIn("{the taste of Reed}", preview, "what means nothing stays, and is marked")
         self.assertIn("96 beats a minute", preview)

@@ -32,7 +32,7 @@ class DemoTest(unittest.TestCase):
         threading.Thread(target=lambda: lines.extend(iter(demo.stdout.readline, "")), daemon=True).start()  # type: ignore[union-attr]
         self.addCleanup(demo.stdout.close)
         self.addCleanup(demo.kill)
-        wait_for(lambda: "Stop it" in "".join(lines), 60, "the demo")
+        wait_for(lambda: "Stop it" in "".join(lines), 180, "the demo")
         self.said = "".join(lines)
         found = re.search(r"http://\S+", self.said)
         assert found is not None
