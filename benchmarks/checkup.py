@@ -9,6 +9,7 @@ from pathlib import Path
 from benchmarks.timing import beside, best_of
 from inner_tone.core.checkup import Checkup, checkup, jumps_of, taps_for
 from inner_tone.core.engine.render import Render, render
+from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.placements import placements
 from inner_tone.core.patch.validate import read_patch
@@ -53,4 +54,4 @@ def edits() -> None:
     dice = random.Random(1)
     move = random_edits(patch, dice, 40)
     print(f"An edit of 40 modules: {1000 * best_of(20, partial(tried, patch, move)):.1f} ms")
-    print(f"All placements in it: {1000 * best_of(20, partial(placements, patch, None)):.1f} ms")
+    print(f"All placements in it: {1000 * best_of(20, partial(placements, Graph(patch), None)):.1f} ms")

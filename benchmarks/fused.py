@@ -66,7 +66,7 @@ def main() -> None:
     """Print the table."""
     patch = voice()
     count = round(SECONDS * RATE)
-    ours = played(patch).tracks.signals[0]
+    ours = played(patch).recorder.tracks.signals[0]
     with tempfile.TemporaryDirectory() as folder:
         print("Two oscillators, a filter that moves, two envelopes, an amplifier: one note, as times real time")
         programs = {name: Fused(folder, options) for name, options in OPTIONS.items()}

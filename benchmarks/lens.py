@@ -7,9 +7,10 @@ from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.lens.chart import Chart
 from inner_tone.core.lens.look import look
 from inner_tone.core.lens.recipe import Recipe, charts, rendered
-from inner_tone.core.lens.scene import Scene
+from inner_tone.core.lens.source import Played
 from inner_tone.core.lens.strip import Strip, values_for
 from inner_tone.core.lens.view import LevelView, ResponseView, SpectrumView, SweepView, View, WaveView
+from inner_tone.core.patch.graph import Graph
 from inner_tone.demo.foghorn import BLASTS, DISTANT
 from tests.support.figures import record
 from tests.support.patches import RATE
@@ -45,7 +46,7 @@ def main() -> None:
 
 def looked(view: View, sounds: dict[str, Sound]) -> Chart:
     """Look at sounds of which nothing is known yet."""
-    return look(view, Scene(DISTANT, {tap: Sound(one.signal, one.rate) for tap, one in sounds.items()}))
+    return look(view, Played(Graph(DISTANT), {tap: Sound(one.signal, one.rate) for tap, one in sounds.items()}))
 
 
 def strip() -> list[Chart]:

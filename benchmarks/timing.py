@@ -4,8 +4,9 @@ import time
 from collections.abc import Callable, Sequence
 from functools import partial
 
-from inner_tone.core.engine.engine import Engine
 from inner_tone.core.engine.events import NoteOff, NoteOn
+from inner_tone.core.engine.playing import Playing
+from inner_tone.core.engine.recorder import Recorder
 from inner_tone.core.engine.render import RATE
 from inner_tone.core.patch.model import Patch
 
@@ -37,10 +38,10 @@ def speed_of(seconds: float) -> float:
     return SECONDS / seconds
 
 
-def played(patch: Patch, keys: Sequence[float] = (-3.0,), *, measured: bool = True) -> Engine:
+def played(patch: Patch, keys: Sequence[float] = (-3.0,), *, measured: bool = True) -> Playing:
     """Return an engine that has played some keys together, for half of the time held."""
     count = round(SECONDS * RATE)
-    engine = Engine(patch, RATE, count, ("out.left",), measured=measured)
+    engine = Playing(patch, RATE, Recorder(count, ("out.left",), measured=measured))
     for key in keys:
         engine.apply(NoteOn(key, 0.8))
     engine.advance(count // 2)

@@ -1,5 +1,6 @@
 """Charts: pictures made from recipes, their files, the sound of a tap, and the plates that are made from them."""
 
+from collections.abc import Collection
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Response
@@ -14,7 +15,8 @@ from inner_tone.core.lens.recipe import Recipe, charts, sentence
 from inner_tone.core.lens.strip import FEWEST, MOST, values_for
 from inner_tone.core.lesson import plate as rules
 from inner_tone.core.lesson.plate import Plate
-from inner_tone.core.patch.model import Name, Patch, PortName, Setting
+from inner_tone.core.patch.model import Name, Patch, Setting
+from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.validate import checked_patch
 from inner_tone.core.phrase import Phrase, checked_phrase
 from inner_tone.formats.audio import flac_bytes, wav_bytes
@@ -45,7 +47,7 @@ class SoundWish(Incoming):
 
     patch: Patch
     phrase: Phrase
-    tap: PortName
+    tap: Port
 
 
 class ValuesWish(Incoming):
@@ -71,7 +73,7 @@ class RefreshWish(Incoming):
     phrase: Phrase
 
 
-def sounds_of(studio: Studio, patch: Patch, phrase: Phrase, taps: set[str]) -> dict[str, Sound]:
+def sounds_of(studio: Studio, patch: Patch, phrase: Phrase, taps: Collection[str]) -> dict[str, Sound]:
     """Return the sounds of some taps, as the studio remembers or renders them."""
     take = studio.take(patch, phrase, taps)
     return {tap: take.sounds[tap] for tap in taps}

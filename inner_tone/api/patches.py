@@ -8,10 +8,12 @@ from pydantic import BaseModel, Field
 from inner_tone.api.schemas import Incoming
 from inner_tone.core.analysis.picture import Picture, picture
 from inner_tone.core.patch.edit import Edited, edited, fragment
-from inner_tone.core.patch.model import Connection, Module, Name, Patch, PortName
+from inner_tone.core.patch.graph import Graph
+from inner_tone.core.patch.model import Connection, Module, Name, Patch
 from inner_tone.core.patch.moves import Edit, Ends
 from inner_tone.core.patch.offers import Offer, offers_from, offers_to
 from inner_tone.core.patch.placements import placements
+from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.validate import checked_patch, checked_port
 
 router = APIRouter(prefix="/api/patches", tags=["patches"])
@@ -42,7 +44,7 @@ class OffersWish(Incoming):
     """A patch and the port from which, or to which, a connection is wished; the other one is none."""
 
     patch: Patch
-    port: PortName
+    port: Port
     into: bool = False
 
 
@@ -143,15 +145,15 @@ def copy_fragment(wish: FragmentWish) -> Patch:
 @router.post("/offers")
 def list_offers(wish: OffersWish) -> list[OfferOut]:
     """Return what could be connected to a port, the sensible first."""
-    patch = checked_port(checked_patch(wish.patch), wish.port, outputs=not wish.into)
-    found = offers_to(patch, wish.port) if wish.into else offers_from(patch, wish.port)
+    graph = Graph(checked_port(checked_patch(wish.patch), wish.port, outputs=not wish.into))
+    found = offers_to(graph, wish.port) if wish.into else offers_from(graph, wish.port)
     return [offer_out(one) for one in found]
 
 
 @router.post("/placements")
 def list_placements(wish: PlacementsWish) -> dict[str, list[PlacementOut]]:
     """Return, for each type of module, where a new one could go, the usual place first."""
-    found = placements(checked_patch(wish.patch), wish.selected, wish.line)
+    found = placements(Graph(checked_patch(wish.patch)), wish.selected, wish.line)
     return {
         kind: [PlacementOut(words=one.words, edits=list(one.edits)) for one in ways] for kind, ways in found.items()
     }

@@ -1,5 +1,6 @@
 """Renders: the sound of a patch playing a phrase, its measures, and what lenses show of it."""
 
+from collections.abc import Collection
 from typing import Annotated
 
 from fastapi import APIRouter, BackgroundTasks, Path, Request, Response
@@ -13,11 +14,13 @@ from inner_tone.core.checkup import Code, Finding, checkup
 from inner_tone.core.engine.render import Measure, Render
 from inner_tone.core.lens.chart import Chart
 from inner_tone.core.lens.look import taps_of
-from inner_tone.core.lens.recipe import Behind, Recipe, chart_of
+from inner_tone.core.lens.recipe import Behind, Recipe, beside, chart_of
 from inner_tone.core.lens.view import View
+from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.listening import Listening, heard
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.moves import Edit
+from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.validate import checked_patch
 from inner_tone.core.phrase import Phrase, checked_phrase
 from inner_tone.formats.audio import stereo, wav_bytes
@@ -124,10 +127,11 @@ def render_patch(request: Request, tasks: BackgroundTasks, studio: TheStudio, wi
     behind = wish.behind
     if behind and behind.patch:
         checked_patch(behind.patch)
-    taps = {*set().union(*(taps_of(view, patch) for view in wish.lenses)), *tap_behind(behind)}
+    graph = Graph(patch)
+    taps = {*tap_behind(behind)}.union(*(taps_of(view, graph) for view in wish.lenses))
     take = studio.take(patch, phrase, taps, name=wish.ticket)
 
-    def sounds(wanted: Patch, played: Phrase, ports: set[str]) -> dict[str, Sound]:
+    def sounds(wanted: Patch, played: Phrase, ports: Collection[str]) -> dict[str, Sound]:
         return {tap: take.sounds[tap] for tap in ports} if wanted is patch else sounds_of(studio, wanted, played, ports)
 
     tasks.add_task(keep_if_saved, request.app.state.sessions, take.render)
@@ -143,9 +147,9 @@ def render_patch(request: Request, tasks: BackgroundTasks, studio: TheStudio, wi
     )
 
 
-def tap_behind(behind: Behind | None) -> set[str]:
+def tap_behind(behind: Behind | None) -> set[Port]:
     """Return the tap of the same patch that stands behind the lenses, if one does."""
-    return {behind.tap} if behind and behind.patch is None and behind.tap else set()
+    return {behind.tap} if behind and beside(behind) and behind.tap else set()
 
 
 def keep_if_saved(sessions: Sessions, done: Render) -> None:

@@ -1,7 +1,7 @@
 """Reads documents: JSON data into models, with every problem named by its path and its remedy."""
 
 from collections.abc import Mapping
-from typing import Any, TypeVar
+from typing import Any, Self, TypeVar
 
 from pydantic import BaseModel, ConfigDict, ValidationError
 
@@ -12,6 +12,13 @@ class Document(BaseModel):
     """The base of all documents: unknown keys are refused, instances do not change."""
 
     model_config = ConfigDict(extra="forbid", frozen=True, populate_by_name=True, allow_inf_nan=False)
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """Return a copy, changed where wished; what the original has worked out about itself stays with it."""
+        copied = super().model_copy(update=update, deep=deep)
+        for name in copied.__dict__.keys() - type(copied).model_fields.keys():
+            del copied.__dict__[name]
+        return copied
 
 
 AnyDocument = TypeVar("AnyDocument", bound=Document)

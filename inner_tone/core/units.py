@@ -2,6 +2,7 @@
 
 import math
 import re
+from dataclasses import dataclass
 
 NOTE_NAMES = ("C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B")
 MINUS = "−"
@@ -18,16 +19,39 @@ def trimmed(value: float, digits: int = 3) -> str:
     return text.replace("-", MINUS)
 
 
+@dataclass(frozen=True)
+class Unit:
+    """The words of a unit: as it stands behind a number, behind 1 alone, and as it is spoken of."""
+
+    many: str
+    one: str
+    spoken: str
+    digits: int = 3
+
+
+UNITS = {
+    "st": Unit("semitones", "semitone", "semitones"),
+    "oct": Unit("octaves", "octave", "octaves"),
+    "cent": Unit("cents", "cent", "cents"),
+    "beat": Unit("beats", "beat", "beats", 4),
+    "Hz": Unit("Hz", "Hz", "hertz", 4),
+    "s": Unit("s", "s", "seconds"),
+    "dB": Unit("dB", "dB", "decibels"),
+    "rad": Unit("rad", "rad", "radians"),
+}
+
+
+def plural(unit: str) -> str:
+    """Return what a unit is called where one speaks of it; nothing for one that has no name."""
+    return UNITS[unit].spoken if unit in UNITS else ""
+
+
 def with_unit(value: float, unit: str) -> str:
     """Return a value in its unit: 350 ms, 1.5 s, 420 Hz, 2 semitones, 3:2 style ratios are left to the caller."""
-    if unit == "s":
-        return f"{trimmed(value * 1000)} ms" if abs(value) < 1 and value != 0 else f"{trimmed(value)} s"
-    if unit == "Hz":
-        return f"{trimmed(value, 4)} Hz"
-    words = {"st": "semitone", "oct": "octave", "cent": "cent"}
-    if unit in words:
-        return f"{trimmed(value)} {words[unit]}{'' if abs(value) == 1 else 's'}"
-    return f"{trimmed(value)} {unit}".rstrip()
+    if unit == "s" and 0 < abs(value) < 1:
+        return f"{trimmed(value * 1000)} ms"
+    words = UNITS.get(unit, Unit(unit, unit, unit))
+    return f"{trimmed(value, words.digits)} {words.one if abs(value) == 1 else words.many}".rstrip()
 
 
 def signed(value: float, unit: str) -> str:

@@ -8,8 +8,9 @@ import numpy as np
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as some
 
-from inner_tone.core.engine.engine import Engine
 from inner_tone.core.engine.events import Change, Move, NoteOn
+from inner_tone.core.engine.playing import Playing
+from inner_tone.core.engine.recorder import Recorder
 from inner_tone.core.engine.render import render
 from inner_tone.core.modules import CATALOGUE
 from inner_tone.core.modules.declaration import ModuleType
@@ -100,7 +101,7 @@ class AnyPatchTest(unittest.TestCase):
         self.assertEqual(self.play(played, [4800]), self.play(played, sizes))
 
     def play(self, played: Patch, sizes: list[int]) -> bytes:
-        engine = Engine(played, RATE, 4800, ["out.left", "out.right"])
+        engine = Playing(played, RATE, Recorder(4800, ["out.left", "out.right"]))
         engine.apply(NoteOn(3.0, 0.7))
         engine.apply(NoteOn(10.0, 0.4))
         engine.apply(Move("wheel", 0.2, 1e-4))
@@ -111,7 +112,7 @@ class AnyPatchTest(unittest.TestCase):
             engine.advance(min(sizes[place % len(sizes)], 4800 - engine.position))
             place += 1
         # the least of 0 and −0 may be either
-        return engine.tracks.signals.tobytes() + (engine.tracks.lows + 0.0).tobytes()
+        return engine.recorder.tracks.signals.tobytes() + (engine.recorder.tracks.lows + 0.0).tobytes()
 
     @settings(max_examples=EXAMPLES, deadline=None, derandomize=EXAMPLES == 60, suppress_health_check=list(HealthCheck))
     @given(patches(), patches())

@@ -4,8 +4,9 @@ import unittest
 
 import numpy as np
 
-from inner_tone.core.engine.engine import Engine
 from inner_tone.core.engine.events import Change, NoteOn, Timed
+from inner_tone.core.engine.playing import Playing
+from inner_tone.core.engine.recorder import Recorder
 from inner_tone.core.engine.render import render
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.model import Patch
@@ -69,14 +70,14 @@ class SmoothTest(unittest.TestCase):
         played = patch([sine("tone", 300.0), module("amp", "amplifier", level=0.1)], [("tone.out", "amp.in")])
 
         def play(sizes: list[int]) -> bytes:
-            engine = Engine(played, RATE, 4800, ["amp.out"])
+            engine = Playing(played, RATE, Recorder(4800, ["amp.out"]))
             engine.advance(100)
             engine.apply(Change("amp", "level", 0.9))
             place = 0
             while engine.position < 4800:
                 engine.advance(min(sizes[place % len(sizes)], 4800 - engine.position))
                 place += 1
-            return engine.tracks.signals.tobytes()
+            return engine.recorder.tracks.signals.tobytes()
 
         self.assertEqual(play([4800]), play([7, 130, 64, 1]))
 

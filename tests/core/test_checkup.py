@@ -9,6 +9,7 @@ from typing import Any, get_args
 from inner_tone.core.checkup import Checkup, Code, examined
 from inner_tone.core.patch.edit import edited
 from inner_tone.core.patch.model import Patch
+from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.validate import read_patch
 from inner_tone.core.phrase import Phrase, read_phrase
 from inner_tone.demo import foghorn
@@ -352,7 +353,7 @@ class SilenceTest(unittest.TestCase):
 
     def test_scale_that_stays_at_zero(self) -> None:
         lines = tuple(
-            one.model_copy(update={"scaled_by": "player.wheel"}) if one.ends == ("filter.out", "amp.in") else one
+            one.model_copy(update={"scaled_by": Port("player.wheel")}) if one.ends == ("filter.out", "amp.in") else one
             for one in voice().connections
         )
         self.assert_lost(voice().model_copy(update={"connections": lines}), "amp", "in", "stays at 0")

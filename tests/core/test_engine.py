@@ -7,8 +7,9 @@ from hashlib import sha256
 
 import numpy as np
 
-from inner_tone.core.engine.engine import Engine
 from inner_tone.core.engine.events import Move, NoteOff, NoteOn, Timed, events_of
+from inner_tone.core.engine.playing import Playing
+from inner_tone.core.engine.recorder import Recorder
 from inner_tone.core.engine.render import render, render_key
 from inner_tone.core.engine.run import limit
 from inner_tone.core.errors import TapError
@@ -102,7 +103,7 @@ class LoopTest(unittest.TestCase):
 
 
 class SamenessTest(unittest.TestCase):
-    def cross_modulated(self) -> Engine:
+    def cross_modulated(self) -> Playing:
         played = patch(
             [
                 module("player", "player"),
@@ -126,7 +127,7 @@ class SamenessTest(unittest.TestCase):
                 ("a.out", "out.right"),
             ],
         )
-        return Engine(played, RATE, 48_000, ["out.left", "out.right"])
+        return Playing(played, RATE, Recorder(48_000, ["out.left", "out.right"]))
 
     def played_in(self, *sizes: int) -> bytes:
         engine = self.cross_modulated()
@@ -136,7 +137,7 @@ class SamenessTest(unittest.TestCase):
         while engine.position < 48_000:
             engine.advance(min(sizes[place % len(sizes)], 48_000 - engine.position))
             place += 1
-        tracks = engine.tracks
+        tracks = engine.recorder.tracks
         return tracks.signals.tobytes() + tracks.lows.tobytes() + tracks.highs.tobytes()
 
     def test_any_sizes_of_blocks_give_the_same_bytes(self) -> None:
@@ -255,13 +256,13 @@ class EventTest(unittest.TestCase):
     def test_gesture_moves_in_straight_lines(self) -> None:
         gesture = {"control": "wheel", "points": [[1, 0.0], [2, 1.0], [3, 0.5]]}
         played = phrase(beats=4, gestures=[gesture])
-        engine = Engine(patch([module("player", "player")]), RATE, 4 * 48_000, ["player.wheel"])
+        engine = Playing(patch([module("player", "player")]), RATE, Recorder(4 * 48_000, ["player.wheel"]))
         for sample, event in events_of(played, RATE):
             engine.advance(sample - engine.position)
             engine.apply(event)
         engine.advance(4 * 48_000 - engine.position)
         theory = np.interp(np.arange(4 * 48_000) / 48_000, [1, 2, 3], [0.0, 1.0, 0.5])
-        np.testing.assert_allclose(engine.tracks.signals[0], theory, atol=1e-9)
+        np.testing.assert_allclose(engine.recorder.tracks.signals[0], theory, atol=1e-9)
 
 
 if __name__ == "__main__":

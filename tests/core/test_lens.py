@@ -10,12 +10,13 @@ from inner_tone.core.errors import DocumentError
 from inner_tone.core.lens.chart import Chart, Trace
 from inner_tone.core.lens.look import ViewError, look, taps_of
 from inner_tone.core.lens.recipe import Behind, Recipe, charts, sentence
-from inner_tone.core.lens.scene import Against, Scene
+from inner_tone.core.lens.source import Against, Played
 from inner_tone.core.lens.strip import Strip, StripError, values_for
 from inner_tone.core.lens.view import LevelView, ResponseView, SpectrumView, SweepView, View, WaveView
 from inner_tone.core.lesson.plate import Plate, is_outdated, refreshed
 from inner_tone.core.lesson.step import StepContent, checked
 from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Patch
 from inner_tone.demo.foghorn import BLASTS, BREATHED, DISTANT
 from tests.support.patches import RATE, module, patch
@@ -39,7 +40,7 @@ def values(trace: Trace) -> Floats:
 class WaveTest(unittest.TestCase):
     def test_several_taps_share_a_panel_or_stand_below_one_another(self) -> None:
         sounds = {tap: Sound(sines(1.0, (100.0 * (n + 1), 0.2)), RATE) for n, tap in enumerate(FOUR)}
-        several = Scene(patch([module(f"m{n}", "oscillator") for n in range(4)]), sounds)
+        several = Played(Graph(patch([module(f"m{n}", "oscillator") for n in range(4)])), sounds)
         together = look(WaveView(taps=tuple(FOUR)), several)
         self.assertEqual([[one.order for one in panel.traces] for panel in together.panels], [[0, 1, 2, 3]])
         apart = look(WaveView(taps=tuple(FOUR), stacked=True), several)
@@ -177,7 +178,7 @@ class ResponseTest(unittest.TestCase):
         self.assertIn("no response to show", chart.sentence)
 
     def test_no_tap_needs_to_be_rendered(self) -> None:
-        self.assertEqual(taps_of(ResponseView(taps=("bell.out",)), DISTANT), set())
+        self.assertEqual(taps_of(ResponseView(taps=("bell.out",)), Graph(DISTANT)), set())
 
 
 class EmptyTest(unittest.TestCase):

@@ -7,10 +7,11 @@ import numpy as np
 
 from inner_tone.core.engine.events import Event, Move, NoteOff, NoteOn, Timed
 from inner_tone.core.engine.keys import Keys, Voice
-from inner_tone.core.engine.voices import voiced_modules
+from inner_tone.core.engine.wiring import voiced_modules
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.player import GATE, PITCH
 from inner_tone.core.modules.player import MODULE as PLAYER
+from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Patch
 from tests.support.patches import RATE, Line, listen, module, patch
 from tests.support.spectra import level_db
@@ -67,7 +68,7 @@ class ChordTest(unittest.TestCase):
     def test_what_does_not_depend_on_the_notes_exists_once(self) -> None:
         lines: list[Line] = [("hiss.out", "amp.in"), ("player.gate", "amp.level"), ("amp.out", "out.left")]
         hissing = [MODULES[0], module("hiss", "noise"), MODULES[3], MODULES[4]]
-        self.assertEqual(voiced_modules(patch(hissing, lines, 4)), {"player", "amp"})
+        self.assertEqual(voiced_modules(Graph(patch(hissing, lines, 4))), {"player", "amp"})
 
     def test_chance_differs_from_voice_to_voice(self) -> None:
         lines: list[Line] = [("player.strike", "lfo.reset"), ("lfo.out", "out.left")]
@@ -95,8 +96,8 @@ class SharedTest(unittest.TestCase):
             ("room.left", "pan.in"),
             ("pan.left", "out.left"),
         ]
-        self.assertEqual(voiced_modules(patch(modules, lines, 4)), {"player", "osc", "env", "amp"})
-        self.assertEqual(voiced_modules(patch(modules, lines, 1)), frozenset())
+        self.assertEqual(voiced_modules(Graph(patch(modules, lines, 4))), {"player", "osc", "env", "amp"})
+        self.assertEqual(voiced_modules(Graph(patch(modules, lines, 1))), frozenset())
 
     def test_wheel_enters_a_shared_module_once(self) -> None:
         modules = [*MODULES, module("room", "delay", mix=0, time=0.01, feedback=0)]
@@ -109,7 +110,7 @@ class SharedTest(unittest.TestCase):
     def test_loop_through_something_shared_is_shared(self) -> None:
         modules = [*MODULES, module("room", "delay", time=0.01)]
         lines: list[Line] = [*LINES, ("amp.out", "room.in"), ("room.left", "amp.in", 0.5)]
-        self.assertNotIn("amp", voiced_modules(patch(modules, lines, 4)))
+        self.assertNotIn("amp", voiced_modules(Graph(patch(modules, lines, 4))))
         found = listen(patch(modules, lines, 4), "out.left", 0.3, [(0, NoteOn(0.0, 1.0)), (0, NoteOn(7.0, 1.0))])
         self.assertTrue(np.all(np.isfinite(found)))
 

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.modules import CATALOGUE
 from inner_tone.core.patch.edit import edited
+from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.moves import (
     ChangeLine,
@@ -68,18 +69,18 @@ def kinds() -> list[str]:
 
 def added(patch: Patch, dice: random.Random) -> list[Edit]:
     selected = dice.choice([None, *(module.id for module in patch.modules)])
-    ways = placements(patch, selected)[dice.choice(kinds())]
+    ways = placements(Graph(patch), selected)[dice.choice(kinds())]
     return list(dice.choice(ways[:2]).edits)
 
 
 def connected(patch: Patch, dice: random.Random) -> list[Edit]:
-    outputs = [f"{module.id}.{port.name}" for module in patch.modules for port in module.declaration.outputs]
-    offers = [one for one in offers_from(patch, dice.choice(outputs)) if not one.present]
+    outputs = [port for port, _ in Graph(patch).outputs()]
+    offers = [one for one in offers_from(Graph(patch), dice.choice(outputs)) if not one.present]
     return [Connect(line=dice.choice(offers[:6]).line)] if offers else []
 
 
 def moved(patch: Patch, dice: random.Random, line: Ends) -> list[Edit]:
-    offers = [one for one in offers_from(patch, line.source) if not one.present]
+    offers = [one for one in offers_from(Graph(patch), line.source) if not one.present]
     if not offers:
         return []
     return [MoveEnd(line=line, to=Ends(source=line.source, target=dice.choice(offers[:6]).line.target))]
@@ -88,8 +89,8 @@ def moved(patch: Patch, dice: random.Random, line: Ends) -> list[Edit]:
 def patch_of(count: int, seed: int) -> Patch:
     """Return a patch of so many modules that has come about by random edits."""
     dice = random.Random(seed)
-    patch = edited(Patch(), placements(Patch(), None)["player"][0].edits).patch
-    patch = edited(patch, placements(patch, None)["output"][0].edits).patch
+    patch = edited(Patch(), placements(Graph(Patch()), None)["player"][0].edits).patch
+    patch = edited(patch, placements(Graph(patch), None)["output"][0].edits).patch
     while len(patch.modules) < count:
         patch = tried(patch, random_edits(patch, dice, count))
     return patch
@@ -152,7 +153,7 @@ def harbour() -> Patch:
     """Return a patch of forty modules as somebody would build it who keeps to the usual places."""
     played = Patch()
     for kind, selected, label in HARBOUR:
-        ways = placements(played, selected or None)[kind]
+        ways = placements(Graph(played), selected or None)[kind]
         behind = [way for way in ways if selected and way.words.startswith("behind")]
         done = edited(played, (behind or ways)[0].edits)
         played = edited(done.patch, [RenameModule(module=done.touched[-1], label=label)]).patch

@@ -5,8 +5,9 @@ from typing import Any
 
 import numpy as np
 
-from inner_tone.core.engine.engine import Engine
 from inner_tone.core.engine.events import Event
+from inner_tone.core.engine.playing import Playing
+from inner_tone.core.engine.recorder import Recorder
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
 from inner_tone.core.patch.model import Patch
@@ -71,9 +72,9 @@ def listen(
 ) -> Floats:
     """Return the signal of a tap, from the first sample on."""
     count = round(seconds * rate)
-    engine = Engine(played, rate, count, [tap], tempo=tempo, measured=False)
+    engine = Playing(played, rate, Recorder(count, [tap], measured=False), tempo=tempo)
     for sample, event in events:
         engine.advance(sample - engine.position)
         engine.apply(event)
     engine.advance(count - engine.position)
-    return np.array(engine.tracks.signals[0])
+    return np.array(engine.recorder.tracks.signals[0])

@@ -5,9 +5,10 @@ from scipy.signal import bilinear, butter, iirpeak, lfilter, sosfilt
 
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.lens.look import look
-from inner_tone.core.lens.scene import Against, Scene
+from inner_tone.core.lens.source import Against, Played
 from inner_tone.core.lens.view import View
 from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.patch.graph import Graph
 from tests.support.patches import RATE, module, patch
 
 TAP = "tone.out"
@@ -76,9 +77,9 @@ def shaped(signal: Floats, attack: float, hold: float, release: float, rest: flo
     return np.resize(signal, len(level)) * level
 
 
-def scene(signal: Floats) -> Scene:
+def scene(signal: Floats) -> Played:
     """Return a scene with a signal at the tap of its only module."""
-    return Scene(patch([module("tone", "oscillator")]), {TAP: Sound(signal, RATE)})
+    return Played(Graph(patch([module("tone", "oscillator")])), {TAP: Sound(signal, RATE)})
 
 
 def said(view: View, signal: Floats) -> str:

@@ -7,6 +7,7 @@ from inner_tone.core.checkup import aliasing, envelopes, lasting, level, pitch, 
 from inner_tone.core.checkup.finding import Code, Finding, Remedy
 from inner_tone.core.checkup.scene import Jump, Scene
 from inner_tone.core.engine.render import Render, render
+from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.phrase import Phrase
 
@@ -40,12 +41,12 @@ class Checkup:
 
 def taps_for(patch: Patch) -> tuple[str, ...]:
     """Return the ports that a render must keep whole for a checkup of it."""
-    return level.level_taps(patch.live)
+    return level.level_taps(Graph(patch.live))
 
 
 def jumps_of(patch: Patch, phrase: Phrase, render: Render) -> dict[str, Jump]:
     """Return what has to be kept of the taps that `taps_for` names."""
-    return level.jumps_of(patch.live, phrase, render)
+    return level.jumps_of(Graph(patch.live), phrase, render)
 
 
 def checkup(patch: Patch, phrase: Phrase, render: Render, jumps: Mapping[str, Jump]) -> Checkup:
@@ -60,7 +61,7 @@ def checkup(patch: Patch, phrase: Phrase, render: Render, jumps: Mapping[str, Ju
     jumps
         What `jumps_of` has found; where it has not looked, there are no clicks.
     """
-    scene = Scene(patch.live, phrase, render, jumps)
+    scene = Scene(Graph(patch.live), phrase, render, jumps)
     lost = tuple(silence.silence(scene))
     if lost:
         return Checkup(lost, silence.reach(scene))

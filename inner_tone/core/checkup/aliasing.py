@@ -9,11 +9,10 @@ import numpy as np
 from inner_tone.core.analysis.spectrum import levels
 from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.pitch import follows_player, frequency_hz, steered_by
-from inner_tone.core.checkup.scene import PITCHED, Scene
+from inner_tone.core.checkup.scene import Scene
 from inner_tone.core.modules.kernel import Floats
-from inner_tone.core.patch.model import Connection, Module, split_port
+from inner_tone.core.patch.model import Connection, Module
 from inner_tone.core.patch.moves import ChangeLine, Ends
-from inner_tone.core.patch.ports import input_of, output_of
 from inner_tone.core.phrase import Note
 from inner_tone.core.units import trimmed, with_unit
 
@@ -26,9 +25,8 @@ LEAST_FUNDAMENTAL_HZ = 60.0
 CLEARANCE_BINS = 12.0
 CLEARANCE_SHARE = 0.04
 HIGHEST_HZ = 20_000.0
-# what moves in its own time, so that its tones need not be multiples of anything
-FREE = ("noise", "sampler", "lfo", "hold", "delay", "reverb", "clock", "steps", "lever", "ramp")
-FAST_INPUTS = ("phase", "linear", "pitch", "cutoff", "level", "drive", "reset", "width")
+# what moves in a time of its own, so that its tones need not be multiples of anything
+FREE = {"own-time", "random"}
 
 
 def aliasing(scene: Scene) -> Iterator[Finding]:
@@ -43,11 +41,10 @@ def aliasing(scene: Scene) -> Iterator[Finding]:
     if worst is None or worst[1] < ALLOWED_DB:
         return
     line = max(moved, key=lambda one: abs(one.depth))
-    where = split_port(line.target)[0]
     source, target = scene.title(line.source), scene.title(line.target)
-    synced = split_port(line.target)[1] == "reset"
+    synced = scene.graph.input(line.target).kind == "gate"
     depth = float(f"{0.4 * line.depth:.3g}")
-    edits = () if synced else (ChangeLine(line=Ends(source=line.source, target=line.target), depth=depth),)
+    edits = () if synced else (ChangeLine(line=Ends.of(line), depth=depth),)
     words = (
         f"Play lower notes, or tune {target} lower."
         if synced
@@ -55,8 +52,8 @@ def aliasing(scene: Scene) -> Iterator[Finding]:
     )
     yield Finding(
         "aliasing",
-        where,
-        split_port(line.target)[1],
+        line.target.module,
+        line.target.name,
         f"{target} makes tones above half of the sampling rate, which come back as false ones.",
         f"{with_unit(worst[0], 'Hz')} at {trimmed(worst[1], 2)} dB, no multiple of {with_unit(fundamental, 'Hz')}",
         "They do not belong to the sound, move against the melody, and will be missing on other instruments.",
@@ -68,10 +65,10 @@ def fast_lines(scene: Scene) -> list[Connection]:
     """Return the connections on the way to the output by which sound moves something else: what can fold back."""
     found = []
     for line in scene.patch.connections:
-        target, port = split_port(line.target)
-        if port not in FAST_INPUTS or output_of(scene.patch, line.source).kind != "audio":
+        port = scene.graph.input(line.target)
+        if not port.bends or scene.graph.output_at(line.source).kind != "audio":
             continue
-        if target in scene.sounding_path or input_of(scene.patch, line.target).kind == "audio":
+        if line.target.module in scene.sounding_path or port.kind == "audio":
             found.append(line)
     return found
 
@@ -91,11 +88,13 @@ def longest_alone(scene: Scene) -> Note | None:
 
 def common_fundamental_hz(scene: Scene, played: float) -> float | None:
     """Return the frequency in Hz of which all tones must be multiples, or nothing if they need not be."""
-    assert scene.output is not None
-    used = {split_port(port)[0] for side in ("left", "right") for port in scene.upstream(f"{scene.output.id}.{side}")}
-    modules = [scene.modules[name] for name in used]
-    sources = [module for module in modules if module.type in PITCHED]
-    if any(module.type in FREE for module in modules) or not sources or not all(is_steady(scene, s) for s in sources):
+    modules = [module for module in scene.patch.modules if module.id in scene.heard]
+    sources = [module for module in modules if module.declaration.pitched]
+    if (
+        any(FREE & module.declaration.traits for module in modules)
+        or not sources
+        or not all(is_steady(scene, s) for s in sources)
+    ):
         return None
     hertz = [abs(frequency_hz(scene, module, played)) for module in sources]
     if min(hertz) < 1.0:
@@ -110,7 +109,7 @@ def common_fundamental_hz(scene: Scene, played: float) -> float | None:
 def is_steady(scene: Scene, module: Module) -> bool:
     """Tell whether a source keeps its pitch while a key is down."""
     lines = steered_by(scene, module)
-    return not lines or (follows_player(scene, module) and len(lines) == 1 and lines[0].source.endswith(".pitch"))
+    return not lines or (follows_player(scene, module) and len(lines) == 1 and lines[0].source.name == "pitch")
 
 
 def steady(scene: Scene, note: Note) -> Floats | None:

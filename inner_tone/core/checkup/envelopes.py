@@ -5,11 +5,13 @@ from collections.abc import Iterator
 
 from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.pitch import frequency_hz
-from inner_tone.core.checkup.scene import PITCHED, Scene
+from inner_tone.core.checkup.scene import Scene
 from inner_tone.core.modules.envelope import BEND, BOTTOM
 from inner_tone.core.modules.tempo import DIVISIONS
-from inner_tone.core.patch.model import Module, split_port
+from inner_tone.core.modules.theory import CourseTheory, ResponseTheory
+from inner_tone.core.patch.model import Module
 from inner_tone.core.patch.moves import SetValue
+from inner_tone.core.patch.port import Port
 from inner_tone.core.units import trimmed, with_unit
 
 REACHED = 0.95
@@ -21,43 +23,43 @@ ADSR = "attack-decay-sustain-release"
 
 def gate_seconds(scene: Scene, envelope: Module) -> float | None:
     """Return how long the longest gate of an envelope is open, if it is known."""
-    lines = scene.coming.get(f"{envelope.id}.gate", [])
-    if len(lines) != 1 or lines[0].depth <= 0.0:
+    lines = scene.coming(envelope, "gate")
+    if len(lines) != 1 or lines[0].depth <= 0.0 or lines[0].source.name != "gate":
         return None
-    module = scene.modules[split_port(lines[0].source)[0]]
-    if lines[0].source.endswith(".gate") and module.type == "player" and scene.phrase.notes:
+    module = scene.graph.module(lines[0].source)
+    if module == scene.player and scene.phrase.notes:
         return max(note.length for note in scene.phrase.notes) * 60.0 / scene.phrase.tempo
-    if lines[0].source.endswith(".gate") and module.type == "steps":
+    if "gate_length" in module.declaration.rulers:
         step = step_seconds(scene, module)
-        return step * scene.base(module, "gate_length") if step else None
+        return step * module.number("gate_length") if step else None
     return None
 
 
 def step_seconds(scene: Scene, steps: Module) -> float | None:
     """Return how long a step lasts, if a clock drives the steps."""
-    lines = scene.coming.get(f"{steps.id}.clock", [])
-    clock = scene.modules[split_port(lines[0].source)[0]] if len(lines) == 1 else None
-    if clock is None or clock.type != "clock" or not lines[0].source.endswith(".out"):
+    lines = scene.coming(steps, "clock")
+    clock = scene.graph.module(lines[0].source) if len(lines) == 1 else None
+    if clock is None or clock.declaration.usually != "gates" or lines[0].source != scene.main(clock):
         return None
-    return DIVISIONS[str(scene.settings[clock.id]["division"])] * 60.0 / scene.phrase.tempo
+    return DIVISIONS[str(clock.all_settings["division"])] * 60.0 / scene.phrase.tempo
 
 
 def cut_short(scene: Scene) -> Iterator[Finding]:
     """Yield a finding for each envelope whose attack, or decay, no note is long enough for."""
     for module in scene.patch.modules:
-        settings = scene.settings[module.id]
-        if module.type != "envelope" or settings["stages"] == "attack-decay" or is_moved(scene, module):
+        settings = module.all_settings
+        if not is_envelope(module) or settings["stages"] == "attack-decay" or is_moved(scene, module):
             continue
         gate = gate_seconds(scene, module)
         if gate is None:
             continue
-        attack, decay = scene.base(module, "attack"), scene.base(module, "decay")
+        attack, decay = module.number("attack"), module.number("decay")
         way = gone(gate / attack, settings["curve"] == "linear") if attack > gate else 1.0
         if way < REACHED:
             measured = f"gate {with_unit(gate, 's')}, attack {with_unit(attack, 's')}: it comes to {trimmed(way, 2)}"
             yield cut(module, "attack", measured, gate)
         elif settings["stages"] == ADSR and attack + decay > gate:
-            sustain = scene.base(module, "sustain")
+            sustain = module.number("sustain")
             rest = (1.0 - sustain) * (1.0 - gone((gate - attack) / decay, settings["curve"] == "linear"))
             if rest > OFF_SUSTAIN:
                 measured = (
@@ -69,7 +71,12 @@ def cut_short(scene: Scene) -> Iterator[Finding]:
 
 def is_moved(scene: Scene, module: Module) -> bool:
     """Tell whether something steers an envelope's times or its sustain level."""
-    return any(scene.coming.get(f"{module.id}.{name}") for name in ("attack", "decay", "sustain", "strike"))
+    return any(scene.coming(module, name) for name in ("attack", "decay", "sustain", "strike"))
+
+
+def is_envelope(module: Module) -> bool:
+    """Tell whether a module goes through stages when its gate opens and closes."""
+    return isinstance(module.declaration.theory, CourseTheory)
 
 
 def gone(progress: float, linear: bool) -> float:
@@ -100,31 +107,32 @@ def cut(module: Module, stage: str, measured: str, fitting: float) -> Finding:
 
 def release_mismatch(scene: Scene) -> Iterator[Finding]:
     """Yield a finding for each filter's envelope whose release does not fit that of the amplifier behind it."""
-    for amplifier in scene.path_modules("amplifier"):
-        loud = envelope_of(scene, f"{amplifier.id}.level", 0.0)
-        before = {split_port(port)[0] for port in scene.upstream(f"{amplifier.id}.in")}
-        for shaped in scene.path_modules("filter", "ladder"):
-            bright = envelope_of(scene, f"{shaped.id}.cutoff", STRONG_ST)
+    for amplifier in scene.on_path(lambda declared: declared.opens):
+        loud = envelope_of(scene, Port.of(amplifier.id, amplifier.declaration.opens), 0.0)
+        ways = scene.graph.ways(amplifier.id)
+        before = {port.module for way in ways for port in scene.graph.upstream(way)}
+        for shaped in scene.on_path(lambda declared: isinstance(declared.theory, ResponseTheory)):
+            bright = envelope_of(scene, Port.of(shaped.id, "cutoff"), STRONG_ST)
             if shaped.id in before and loud and bright and loud.id != bright.id:
                 yield from mismatch(scene, shaped, bright, loud)
 
 
-def envelope_of(scene: Scene, target: str, least_depth: float) -> Module | None:
+def envelope_of(scene: Scene, target: Port, least_depth: float) -> Module | None:
     """Return the envelope that steers an input, if there is exactly one and it has a release."""
     found = [
-        scene.modules[split_port(line.source)[0]]
-        for line in scene.coming.get(target, [])
-        if line.depth > least_depth and line.source.endswith(".out")
+        scene.graph.module(line.source)
+        for line in scene.graph.coming(target)
+        if line.depth > least_depth and scene.graph.is_main(line.source)
     ]
-    envelopes = [one for one in found if one.type == "envelope" and scene.settings[one.id]["stages"] != "attack-decay"]
+    envelopes = [one for one in found if is_envelope(one) and one.all_settings["stages"] != "attack-decay"]
     return envelopes[0] if len(envelopes) == 1 else None
 
 
 def mismatch(scene: Scene, shaped: Module, bright: Module, loud: Module) -> Iterator[Finding]:
     """Yield the finding that two releases do not fit."""
-    short, long = scene.base(bright, "release"), scene.base(loud, "release")
+    short, long = bright.number("release"), loud.number("release")
     early = short < SHORTER * long and empties(scene, shaped)
-    unheard = short > LONGER * long and scene.base(bright, "sustain") > 0.0
+    unheard = short > LONGER * long and bright.number("sustain") > 0.0
     if not (early or unheard):
         return
     if early:
@@ -149,14 +157,11 @@ def mismatch(scene: Scene, shaped: Module, bright: Module, loud: Module) -> Iter
 
 def empties(scene: Scene, shaped: Module) -> bool:
     """Tell whether a filter that nothing holds open takes away the fundamental of all that goes through it."""
-    settings = scene.settings[shaped.id]
+    settings = shaped.all_settings
     if settings.get("mode", "lowpass") != "lowpass":
         return False
     lowest = min(
-        (
-            frequency_hz(scene, module, scene.pitches[0] if scene.pitches else 0.0)
-            for module in scene.path_modules(*PITCHED)
-        ),
+        (frequency_hz(scene, module, scene.pitches[0] if scene.pitches else 0.0) for module in scene.pitched()),
         default=0.0,
     )
-    return scene.base(shaped, "cutoff") < lowest
+    return shaped.number("cutoff") < lowest

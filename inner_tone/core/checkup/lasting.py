@@ -5,13 +5,12 @@ from collections.abc import Iterator
 import numpy as np
 
 from inner_tone.core.checkup.finding import Finding, Remedy
+from inner_tone.core.checkup.remedies import with_switch
 from inner_tone.core.checkup.scene import SILENT, Scene
 from inner_tone.core.engine.schedule import schedule
 from inner_tone.core.modules.kernel import Floats
-from inner_tone.core.patch.edit import fresh_id
-from inner_tone.core.patch.model import Connection, Module, split_port
-from inner_tone.core.patch.moves import AddModule, ChangeLine, Connect, Edit, Ends, InsertModule, SetValue
-from inner_tone.core.patch.ports import through_inputs
+from inner_tone.core.patch.model import Connection
+from inner_tone.core.patch.moves import ChangeLine, Ends, SetValue
 from inner_tone.core.units import trimmed
 
 LAST_SECONDS = 1.0
@@ -20,7 +19,6 @@ RUNAWAY = 10.0  # 20 dB above full scale
 SELF_SOUNDING = 0.01
 FED = 1e-3
 BELOW_SINGING = 0.9
-FILTERS = ("filter", "ladder")
 
 
 def drone(scene: Scene) -> Iterator[Finding]:
@@ -37,7 +35,7 @@ def drone(scene: Scene) -> Iterator[Finding]:
     first, last = loudness_db(tail[:second]), loudness_db(tail[-second:])
     if last < -60.0 or last < first - STEADY_DB or falls_silent(tail[-second:], rate):
         return
-    edits = switch(scene)
+    edits = with_switch(scene.graph, scene.sound_into(scene.output))
     words = (
         f"Put an amplifier before {scene.output.title} and drive it with an envelope." if edits else "Close the way."
     )
@@ -48,7 +46,7 @@ def drone(scene: Scene) -> Iterator[Finding]:
         "The sound never ends: it goes on when the last key is up.",
         f"{trimmed(len(tail) / rate, 2)} s after the end still at {trimmed(last, 2)} dB",
         "A source swings without end. Only what opens and closes its way gives a note a beginning and an end.",
-        Remedy(words, tuple(edits)),
+        Remedy(words, edits),
     )
 
 
@@ -64,28 +62,11 @@ def falls_silent(signal: Floats, rate: float) -> bool:
     return bool(np.min(np.max(np.abs(parts), axis=1)) < 10.0 * SILENT)
 
 
-def switch(scene: Scene) -> list[Edit]:
-    """Return the edits that put an amplifier with an envelope before the output."""
-    assert scene.output is not None
-    lines = scene.sound_into(scene.output)
-    if not lines or scene.player is None:
-        return []
-    amplifier = Module(id=fresh_id(scene.modules, "amplifier"), type="amplifier")
-    envelope = Module(id=fresh_id(scene.modules, "envelope"), type="envelope")
-    cut = tuple(Ends(source=line.source, target=line.target) for line in lines)
-    return [
-        InsertModule(module=amplifier, lines=cut),
-        AddModule(module=envelope),
-        Connect(line=Connection(source=f"{scene.player.id}.gate", target=f"{envelope.id}.gate")),
-        Connect(line=Connection(source=f"{envelope.id}.out", target=f"{amplifier.id}.level")),
-    ]
-
-
 def sounds_unplayed(scene: Scene) -> Iterator[Finding]:
     """Yield a finding for each filter that sings by itself, though hardly anything comes in."""
-    for module in scene.path_modules(*FILTERS):
+    for module in scene.on_path(lambda declared: "sings" in declared.traits):
         fed = max((scene.peak(line.source) for line in scene.sound_into(module)), default=0.0)
-        sung = scene.peak(f"{module.id}.out")
+        sung = scene.peak(scene.main(module))
         if fed < FED and sung > SELF_SOUNDING:
             edit = SetValue(module=module.id, setting="resonance", value=BELOW_SINGING)
             yield Finding(
@@ -105,20 +86,20 @@ def sounds_unplayed(scene: Scene) -> Iterator[Finding]:
 
 def runaway(scene: Scene) -> Iterator[Finding]:
     """Yield a finding for each loop in which the signal has grown far beyond full scale."""
-    plan = schedule(scene.patch)
+    plan = schedule(scene.graph.feeds)
     for group, loop in zip(plan.groups, plan.loops, strict=True):
         if not loop:
             continue
-        loudest = max(group, key=lambda name: scene.peak(scene.main(scene.modules[name])))
-        module = scene.modules[loudest]
+        loudest = max(group, key=lambda name: scene.peak(scene.graph.main(name)))
+        module = scene.graph.modules[loudest]
         peak = scene.peak(scene.main(module))
         if peak < RUNAWAY:
             continue
         closing = [line for line in scene.patch.connections if closes(scene, line, group)]
         weakest = max(closing, key=lambda line: abs(line.depth))
-        ends = Ends(source=weakest.source, target=weakest.target)
+        ends = Ends.of(weakest)
         depth = float(f"{0.3 * weakest.depth / max(1.0, abs(weakest.depth)):.2g}")
-        names = " and ".join(scene.modules[name].title for name in group)
+        names = " and ".join(scene.graph.modules[name].title for name in group)
         yield Finding(
             "runaway",
             module.id,
@@ -136,6 +117,5 @@ def runaway(scene: Scene) -> Iterator[Finding]:
 
 def closes(scene: Scene, line: Connection, group: tuple[str, ...]) -> bool:
     """Tell whether a connection within a loop carries sound through, so that its depth is the loop's gain."""
-    source, target = split_port(line.source)[0], split_port(line.target)[0]
-    ways = through_inputs(scene.modules[target].declaration)
-    return source in group and target in group and split_port(line.target)[1] in ways
+    source, target = line.modules
+    return source in group and target in group and scene.graph.input(line.target).goes_through

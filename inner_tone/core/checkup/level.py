@@ -5,13 +5,15 @@ from collections.abc import Callable, Iterator
 
 import numpy as np
 
+from inner_tone.core.checkup.envelopes import is_envelope
 from inner_tone.core.checkup.finding import Finding, Remedy
+from inner_tone.core.checkup.remedies import with_envelope, with_high_pass
 from inner_tone.core.checkup.scene import Jump, Scene
 from inner_tone.core.engine.render import Render
-from inner_tone.core.patch.edit import fresh_id
-from inner_tone.core.patch.model import Connection, Module, Patch, split_port
-from inner_tone.core.patch.moves import AddModule, Connect, Disconnect, Edit, Ends, InsertModule, SetValue
-from inner_tone.core.patch.ports import sources_of
+from inner_tone.core.patch.graph import Graph
+from inner_tone.core.patch.model import Module
+from inner_tone.core.patch.moves import SetValue
+from inner_tone.core.patch.port import Port
 from inner_tone.core.phrase import Phrase
 from inner_tone.core.units import trimmed, with_unit
 
@@ -22,18 +24,17 @@ LEAST_DC_SHARE = 0.15  # of the RMS level
 JUMP = 0.1  # of full level, from one sample to the next
 HEARD = 0.01
 GENTLE_S = 0.005
-UNPITCHED = ("noise",)
 
 
-def begins_at(scene: Scene, is_so: Callable[[str], bool]) -> Module:
+def begins_at(scene: Scene, is_so: Callable[[Port], bool]) -> Module:
     """Return the module on the sound path where something that is so at the output begins."""
     assert scene.output is not None
     here, seen = scene.output, {scene.output.id}
     while True:
         before = [
-            scene.modules[split_port(line.source)[0]]
+            scene.graph.module(line.source)
             for line in scene.sound_into(here)
-            if is_so(line.source) and split_port(line.source)[0] not in seen
+            if is_so(line.source) and line.source.module not in seen
         ]
         if not before:
             return here
@@ -47,7 +48,7 @@ def clipping(scene: Scene) -> Iterator[Finding]:
         return
     over = scene.render.limited_db
     where = begins_at(scene, lambda port: scene.peak(port) > NOMINAL)
-    level = scene.base(scene.output, "level")
+    level = scene.output.number("level")
     wanted = max(-60.0, math.floor(2.0 * (level - over - MARGIN_DB)) / 2.0)
     edit = SetValue(module=scene.output.id, setting="level", value=wanted)
     yield Finding(
@@ -65,19 +66,11 @@ def dc_offset(scene: Scene) -> Iterator[Finding]:
     """Yield the finding that what is heard does not swing about zero."""
     if scene.output is None:
         return
-    measures = [scene.measure(f"{scene.output.id}.{side}") for side in ("left", "right")]
-    found = max((one for one in measures if one), key=lambda one: abs(one.mean), default=None)
+    found = scene.loudest_ear(lambda one: abs(one.mean))
     if found is None or abs(found.mean) < LEAST_DC or abs(found.mean) < LEAST_DC_SHARE * found.rms:
         return
     where = begins_at(scene, lambda port: has_dc(scene, port))
-    high_pass = Module(
-        id=fresh_id(scene.modules, "filter"),
-        type="filter",
-        label="No standstill",
-        settings={"mode": "highpass", "slope": 6, "cutoff": 20},
-    )
-    lines = tuple(Ends(source=line.source, target=line.target) for line in scene.sound_into(scene.output))
-    edits = (InsertModule(module=high_pass, lines=lines),) if lines else ()
+    edits = with_high_pass(scene.graph, scene.sound_into(scene.output))
     yield Finding(
         "dc-offset",
         where.id,
@@ -89,32 +82,37 @@ def dc_offset(scene: Scene) -> Iterator[Finding]:
     )
 
 
-def has_dc(scene: Scene, port: str) -> bool:
+def has_dc(scene: Scene, port: Port) -> bool:
     """Tell whether a port's signal does not swing about zero."""
     found = scene.measure(port)
     return found is not None and abs(found.mean) > max(0.5 * LEAST_DC, 0.5 * LEAST_DC_SHARE * found.rms)
 
 
-def level_taps(patch: Patch) -> tuple[str, ...]:
-    """Return the inputs to be looked at sample by sample: the levels of amplifiers that something steers."""
-    levels = [f"{module.id}.level" for module in patch.modules if module.type == "amplifier"]
-    return tuple(level for level in levels if sources_of(patch, level))
+def level_taps(graph: Graph) -> tuple[Port, ...]:
+    """Return the inputs to be looked at sample by sample: those that let sound through or not, and are steered."""
+    opening = [(module.id, module.declaration.opens) for module in graph.patch.modules]
+    levels = [Port.of(name, opens) for name, opens in opening if opens]
+    return tuple(level for level in levels if graph.coming(level))
 
 
 def clicks(scene: Scene) -> Iterator[Finding]:
     """Yield a finding for each amplifier whose level jumps while a tone comes in."""
-    for tap in level_taps(scene.patch):
-        module = scene.modules[split_port(tap)[0]]
+    for tap in level_taps(scene.graph):
+        module = scene.graph.module(tap)
         jump = scene.jumps.get(tap)
         if jump is None or abs(jump.height) < JUMP or module.id not in scene.sounding_path:
             continue
-        if scene.peak(f"{module.id}.in") < HEARD or is_rough(scene, module) or modulated_by_sound(scene, tap):
+        if (
+            max(map(scene.peak, scene.graph.ways(module.id)), default=0.0) < HEARD
+            or is_rough(scene, module)
+            or modulated_by_sound(scene, tap)
+        ):
             continue
         height, seconds = jump.height, jump.sample / scene.render.rate
         yield Finding(
             "click",
             module.id,
-            "level",
+            tap.name,
             f"{module.title} {'opens' if height > 0 else 'closes'} so fast that the tone begins or ends with a click.",
             f"the level jumps by {trimmed(abs(height), 2)} within one sample, at {with_unit(seconds, 's')}",
             "The wave is cut wherever it happens to be, and an edge holds all frequencies for a moment.",
@@ -122,18 +120,18 @@ def clicks(scene: Scene) -> Iterator[Finding]:
         )
 
 
-def jumps_of(patch: Patch, phrase: Phrase, render: Render) -> dict[str, Jump]:
+def jumps_of(graph: Graph, phrase: Phrase, render: Render) -> dict[str, Jump]:
     """Return the farthest jump of each level that was kept whole.
 
     With several voices it is that of the voice that began last: where another one begins, it jumps to that one.
     """
-    found = {}
-    for tap in level_taps(patch):
+    found: dict[str, Jump] = {}
+    for tap in level_taps(graph):
         signal = render.taps.get(tap)
         if signal is None or len(signal) < 2:
             continue
         jumps = np.diff(signal)
-        if patch.voices > 1:
+        if graph.patch.voices > 1:
             begun = [phrase.sample(note.start, render.rate) - 1 for note in phrase.notes]
             jumps[[place for place in begun if 0 <= place < len(jumps)]] = 0.0
         place = max((int(np.argmax(jumps)), int(np.argmin(jumps))), key=lambda one: abs(jumps[one]))
@@ -143,44 +141,31 @@ def jumps_of(patch: Patch, phrase: Phrase, render: Render) -> dict[str, Jump]:
 
 def is_rough(scene: Scene, module: Module) -> bool:
     """Tell whether only noise comes into an amplifier, in which an edge is not heard as a click."""
-    sources = {
-        scene.modules[split_port(port)[0]].type
-        for port in scene.upstream(f"{module.id}.in")
-        if scene.modules[split_port(port)[0]].declaration.family == "source"
-    }
-    return bool(sources) and sources <= set(UNPITCHED)
+    upstream = {port.module for way in scene.graph.ways(module.id) for port in scene.graph.upstream(way)}
+    sources = [declared for name in upstream if "source" in (declared := scene.graph.declared(name)).traits]
+    return bool(sources) and not any(declared.pitched for declared in sources)
 
 
-def modulated_by_sound(scene: Scene, tap: str) -> bool:
+def modulated_by_sound(scene: Scene, tap: Port) -> bool:
     """Tell whether sound steers a level, which then moves as fast as it likes: ring modulation."""
-    return any(
-        scene.modules[split_port(line.source)[0]].declaration.output(split_port(line.source)[1]).kind == "audio"
-        for line in scene.coming.get(tap, [])
-    )
+    return any(scene.graph.output_at(line.source).kind == "audio" for line in scene.graph.coming(tap))
 
 
-def gentler(scene: Scene, module: Module, tap: str) -> Remedy:
+def gentler(scene: Scene, module: Module, tap: Port) -> Remedy:
     """Return what takes the edge off: longer stages of the envelope, or an envelope instead of a gate."""
-    for line in scene.coming[tap]:
-        source = scene.modules[split_port(line.source)[0]]
-        if source.type == "envelope":
+    for line in scene.graph.coming(tap):
+        source = scene.graph.module(line.source)
+        if is_envelope(source):
             edits = tuple(
                 SetValue(module=source.id, setting=name, value=GENTLE_S)
                 for name in ("attack", "release")
-                if scene.base(source, name) < GENTLE_S
+                if source.number(name) < GENTLE_S
             )
             if edits:
                 names = " and ".join(one.setting for one in edits)
                 return Remedy(f"Give {source.title} {names} of {with_unit(GENTLE_S, 's')}.", edits)
-    gates = [line for line in scene.coming[tap] if split_port(line.source)[1] in ("gate", "strike", "out")]
+    gates = [line for line in scene.graph.coming(tap) if line.source.name in ("gate", "strike", "out")]
     if not gates:
         return Remedy("Put a slew between it and what steers it.")
-    envelope = Module(id=fresh_id(scene.modules, "envelope"), type="envelope", settings={"sustain": 1})
-    switch = gates[0]
-    edits_in: tuple[Edit, ...] = (
-        AddModule(module=envelope),
-        Connect(line=Connection(source=switch.source, target=f"{envelope.id}.gate")),
-        Connect(line=Connection(source=f"{envelope.id}.out", target=tap, depth=switch.depth)),
-        Disconnect(line=Ends(source=switch.source, target=tap)),
-    )
-    return Remedy(f"Put an envelope between {scene.title(switch.source)} and {module.title}.", edits_in)
+    words = f"Put an envelope between {scene.title(gates[0].source)} and {module.title}."
+    return Remedy(words, with_envelope(scene.graph, gates[0]))

@@ -5,10 +5,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from inner_tone.core.checkup.finding import Finding, Remedy
-from inner_tone.core.checkup.scene import PITCHED, STILL, Scene
+from inner_tone.core.checkup.scene import STILL, Scene
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
 from inner_tone.core.patch.model import Connection, Module
 from inner_tone.core.patch.moves import ChangeLine, Connect, Edit, Ends, SetValue
+from inner_tone.core.patch.port import Port
 from inner_tone.core.units import note_name, trimmed, with_unit
 
 LOWEST_HZ, HIGHEST_HZ = 20.0, 20_000.0
@@ -19,12 +20,17 @@ LEAST_SPREAD = 0.9  # semitones between the phrase's notes, below which nobody c
 
 def follows_player(scene: Scene, module: Module) -> bool:
     """Tell whether a source's pitch depends on the player's."""
-    return scene.player is not None and f"{scene.player.id}.pitch" in scene.upstream(f"{module.id}.pitch")
+    return scene.player is not None and Port.of(scene.player.id, "pitch") in scene.graph.upstream(pitch_of(module))
+
+
+def pitch_of(module: Module) -> Port:
+    """Return the input by which a source follows a pitch."""
+    return Port.of(module.id, "pitch")
 
 
 def steered_by(scene: Scene, module: Module) -> list[Connection]:
     """Return what steers the pitch of a source."""
-    return scene.coming.get(f"{module.id}.pitch", [])
+    return scene.graph.coming(pitch_of(module))
 
 
 def pitch_not_followed(scene: Scene) -> Iterator[Finding]:
@@ -32,10 +38,9 @@ def pitch_not_followed(scene: Scene) -> Iterator[Finding]:
     if scene.player is None or not scene.pitches or scene.pitches[-1] - scene.pitches[0] < LEAST_SPREAD:
         return
     spread = scene.pitches[-1] - scene.pitches[0]
-    for module in scene.path_modules(*PITCHED):
+    for module in scene.pitched():
         lines = steered_by(scene, module)
-        source = f"{scene.player.id}.pitch"
-        target = f"{module.id}.pitch"
+        source, target = Port.of(scene.player.id, "pitch"), pitch_of(module)
         direct = [line for line in lines if line.source == source and not line.scaled_by]
         if follows_player(scene, module):
             depth = sum(line.depth for line in direct)
@@ -63,7 +68,7 @@ def not_followed(module: Module, message: str, measured: str, remedy: Remedy) ->
 
 def is_heard_as_tone(scene: Scene, module: Module) -> bool:
     """Tell whether a source without a key sounds as a tone: within hearing, and no sound of its own length."""
-    return module.type != "sampler" and frequency_hz(scene, module, 0.0) > LOWEST_HZ
+    return "recorded" not in module.declaration.traits and frequency_hz(scene, module, 0.0) > LOWEST_HZ
 
 
 @dataclass(frozen=True)
@@ -81,7 +86,7 @@ def out_of_tune(scene: Scene) -> Iterator[Finding]:
     """
     found = {
         module.id: tuning(scene, module)
-        for module in scene.path_modules(*PITCHED)
+        for module in scene.pitched()
         if follows_player(scene, module) and len(steered_by(scene, module)) == 1
     }
     if not found or any(abs(one.cents) <= IN_TUNE_CENTS for one in found.values()):
@@ -89,7 +94,7 @@ def out_of_tune(scene: Scene) -> Iterator[Finding]:
     if min(one.cents for one in found.values()) < 0.0 < max(one.cents for one in found.values()):
         return  # spread to both sides of the note
     name, nearest = min(found.items(), key=lambda item: abs(item[1].cents))
-    module = scene.modules[name]
+    module = scene.graph.modules[name]
     sharp = "sharp" if nearest.cents > 0 else "flat"
     played = note_name(60.0 + scene.pitches[0]) if scene.pitches else "C4"
     sounding = frequency_hz(scene, module, scene.pitches[0] if scene.pitches else 0.0)
@@ -106,19 +111,19 @@ def out_of_tune(scene: Scene) -> Iterator[Finding]:
 
 def tuning(scene: Scene, module: Module) -> Tuning:
     """Return how far a source lies from the keys, apart from whole semitones and from a ratio chosen as such."""
-    settings = scene.settings[module.id]
-    steps = 100.0 * scene.base(module, "pitch")
+    settings = module.all_settings
+    steps = 100.0 * module.number("pitch")
     for name, cents in (("semitone", 100.0), ("fine", 1.0)):
         if name in settings:
-            steps += cents * scene.base(module, name)
+            steps += cents * module.number(name)
     cents = steps - 100.0 * round(steps / 100.0)
     edits = [SetValue(module=module.id, setting=name, value=0) for name in ("fine",) if settings.get(name, 0) != 0]
     for name in ("pitch", "semitone"):
-        if name in settings and scene.base(module, name) % 1.0:
-            edits.append(SetValue(module=module.id, setting=name, value=round(scene.base(module, name))))
-    if "offset" in settings and scene.base(module, "offset"):
+        if name in settings and module.number(name) % 1.0:
+            edits.append(SetValue(module=module.id, setting=name, value=round(module.number(name))))
+    if "offset" in settings and module.number("offset"):
         hertz = frequency_hz(scene, module, scene.pitches[0] if scene.pitches else 0.0)
-        without = hertz - scene.base(module, "offset")
+        without = hertz - module.number("offset")
         if hertz > 0.0 and without > 0.0:
             cents += 1200.0 * math.log2(hertz / without)
             edits.append(SetValue(module=module.id, setting="offset", value=0))
@@ -127,22 +132,22 @@ def tuning(scene: Scene, module: Module) -> Tuning:
 
 def frequency_hz(scene: Scene, module: Module, played: float) -> float:
     """Return the frequency of a source in Hz for a pitch in semitones that comes in from the player."""
-    settings = scene.settings[module.id]
-    semitones = scene.base(module, "pitch") + sum(
-        line.depth * played for line in steered_by(scene, module) if line.source.endswith(".pitch")
+    settings = module.all_settings
+    semitones = module.number("pitch") + sum(
+        line.depth * played for line in steered_by(scene, module) if line.source.name == "pitch"
     )
     for name, factor in (("octave", 12.0), ("semitone", 1.0), ("fine", 0.01)):
         if name in settings:
-            semitones += factor * scene.base(module, name)
-    ratio = scene.base(module, "ratio") if "ratio" in settings else 1.0
-    offset = scene.base(module, "offset") if "offset" in settings else 0.0
+            semitones += factor * module.number(name)
+    ratio = module.number("ratio") if "ratio" in settings else 1.0
+    offset = module.number("offset") if "offset" in settings else 0.0
     return float(MIDDLE_C_HZ * 2.0 ** (semitones / 12.0) * ratio + offset)
 
 
 def out_of_hearing(scene: Scene) -> Iterator[Finding]:
     """Yield a finding for each source on the sound path whose fundamental lies beyond hearing for all notes."""
-    for module in scene.path_modules("oscillator", "harmonics"):
-        measure = scene.measure(f"{module.id}.pitch")
+    for module in scene.on_path(lambda declared: declared.pitched and "recorded" not in declared.traits):
+        measure = scene.measure(pitch_of(module))
         if measure and measure.greatest - measure.least > STILL and not follows_player(scene, module):
             continue
         played = scene.pitches if follows_player(scene, module) and scene.pitches else [0.0]
@@ -152,9 +157,9 @@ def out_of_hearing(scene: Scene) -> Iterator[Finding]:
             continue
         octaves = math.ceil(abs(math.log2(max(found[0], 1e-3) / (110.0 if low else 7000.0))))
         shift = octaves if low else -octaves
-        setting = "octave" if "octave" in scene.settings[module.id] else "pitch"
+        setting = "octave" if "octave" in module.all_settings else "pitch"
         ruler = module.declaration.rulers[setting]
-        wanted = scene.base(module, setting) + shift * (1.0 if setting == "octave" else 12.0)
+        wanted = module.number(setting) + shift * (1.0 if setting == "octave" else 12.0)
         value = min(ruler.high, max(ruler.low, wanted))
         yield Finding(
             "out-of-hearing",

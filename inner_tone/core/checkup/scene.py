@@ -1,21 +1,21 @@
 """What the checkup looks at: a patch, the phrase that it has played, and what was measured meanwhile."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 
 from inner_tone.core.engine.render import Measure, Render
-from inner_tone.core.modules.declaration import Value
+from inner_tone.core.modules.declaration import ModuleType
 from inner_tone.core.modules.kernel import Floats
-from inner_tone.core.patch.model import Connection, Module, Patch, split_port
-from inner_tone.core.patch.ports import THROUGH, input_of, main_output, of_type, through_inputs
+from inner_tone.core.patch.graph import Graph
+from inner_tone.core.patch.model import Connection, Module, Patch
+from inner_tone.core.patch.port import Port
 from inner_tone.core.phrase import Phrase
 
 SILENT = 1e-4  # −80 dB: nothing that anybody hears
 STILL = 1e-6
-PITCHED = ("oscillator", "harmonics", "sampler")
 
 
 @dataclass(frozen=True)
@@ -30,84 +30,74 @@ class Jump:
 class Scene:
     """A patch that has played a phrase. Connections that are switched off are no part of it."""
 
-    patch: Patch
+    graph: Graph
     phrase: Phrase
     render: Render
     jumps: Mapping[str, Jump]
 
-    @cached_property
-    def modules(self) -> dict[str, Module]:
-        """The modules by id."""
-        return self.patch.by_id
+    @property
+    def patch(self) -> Patch:
+        """The patch."""
+        return self.graph.patch
 
-    @cached_property
-    def settings(self) -> dict[str, dict[str, Value]]:
-        """Every module's settings, defaults included, by its id."""
-        return {module.id: module.all_settings for module in self.patch.modules}
-
-    @cached_property
+    @property
     def player(self) -> Module | None:
         """The player."""
-        return of_type(self.patch, "player")
+        return self.graph.player
 
-    @cached_property
+    @property
     def output(self) -> Module | None:
         """The output."""
-        return of_type(self.patch, "output")
+        return self.graph.output
 
     @cached_property
-    def coming(self) -> dict[str, list[Connection]]:
-        """The connections that enter each input, by `module.port`."""
-        found: dict[str, list[Connection]] = {}
-        for line in self.patch.connections:
-            found.setdefault(line.target, []).append(line)
-        return found
+    def heard(self) -> frozenset[str]:
+        """The modules that what is heard depends on."""
+        return frozenset(port.module for ear in self.graph.ears for port in self.graph.upstream(ear))
 
-    @cached_property
-    def going(self) -> dict[str, list[Connection]]:
-        """The connections that leave each module, or that it scales."""
-        found: dict[str, list[Connection]] = {}
-        for line in self.patch.connections:
-            for port in dict.fromkeys((line.source, line.scaled_by)):
-                if port is not None:
-                    found.setdefault(split_port(port)[0], []).append(line)
-        return found
-
-    def title(self, port: str) -> str:
+    def title(self, port: Port) -> str:
         """Return the name of the module that a port belongs to."""
-        return self.modules[split_port(port)[0]].title
+        return self.graph.module(port).title
 
-    def measure(self, port: str) -> Measure | None:
+    def measure(self, port: Port) -> Measure | None:
         """Return what was measured at a port, if it was."""
         return self.render.measures.get(port)
 
-    def peak(self, port: str) -> float:
+    def measure_of(self, module: Module, name: str) -> Measure | None:
+        """Return what was measured at a port of a module, if it was."""
+        return self.measure(Port.of(module.id, name))
+
+    def peak(self, port: Port) -> float:
         """Return the greatest distance from zero at a port; 0 if it was not computed."""
         found = self.measure(port)
         return found.peak if found else 0.0
 
-    def sounds(self, port: str) -> bool:
+    def loudest_ear(self, size: Callable[[Measure], float]) -> Measure | None:
+        """Return what was measured of that side of the output which has more of something."""
+        found = [self.measure(ear) for ear in self.graph.ears]
+        return max((one for one in found if one), key=size, default=None)
+
+    def sounds(self, port: Port) -> bool:
         """Tell whether a port gives sound for longer than a moment."""
         found = self.measure(port)
         return found is not None and found.rms > SILENT
 
-    def moves(self, port: str) -> bool:
+    def moves(self, port: Port) -> bool:
         """Tell whether a port's signal has changed at all."""
         found = self.measure(port)
         return found is not None and found.greatest - found.least > STILL
 
-    def base(self, module: Module, name: str) -> float:
-        """Return the value of a setting that is a number."""
-        value = self.settings[module.id][name]
-        assert isinstance(value, int | float)
-        return float(value)
+    def coming(self, module: Module, name: str) -> list[Connection]:
+        """Return the connections that enter an input of a module."""
+        return self.graph.coming(Port.of(module.id, name))
 
     def sound_into(self, module: Module) -> list[Connection]:
-        """Return the connections by which sound enters a module to go through it."""
-        ways = through_inputs(module.declaration) or [
-            port.name for port in module.declaration.inputs if THROUGH.match(port.name)
-        ]
-        return [line for way in ways for line in self.coming.get(f"{module.id}.{way}", [])]
+        """Return the connections by which sound enters a module to go through it, way by way.
+
+        Where nothing that enters is sound by its kind, it is whatever goes through: a ramp may be made audible.
+        """
+        lines = [line for way in self.graph.ways(module.id) for line in self.graph.coming(way)]
+        return [line for line in lines if self.graph.carries_sound(line)] or lines
 
     @cached_property
     def sounding_path(self) -> frozenset[str]:
@@ -118,40 +108,26 @@ class Scene:
             module = waiting.pop()
             if module.id not in found:
                 found.add(module.id)
-                waiting += [self.modules[split_port(line.source)[0]] for line in self.sound_into(module)]
+                waiting += [self.graph.module(line.source) for line in self.sound_into(module)]
         return frozenset(found)
 
-    def path_modules(self, *types: str) -> Iterator[Module]:
-        """Yield the modules of some types from which sound goes to the output."""
+    def on_path(self, which: Callable[[ModuleType], object]) -> Iterator[Module]:
+        """Yield the modules from which sound goes to the output, of those types that are asked for."""
         for module in self.patch.modules:
-            if module.type in types and module.id in self.sounding_path:
+            if module.id in self.sounding_path and which(module.declaration):
                 yield module
 
-    def upstream(self, port: str) -> frozenset[str]:
-        """Return the outputs that a port depends on by connections, directly or through other modules."""
-        found: set[str] = set()
-        waiting = [*self.coming.get(port, [])]
-        while waiting:
-            line = waiting.pop()
-            for source in (line.source, line.scaled_by):
-                if source is not None and source not in found:
-                    found.add(source)
-                    module = self.modules[split_port(source)[0]]
-                    waiting += [
-                        one
-                        for inner in module.declaration.inputs
-                        for one in self.coming.get(f"{module.id}.{inner.name}", [])
-                    ]
-        return frozenset(found)
+    def pitched(self) -> Iterator[Module]:
+        """Yield the sources with a pitch from which sound goes to the output."""
+        return self.on_path(lambda declared: declared.pitched)
 
-    def main(self, module: Module) -> str:
+    def main(self, module: Module) -> Port:
         """Return the port that stands for a module."""
-        return f"{module.id}.{main_output(module.declaration)}"
+        return self.graph.main(module.id)
 
     def steers(self, line: Connection) -> bool:
         """Tell whether a connection steers something, rather than carrying sound through."""
-        port = input_of(self.patch, line.target)
-        return port.kind in ("control", "pitch") and not THROUGH.match(port.name)
+        return self.graph.input(line.target).part in ("steer", "pitch")
 
     def sound(self, begin: int, end: int | None = None) -> Floats:
         """Return the middle of what is heard between two samples, as 64-bit floats."""
@@ -162,9 +138,3 @@ class Scene:
     def pitches(self) -> list[float]:
         """The different pitches of the phrase's notes, in semitones from middle C, from the lowest."""
         return sorted({note.pitch - 60.0 for note in self.phrase.notes})
-
-    def is_played(self) -> bool:
-        """Tell whether the phrase has notes and something in the patch listens to them."""
-        if not self.phrase.notes or self.player is None:
-            return False
-        return any(line.source.startswith(f"{self.player.id}.") for line in self.patch.connections)

@@ -4,21 +4,19 @@ from collections.abc import Iterator
 
 from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.scene import STILL, Scene
-from inner_tone.core.patch.model import Connection, split_port
+from inner_tone.core.patch.graph import is_single
+from inner_tone.core.patch.model import Connection
 from inner_tone.core.patch.moves import Disconnect, Ends, RemoveModules
 from inner_tone.core.units import trimmed
-
-STEADY_BY_NATURE = ("lever", "scale", "arithmetic", "quantise")
 
 
 def goes_nowhere(scene: Scene) -> Iterator[Finding]:
     """Yield a finding for each module that nothing on the way to the output depends on."""
     if scene.output is None:
         return
-    used = {split_port(port)[0] for side in ("left", "right") for port in scene.upstream(f"{scene.output.id}.{side}")}
     for module in scene.patch.modules:
-        if module.id not in used and module.type not in ("player", "output"):
-            lines = scene.going.get(module.id, [])
+        if module.id not in scene.heard and not is_single(module):
+            lines = scene.graph.reading(module.id)
             message = f"{module.title} goes nowhere: " + (
                 "what it feeds does not lead to the output." if lines else "nothing listens to it."
             )
@@ -46,19 +44,19 @@ def unmoving(scene: Scene) -> Iterator[Finding]:
         if measure is None or measure.greatest - measure.least > STILL:
             continue
         source, target = scene.title(line.source), scene.title(line.target)
-        name = split_port(line.source)[1]
+        name = line.source.name
         whose = source if name == "out" else f"The {name} of {source}"
-        steered = f"the {split_port(line.target)[1].replace('_', ' ')} of {target}"
+        steered = f"the {line.target.name.replace('_', ' ')} of {target}"
         yield Finding(
             "unmoving",
-            split_port(line.target)[0],
-            split_port(line.target)[1],
+            line.target.module,
+            line.target.name,
             f"{whose} steers {steered}, and never moves in this phrase.",
             f"at {trimmed(measure.greatest, 2)} throughout",
             "What is shown as movement is none: the step would sound the same without it.",
             Remedy(
                 remedy_words(scene, line),
-                (Disconnect(line=Ends(source=line.source, target=line.target)),),
+                (Disconnect(line=Ends.of(line)),),
                 "Take the connection away.",
             ),
         )
@@ -66,21 +64,19 @@ def unmoving(scene: Scene) -> Iterator[Finding]:
 
 def is_meant_to_stay(scene: Scene, line: Connection) -> bool:
     """Tell whether a source may well stay where it is: a lever, arithmetic on one, or a note's pitch and velocity."""
-    module = scene.modules[split_port(line.source)[0]]
-    port = split_port(line.source)[1]
-    if module.type == "player":
-        return port in ("pitch", "velocity") or (port == "gate" and not scene.phrase.notes)
-    if module.type in STEADY_BY_NATURE or port.startswith("row"):
-        return True
-    return module.type == "slew" and not scene.moves(f"{module.id}.in")
+    output = scene.graph.output_at(line.source)
+    if scene.graph.module(line.source) == scene.player and output.kind == "gate":
+        return output.main and not scene.phrase.notes
+    if output.rest == "with-input":
+        return not any(scene.moves(way) for way in scene.graph.ways(line.source.module))
+    return output.rest == "meant"
 
 
 def remedy_words(scene: Scene, line: Connection) -> str:
     """Return what could make a source move."""
-    module = scene.modules[split_port(line.source)[0]]
-    port = split_port(line.source)[1]
-    if module.type == "player":
-        return f"Give the phrase a gesture for the {port}, or take the connection away."
-    if module.type == "envelope":
+    module = scene.graph.module(line.source)
+    if module == scene.player:
+        return f"Give the phrase a gesture for the {line.source.name}, or take the connection away."
+    if "gate" in module.declaration.inputs_by_name:
         return f"Connect a gate to {module.title}, or take the connection away."
     return f"Let something move {module.title}, or take the connection away."

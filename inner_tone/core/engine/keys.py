@@ -1,8 +1,10 @@
 """Which of the held keys sound, in which voice, and what the player puts out for them."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from inner_tone.core.engine.events import Event, Move, NoteOff, NoteOn
+from inner_tone.core.modules.declaration import Value
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.player import (
     BEND,
@@ -41,6 +43,19 @@ class Keys:
     legato: bool = False
     held: list[NoteOn] = field(default_factory=list)
     releases: int = 0
+
+    def set_to(self, settings: Mapping[str, Value]) -> None:
+        """Take over the player's settings; held keys stay held."""
+        self.priority, self.legato = str(settings["priority"]), settings["legato"] == "on"
+
+    def bind(self, states: Sequence[Floats]) -> None:
+        """Let the voices write to other states, which hold what the old ones did; there may be more or fewer."""
+        for voice, state in zip(self.voices, states, strict=False):
+            voice.state = state
+        self.voices = self.voices[: len(states)] + [Voice(state) for state in states[len(self.voices) :]]
+        for voice in self.voices[1:]:
+            for value, slope in CONTROLS.values():
+                voice.state[value], voice.state[slope] = self.voices[0].state[value], self.voices[0].state[slope]
 
     def apply(self, event: Event) -> int | None:
         """Let an event act, at the sample that the engine will compute next; returns the voice that a note takes."""

@@ -9,12 +9,16 @@ from hashlib import sha256
 import numpy as np
 from numpy.typing import NDArray
 
-from inner_tone.core.engine.engine import Engine
 from inner_tone.core.engine.events import events_of
+from inner_tone.core.engine.playing import Playing
+from inner_tone.core.engine.recorder import Recorder
 from inner_tone.core.engine.run import CHUNK, FULL_SCALE, limit
 from inner_tone.core.modules.declaration import Value
-from inner_tone.core.modules.kernel import ENGINE_VERSION, Floats
+from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.modules.version import engine_version
+from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Module, Patch
+from inner_tone.core.patch.port import Port
 from inner_tone.core.phrase import Phrase
 
 RATE = 48_000.0
@@ -71,7 +75,7 @@ class Render:
 def render_key(patch: Patch, phrase: Phrase, rate: float = RATE) -> str:
     """Return the SHA-256 of what the sound depends on, as canonical JSON; names and titles are not among it."""
     parts = {
-        "engine": ENGINE_VERSION,
+        "engine": engine_version(),
         "rate": rate,
         "voices": patch.voices,
         "modules": [[module.id, module.type, settled(module)] for module in patch.modules],
@@ -114,66 +118,67 @@ def render(
     TapError
         If a tap is not a port of the patch.
     """
-    sides = output_taps(patch)
+    sides = heard_taps(patch)
     end = phrase.sample(phrase.beats, rate)
-    capacity = end + math.ceil(TAIL_SECONDS * rate)
-    engine = Engine(patch, rate, capacity, (*sides, *taps), tempo=phrase.tempo)
+    recorder = Recorder(end + math.ceil(TAIL_SECONDS * rate), (*sides, *taps))
+    playing = Playing(patch, rate, recorder, tempo=phrase.tempo)
     for sample, event in events_of(phrase, rate):
-        play_until(engine, sample, end, watch)
-        engine.apply(event)
-    play_until(engine, end, end, watch)
-    play_tail(engine, len(sides), capacity)
-    return finished(engine, sides, taps, render_key(patch, phrase, rate))
+        play_until(playing, sample, end, watch)
+        playing.apply(event)
+    play_until(playing, end, end, watch)
+    play_tail(playing, len(sides))
+    return finished(recorder, rate, sides, taps, render_key(patch, phrase, rate))
 
 
-def play_until(engine: Engine, stop: int, end: int, watch: Watch) -> None:
+def play_until(playing: Playing, stop: int, end: int, watch: Watch) -> None:
     """Go on to a sample, telling in between how far it is to the end."""
-    stride = round(WATCH_SECONDS * engine.rate)
-    while engine.position < stop:
-        watch(engine.position / end)
-        engine.advance(min(stride, stop - engine.position))
+    stride = round(WATCH_SECONDS * playing.rate)
+    while playing.position < stop:
+        watch(playing.position / end)
+        playing.advance(min(stride, stop - playing.position))
 
 
-def output_taps(patch: Patch) -> tuple[str, ...]:
+def heard_taps(patch: Patch) -> tuple[Port, ...]:
     """Return what is heard on the left and on the right, or nothing if the patch has no output."""
-    names = [module.id for module in patch.modules if module.type == "output"]
-    return tuple(f"{names[0]}.{side}" for side in ("left", "right")) if names else ()
+    output = Graph(patch).output
+    return tuple(Port.of(output.id, port.name) for port in output.declaration.outputs) if output else ()
 
 
-def play_tail(engine: Engine, sides: int, capacity: int) -> None:
+def play_tail(playing: Playing, sides: int) -> None:
     """Go on until a quarter of a second has been silent, or until there is no more room."""
-    step = round(SILENCE_SECONDS * engine.rate)
-    while engine.position < capacity and sides:
-        begin = engine.position
-        engine.advance(min(step, capacity - begin))
-        if np.max(np.abs(engine.tracks.signals[:sides, begin : engine.position])) < SILENCE:
+    recorder = playing.recorder
+    step = round(SILENCE_SECONDS * playing.rate)
+    while recorder.position < recorder.capacity and sides:
+        begin = recorder.position
+        playing.advance(min(step, recorder.capacity - begin))
+        if np.max(np.abs(recorder.tracks.signals[:sides, begin : recorder.position])) < SILENCE:
             return
 
 
-def finished(engine: Engine, sides: Sequence[str], taps: Sequence[str], key: str) -> Render:
-    """Return what the engine has written down, with the limiter behind the output."""
-    length = engine.position
-    signals = {tap: engine.tracks.signals[n, :length] for n, tap in enumerate(engine.taps)}
+def finished(recorder: Recorder, rate: float, sides: Sequence[Port], taps: Sequence[str], key: str) -> Render:
+    """Return what has been written down, with the limiter behind the output."""
+    length = recorder.position
+    signals = {tap: recorder.tracks.signals[n, :length] for n, tap in enumerate(recorder.taps)}
     left, right = (signals[side] for side in sides) if sides else (np.zeros(length), np.zeros(length))
-    measures = measures_of(engine, length)
+    measures = measures_of(recorder)
     peak = max((measures[side].peak for side in sides), default=0.0)
     if peak > FULL_SCALE:
         left, right = left.copy(), right.copy()
-        limit(left, right, np.zeros(1), math.exp(-1.0 / (LIMITER_RETURN_SECONDS * engine.rate)))
+        limit(left, right, np.zeros(1), math.exp(-1.0 / (LIMITER_RETURN_SECONDS * rate)))
     return Render(
         key=key,
-        rate=engine.rate,
+        rate=rate,
         left=np.clip(left, -1.0, 1.0).astype(np.float32),
         right=np.clip(right, -1.0, 1.0).astype(np.float32),
-        taps={tap: signals[tap] for tap in taps},
+        taps={Port(tap): signals[Port(tap)] for tap in taps},
         measures=measures,
         limited_db=20.0 * math.log10(peak) if peak > FULL_SCALE else 0.0,
     )
 
 
-def measures_of(engine: Engine, length: int) -> dict[str, Measure]:
-    """Return the measures of every port that was measured over `length` samples."""
-    tracks = engine.tracks
+def measures_of(recorder: Recorder) -> dict[str, Measure]:
+    """Return the measures of every port that was measured."""
+    tracks, length = recorder.tracks, recorder.position
     chunks = -(-length // CHUNK)
     edges = np.linspace(0, chunks, OUTLINE_POINTS + 1)
     first = np.minimum(np.floor(edges[:-1]).astype(int), chunks - 1)
@@ -188,5 +193,5 @@ def measures_of(engine: Engine, length: int) -> dict[str, Measure]:
             lows=tuple(np.round(lows[t], 5).tolist()),
             highs=tuple(np.round(highs[t], 5).tolist()),
         )
-        for t, port in enumerate(engine.measured)
+        for t, port in enumerate(recorder.measured)
     }

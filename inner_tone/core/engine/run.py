@@ -15,34 +15,44 @@ LINEAR = int(Law.LINEAR)
 SEMITONES = int(Law.SEMITONES)
 
 
-class Program(NamedTuple):
-    """A patch as flat arrays; a module is a number m, an input port a number r.
+class Arrays(NamedTuple):
+    """A program as flat arrays; a unit is a number m, an input port a number r, a line a number c.
 
     Signals are rows of a matrix with a column for each sample of a block; column 0 holds the last sample of
-    the block before, which is what a connection with a lag of one sample reads first.
+    the block before, which is what a line with a lag of one sample reads first. What is on its way to another value
+    has its slope per sample, and the number of samples that have gone since it set out: so it is the same to the bit
+    however many samples are asked for at once.
     """
 
     operation: Ints  # by m
     ins_start: Ints  # by m, one more at the end: its input ports r
     outs_start: Ints
     p_start: Ints
-    st_start: Ints
+    st_start: Ints  # by m: where its state begins and ends
+    st_end: Ints
     ins_row: Ints  # by r
     outs_row: Ints
     p: Floats
     connection_start: Ints  # by r, one more at the end
     law: Ints  # by r
     base: Floats
+    base_slope: Floats
+    base_gone: Floats
     low: Floats
     high: Floats
-    source_row: Ints  # by connection
+    source_row: Ints  # by c
     source_lag: Ints
-    scale_row: Ints  # -1 where nothing scales the connection
+    scale_row: Ints  # -1 where nothing scales the line
     scale_lag: Ints
     depth: Floats
-    group_start: Ints  # by group, one more at the end: its modules m
+    depth_slope: Floats
+    depth_gone: Floats
+    group_start: Ints  # by group, one more at the end: its units m
     group_is_loop: Ints
-    group_voice: Ints  # the voice that it belongs to; 0 where it exists once
+    group_voice: Ints  # the voice that it belongs to; -1 where it exists once
+    moving: Ints  # by m: whether one of its settings is on its way
+    leaving_voice: Ints  # what leads from a voice to what exists once
+    leaving_row: Ints
 
 
 class Tracks(NamedTuple):
@@ -57,9 +67,30 @@ class Tracks(NamedTuple):
     squares: Floats
 
 
+class Voices(NamedTuple):
+    """Which voices are awake, which one the tracks show, and how loud those are that could fall asleep."""
+
+    awake: Ints  # by voice
+    resting: Ints  # by voice: whether its key is up, and nothing but a key can make it sound again
+    loudest: Floats  # by voice: what it has given since this was last set to 0, while resting
+    shown: Ints  # shape (1,)
+
+
+class Glides(NamedTuple):
+    """What is on its way to another value, each by a straight line: base values, settings and depths."""
+
+    base: Ints  # the inputs r whose base values move
+    place: Ints  # the places in the settings of those that move, with their units and slopes
+    unit: Ints
+    value: Floats  # from which they set out
+    slope: Floats
+    gone: Floats
+    line: Ints  # the lines c whose depths move
+
+
 @inlined
-def gather(program: Program, sig: Floats, m: int, a: int, b: int) -> None:
-    """Compute the connected inputs of module m for columns a…b: base ⊕ Σ depth · source · scale."""
+def gather(program: Arrays, sig: Floats, m: int, a: int, b: int) -> None:
+    """Compute the connected inputs of unit m for columns a…b: base ⊕ Σ depth · source · scale."""
     for r in range(program.ins_start[m], program.ins_start[m + 1]):
         first = program.connection_start[r]
         last = program.connection_start[r + 1]
@@ -70,12 +101,20 @@ def gather(program: Program, sig: Floats, m: int, a: int, b: int) -> None:
             lag = program.source_lag[c]
             source = sig[program.source_row[c], a - lag : b - lag]
             scale_row = program.scale_row[c]
-            if scale_row < 0:
+            if program.depth_slope[c] != 0.0:
+                scale = sig[max(scale_row, 0), a - program.scale_lag[c] : b - program.scale_lag[c]]
+                slope, gone = program.depth_slope[c], program.depth_gone[c] + a
+                add_fading(total, source, scale, scale_row >= 0, program.depth[c], slope, gone, c == first)
+            elif scale_row < 0:
                 add_scaled(total, source, program.depth[c], c == first)
             else:
                 scale_lag = program.scale_lag[c]
                 add_product(total, source, sig[scale_row, a - scale_lag : b - scale_lag], program.depth[c], c == first)
-        settle(total, program.law[r], program.base[r], program.low[r], program.high[r])
+        if program.base_slope[r] == 0.0:
+            settle(total, program.law[r], program.base[r], program.low[r], program.high[r])
+        else:
+            slope, gone = program.base_slope[r], program.base_gone[r] + a
+            settle_moving(total, program.law[r], program.base[r], slope, gone, program.low[r], program.high[r])
 
 
 @compiled
@@ -98,6 +137,17 @@ def add_product(total: Floats, source: Floats, scale: Floats, depth: float, fres
     else:
         for i in range(len(total)):
             total[i] += depth * source[i] * scale[i]
+
+
+@compiled
+def add_fading(
+    total: Floats, source: Floats, scale: Floats, scaled: bool, depth: float, slope: float, gone: float, fresh: bool
+) -> None:
+    """Add a source whose depth is on its way: it set out `gone` samples before the first column."""
+    for i in range(len(total)):
+        value = (depth + slope * (gone + i)) * source[i]
+        value = value * scale[i] if scaled else value
+        total[i] = value if fresh else total[i] + value
 
 
 @inlined
@@ -123,24 +173,49 @@ def settle(total: Floats, law: int, base: float, low: float, high: float) -> Non
         total[i] = within(base * exp2(within(total[i] * octaves_per_unit, -60.0, 60.0, 0.0)), low, high, base)
 
 
+@compiled
+def settle_moving(total: Floats, law: int, base: float, slope: float, gone: float, low: float, high: float) -> None:
+    """Do the same with a base that is on its way: it set out `gone` samples before the first column."""
+    octaves_per_unit = 1.0 / 12.0 if law == SEMITONES else 1.0
+    for i in range(len(total)):
+        now = base + slope * (gone + i)
+        if law == LINEAR:
+            total[i] = within(now + total[i], low, high, now)
+        else:
+            moved = exp2(within(total[i] * octaves_per_unit, -60.0, 60.0, 0.0))
+            total[i] = within(now * moved, low, high, now)
+
+
 @inlined
-def step_module(
-    program: Program, sig: Floats, states: Floats, tables: Tables, rate: float, m: int, a: int, b: int
+def step_unit(
+    program: Arrays, sig: Floats, states: Floats, tables: Tables, glides: Glides, rate: float, m: int, a: int, b: int
 ) -> None:
-    """Gather and process one module for columns a…b."""
+    """Gather and process one unit for columns a…b; sample by sample while one of its settings is on its way."""
     gather(program, sig, m, a, b)
-    dispatch(
-        program.operation[m],
-        sig,
-        program.ins_row[program.ins_start[m] : program.ins_start[m + 1]],
-        program.outs_row[program.outs_start[m] : program.outs_start[m + 1]],
-        program.p[program.p_start[m] : program.p_start[m + 1]],
-        states[program.st_start[m] : program.st_start[m + 1]],
-        tables,
-        rate,
-        a,
-        b,
-    )
+    stride = 1 if program.moving[m] else b - a
+    for i in range(a, b, stride):
+        if program.moving[m]:
+            move_settings(program, glides, m, i)
+        dispatch(
+            program.operation[m],
+            sig,
+            program.ins_row[program.ins_start[m] : program.ins_start[m + 1]],
+            program.outs_row[program.outs_start[m] : program.outs_start[m + 1]],
+            program.p[program.p_start[m] : program.p_start[m + 1]],
+            states[program.st_start[m] : program.st_end[m]],
+            tables,
+            rate,
+            i,
+            i + stride,
+        )
+
+
+@compiled
+def move_settings(program: Arrays, glides: Glides, m: int, i: int) -> None:
+    """Set the settings of unit m that are on their way to what they are in column i."""
+    for g in range(len(glides.place)):
+        if glides.unit[g] == m:
+            program.p[glides.place[g]] = glides.value[g] + glides.slope[g] * (glides.gone[g] + i)
 
 
 @inlined
@@ -195,72 +270,80 @@ def measure(tracks: Tracks, sig: Floats, shown: int, begin: int, count: int) -> 
             i = stop
 
 
-class Voices(NamedTuple):
-    """Which voices are awake, and which one the tracks show."""
-
-    awake: Ints  # by voice
-    shown: Ints  # shape (1,)
-
-
-class Glides(NamedTuple):
-    """Settings that are on their way to a new value, each by a straight line."""
-
-    place: Ints  # in the program's bases where `row` is a row, else in its parameters
-    row: Ints
-    slope: Floats  # per sample
-
-
 @entry
 def advance(
-    kept_program: Program,
+    kept_program: Arrays,
     kept_sig: Floats,
     kept_states: Floats,
     kept_tables: Tables,
     kept_voices: Voices,
     kept_tracks: Tracks,
-    glides: Glides,
+    kept_glides: Glides,
     rate: float,
     begin: int,
     count: int,
 ) -> None:
-    """Run the program for `count` samples, the first of which is sample `begin` of the render.
+    """Run the program for `count` samples, the first of which is sample `begin` of what is written down.
 
-    While settings glide it runs sample by sample. This is the only function that holds the whole loop: compiling
-    it takes long.
+    This is the only function that holds the whole loop: compiling it takes long.
     """
     program, sig, states = borrowed(kept_program), borrowed(kept_sig), borrowed(kept_states)
     tables, voices, tracks = borrowed(kept_tables), borrowed(kept_voices), borrowed(kept_tracks)
-    longest = 1 if len(glides.place) else BLOCK
+    glides = borrowed(kept_glides)
     shown = voices.shown[0]
     done = 0
     while done < count:
-        n = min(longest, count - done)
-        glide(program, sig, glides)
+        n = min(BLOCK, count - done)
+        lay_out(program, sig, glides, n)
         for g in range(len(program.group_is_loop)):
-            if not voices.awake[program.group_voice[g]]:
+            voice = program.group_voice[g]
+            if voice >= 0 and not voices.awake[voice]:
                 continue
-            # the modules of a loop take turns at every sample, the others at every block
+            # the units of a loop take turns at every sample, the others at every block
             stride = 1 if program.group_is_loop[g] else n
             for i in range(1, n + 1, stride):
                 for m in range(program.group_start[g], program.group_start[g + 1]):
-                    step_module(program, sig, states, tables, rate, m, i, i + stride)
+                    step_unit(program, sig, states, tables, glides, rate, m, i, i + stride)
+        listen(program, sig, voices, n)
         for t in range(len(tracks.rows)):
             kept = tracks.signals[t, begin + done : begin + done + n]
             kept[:] = sig[tracks.rows[t, shown], 1 : n + 1]
         measure(tracks, sig, shown, begin + done, n)
         for row in range(len(sig)):
             sig[row, 0] = sig[row, n]
+        move_on(program, glides, n)
         done += n
 
 
 @compiled
-def glide(program: Program, sig: Floats, glides: Glides) -> None:
-    """Move every setting that is on its way by one sample."""
+def lay_out(program: Arrays, sig: Floats, glides: Glides, n: int) -> None:
+    """Write the base values that are on their way into the rows of inputs with nothing connected."""
+    for r in glides.base:
+        if program.connection_start[r] == program.connection_start[r + 1]:
+            row = sig[program.ins_row[r]]
+            for i in range(1, n + 1):
+                row[i] = program.base[r] + program.base_slope[r] * (program.base_gone[r] + i)
+
+
+@compiled
+def move_on(program: Arrays, glides: Glides, n: int) -> None:
+    """Note where everything that is on its way has come to after n samples."""
+    for r in glides.base:
+        program.base_gone[r] += n
     for g in range(len(glides.place)):
-        values = program.p if glides.row[g] < 0 else program.base
-        values[glides.place[g]] += glides.slope[g]
-        if glides.row[g] >= 0:
-            sig[glides.row[g], :] = values[glides.place[g]]
+        glides.gone[g] += n
+    for c in glides.line:
+        program.depth_gone[c] += n
+
+
+@compiled
+def listen(program: Arrays, sig: Floats, voices: Voices, n: int) -> None:
+    """Note how loud those voices are that could fall asleep."""
+    for k in range(len(program.leaving_row)):
+        voice = program.leaving_voice[k]
+        if voices.resting[voice]:
+            for i in range(1, n + 1):
+                voices.loudest[voice] = max(voices.loudest[voice], abs(sig[program.leaving_row[k], i]))
 
 
 @entry

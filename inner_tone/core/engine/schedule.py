@@ -1,113 +1,92 @@
 """The order in which modules are computed, and where a loop is closed."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Hashable, Iterable, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from graphlib import CycleError, TopologicalSorter
+from typing import Generic, TypeVar
 
-from inner_tone.core.patch.model import Patch, split_port
-
-Graph = dict[str, list[str]]
+Node = TypeVar("Node", bound=Hashable)
+Feeds = dict[Node, list[Node]]  # what each node feeds
 
 
 @dataclass(frozen=True)
-class Schedule:
-    """Groups of modules in the order of computation; a group that is a loop runs sample by sample."""
+class Schedule(Generic[Node]):
+    """Groups of nodes in the order of computation; a group that is a loop runs sample by sample."""
 
-    groups: tuple[tuple[str, ...], ...]
+    groups: tuple[tuple[Node, ...], ...]
     loops: tuple[bool, ...]
 
-    @cached_property
-    def order(self) -> dict[str, int]:
-        """Each module's place in the order."""
-        return {name: place for place, name in enumerate(name for group in self.groups for name in group)}
 
-    def lag(self, source: str, target: str) -> int:
-        """Return the delay in samples of a line between two modules: 1 where it closes a loop, else 0."""
-        return int(self.order[source] >= self.order[target])
+def schedule(feeds: Feeds[Node]) -> Schedule[Node]:
+    """Return nodes in topological order, those that feed each other joined into groups."""
+    groups = in_order(feeds)
+    loops = [len(group) > 1 or group[0] in feeds[group[0]] for group in groups]
+    return Schedule(tuple(inner_order(feeds, group) for group in groups), tuple(loops))
 
 
-def schedule(patch: Patch) -> Schedule:
-    """Return the modules in topological order, those that feed each other joined into groups."""
-    graph = successors(patch)
-    groups = [inner_order(graph, group) for group in strongly_connected(graph)]
-    loops = [len(group) > 1 or group[0] in graph[group[0]] for group in groups]
-    return Schedule(tuple(groups), tuple(loops))
+def in_order(feeds: Feeds[Node]) -> list[list[Node]]:
+    """Return the groups of nodes that feed each other, each behind those that feed it."""
+    try:
+        return [[node] for node in sorter(feeds, {node: node for node in feeds}).static_order()]
+    except CycleError:
+        leaders = leaders_of(feeds)
+    groups: dict[Node, list[Node]] = {}
+    for node in feeds:
+        groups.setdefault(leaders[node], []).append(node)
+    return [groups[leader] for leader in sorter(feeds, leaders).static_order()]
 
 
-def successors(patch: Patch) -> Graph:
-    """Return, for each module, the modules that it feeds, in the order of the patch."""
-    graph: Graph = {module.id: [] for module in patch.modules}
-    for connection in patch.connections:
-        target = split_port(connection.target)[0]
-        for port in (connection.source, connection.scaled_by):
-            if port is not None and target not in graph[split_port(port)[0]]:
-                graph[split_port(port)[0]].append(target)
-    return graph
+def sorter(feeds: Feeds[Node], leaders: dict[Node, Node]) -> "TopologicalSorter[Node]":
+    """Return what sorts groups of nodes, each known by its leader."""
+    found: TopologicalSorter[Node] = TopologicalSorter()
+    for node, fed in feeds.items():
+        found.add(leaders[node])
+        for other in fed:
+            if leaders[other] != leaders[node]:
+                found.add(leaders[other], leaders[node])
+    return found
 
 
-def strongly_connected(graph: Graph) -> list[list[str]]:
-    """Return the strongly connected components, sources first.
+def leaders_of(feeds: Feeds[Node]) -> dict[Node, Node]:
+    """Return for each node the first of the strongly connected component that it belongs to."""
+    from scipy.sparse import coo_array  # noqa: PLC0415 - takes a quarter of a second to load, and few patches have loops
+    from scipy.sparse.csgraph import connected_components  # noqa: PLC0415
 
-    R. Tarjan, "Depth-first search and linear graph algorithms", SIAM J. Comput. 1 (1972), without recursion.
+    nodes = list(feeds)
+    places = {node: place for place, node in enumerate(nodes)}
+    pairs = [(places[node], places[other]) for node in nodes for other in feeds[node]]
+    sources, targets = zip(*pairs, strict=True)
+    matrix = coo_array(([1] * len(pairs), (sources, targets)), shape=(len(nodes), len(nodes)))
+    _, labels = connected_components(matrix, connection="strong")
+    first: dict[int, Node] = {}
+    return {node: first.setdefault(int(labels[place]), node) for place, node in enumerate(nodes)}
+
+
+def inner_order(feeds: Feeds[Node], group: Sequence[Node]) -> tuple[Node, ...]:
+    """Return a loop's nodes so that only what closes a loop points backwards.
+
+    The order begins at a node that is fed from outside the loop, where there is one.
     """
-    number: dict[str, int] = {}
-    lowest: dict[str, int] = {}
-    stack: list[str] = []
-    on_stack: set[str] = set()
-    components: list[list[str]] = []
-    for root in reversed(graph):
-        work = [(root, iter(graph[root]))] if root not in number else []
-        while work:
-            node, rest = work[-1]
-            if node not in number:
-                number[node] = lowest[node] = len(number)
-                stack.append(node)
-                on_stack.add(node)
-            following = next(rest, None)
-            if following is None:
-                work.pop()
-                if work:
-                    lowest[work[-1][0]] = min(lowest[work[-1][0]], lowest[node])
-                if lowest[node] == number[node]:
-                    components.append(unwind(stack, on_stack, node))
-            elif following not in number:
-                work.append((following, iter(graph[following])))
-            elif following in on_stack:
-                lowest[node] = min(lowest[node], number[following])
-    return components[::-1]
-
-
-def unwind(stack: list[str], on_stack: set[str], root: str) -> list[str]:
-    """Take a finished component off the stack."""
-    component: list[str] = []
-    while not component or component[-1] != root:
-        component.append(stack.pop())
-        on_stack.discard(component[-1])
-    return component[::-1]
-
-
-def inner_order(graph: Graph, group: Sequence[str]) -> tuple[str, ...]:
-    """Return a loop's modules so that only what closes a loop points backwards.
-
-    The order begins at a module that is fed from outside the loop, where there is one.
-    """
+    if len(group) == 1:
+        return tuple(group)
     inside = set(group)
-    fed = {target for source in graph if source not in inside for target in graph[source] if target in inside}
-    starts = sorted(group, key=lambda name: (name not in fed, list(graph).index(name)))
-    return tuple(reverse_postorder(graph, starts, inside))
+    fed = {target for source in feeds if source not in inside for target in feeds[source] if target in inside}
+    places = {node: place for place, node in enumerate(feeds)}
+    starts = sorted(group, key=lambda node: (node not in fed, places[node]))
+    return tuple(reverse_postorder(feeds, starts, inside))
 
 
-def reverse_postorder(graph: Graph, starts: Iterable[str], inside: set[str]) -> list[str]:
-    """Return the modules `inside` by depth-first search, each before what it feeds."""
-    seen: set[str] = set()
-    order: list[str] = []
+def reverse_postorder(feeds: Feeds[Node], starts: Iterable[Node], inside: set[Node]) -> list[Node]:
+    """Return the nodes `inside` by depth-first search, each before what it feeds."""
+    seen: set[Node] = set()
+    order: list[Node] = []
 
-    def visit(name: str) -> None:
-        seen.add(name)
-        for following in graph[name]:
+    def visit(node: Node) -> None:
+        seen.add(node)
+        for following in feeds[node]:
             if following in inside and following not in seen:
                 visit(following)
-        order.append(name)
+        order.append(node)
 
     for start in starts:
         if start not in seen:

@@ -2,7 +2,7 @@
 
 from inner_tone.core.lens.chart import Chart
 from inner_tone.core.lens.look import look, taps_of
-from inner_tone.core.lens.scene import Against, Scene
+from inner_tone.core.lens.source import Against, Played, Recorded, Source
 from inner_tone.core.lens.view import View
 
-__all__ = ["Against", "Chart", "Scene", "View", "look", "taps_of"]
+__all__ = ["Against", "Chart", "Played", "Recorded", "Source", "View", "look", "taps_of"]

@@ -9,7 +9,7 @@ from inner_tone.core.analysis.sentences.words import time_text
 from inner_tone.core.analysis.sound import COARSE, Sound
 from inner_tone.core.analysis.stages import Stages
 from inner_tone.core.lens.chart import Axis, Chart, Mark, Panel, Role, Trace, rounded
-from inner_tone.core.lens.scene import Against, Scene
+from inner_tone.core.lens.source import Against, Source, heard
 from inner_tone.core.lens.view import LevelView
 from inner_tone.core.lens.wave import TOPS, signed
 from inner_tone.core.modules.kernel import Floats
@@ -20,26 +20,26 @@ GATE_SHARE = 0.16
 LEAST_TOLD_S = 0.001
 
 
-def chart(view: LevelView, scene: Scene, against: Against | None) -> Chart:
+def chart(view: LevelView, source: Source, against: Against | None) -> Chart:
     """Return the level lens's chart."""
     first = view.taps[0]
-    heard = scene.kind(first) == "audio"
-    linear = view.scale == "linear" or (view.scale == "fitting" and not heard)
-    sound, other = scene.sounds[first], against.sound(first, first) if against else None
+    is_sound = source.kind(first) == "audio"
+    linear = view.scale == "linear" or (view.scale == "fitting" and not is_sound)
+    sound, other = heard(source, first), against.sound(first, first) if against else None
     legend = against.legend if against else ""
     traces = [peak_line(other, "compared", legend, 0, linear)] if other else []
     for n, tap in enumerate(view.taps):
-        traces += lines(scene.sounds[tap], scene.words(tap), n, linear, alone=len(view.taps) == 1)
+        traces += lines(heard(source, tap), source.words(tap), n, linear, alone=len(view.taps) == 1)
     found = sound.stages
     peak = decibels(float(np.max(np.abs(sound.signal), initial=0.0)))
-    gates = [gate(scene)] if view.gate and scene.gate else []
+    gates = [gate(source.gate)] if view.gate and source.gate else []
     return Chart(
         kind="level",
         taps=list(view.taps),
         x=Axis(label="Time", unit="s", low=0.0, high=max(0.01, len(sound.signal) / sound.rate)),
         panels=[Panel(title="", y=upright(traces, linear), traces=traces, marks=marks(found)), *gates],
-        sentence=describe_level(sound.loudness_lufs if heard else None, peak, found, sound.beating),
-        difference=difference(sound, other, legend, heard) if other else "",
+        sentence=describe_level(sound.loudness_lufs if is_sound else None, peak, found, sound.beating),
+        difference=difference(sound, other, legend, is_sound) if other else "",
     )
 
 
@@ -77,10 +77,9 @@ def upright(traces: list[Trace], linear: bool) -> Axis:
     return Axis(label="Value", unit="", low=-0.02 * top, high=top)
 
 
-def gate(scene: Scene) -> Panel:
+def gate(sound: Sound) -> Panel:
     """Return the gate, drawn beneath."""
-    signal = scene.sounds[scene.gate or ""].signal
-    rate = scene.sounds[scene.gate or ""].rate
+    signal, rate = sound.signal, sound.rate
     turns = np.flatnonzero(np.diff(signal)) + 1
     at = (
         np.unique(np.concatenate([[0], turns - 1, turns, [max(0, len(signal) - 1)]]))
@@ -107,10 +106,10 @@ def marks(found: Stages | None) -> list[Mark]:
     ]
 
 
-def difference(sound: Sound, other: Sound, legend: str, heard: bool) -> str:
+def difference(sound: Sound, other: Sound, legend: str, is_sound: bool) -> str:
     """Return how loudness and stages differ from those of another sound."""
     parts = []
-    if heard:
+    if is_sound:
         now, then = (one.loudness_lufs for one in (sound, other))
         if min(now, then) > SILENT_LUFS:
             parts.append(f"{signed(now - then)} LU")

@@ -4,34 +4,36 @@ import numpy as np
 
 from inner_tone.core.analysis import response
 from inner_tone.core.analysis.sentences.response import describe_curve, describe_envelope, describe_filter
-from inner_tone.core.analysis.theory import number
 from inner_tone.core.lens.chart import Axis, Chart, Mark, Panel, Role, Trace, rounded
-from inner_tone.core.lens.scene import Against, Scene
+from inner_tone.core.lens.source import Against, Source
 from inner_tone.core.lens.view import ResponseView
 from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.modules.theory import CourseTheory, CurveTheory, ResponseTheory
 from inner_tone.core.patch.model import Module
 from inner_tone.core.units import trimmed
 
 LOW_DB, HIGH_DB = -60.0, 24.0
 PHASE_SHARE = 0.6
+NONE = "filters, ladders, shapers and envelopes have one."
 PLAIN = Axis(label="", unit="", low=0.0, high=1.0)
 
 
-def chart(view: ResponseView, scene: Scene, against: Against | None) -> Chart:
+def chart(view: ResponseView, source: Source, against: Against | None) -> Chart:
     """Return the response lens's chart; an empty one for a module that has no response."""
     tap = view.taps[0]
-    module = scene.module(tap)
-    other = against.scene.patch.by_id.get(module.id) if against and against.tap is None else None
-    if other is not None and other.type != module.type:
+    module = source.module(tap)
+    other = against.source.module(tap) if module and against and against.tap is None else None
+    if other is not None and module is not None and other.type != module.type:
         other = None
     legend = against.legend if against else ""
-    if module.type in ("filter", "ladder"):
-        return filter_chart(view, module, other, legend)
-    if module.type == "shaper":
+    theory = module.declaration.theory if module else None
+    if module and isinstance(theory, ResponseTheory):
+        return filter_chart(view, module, theory, other, legend)
+    if module and isinstance(theory, CurveTheory):
         return shaper_chart(view, module, other, legend)
-    if module.type == "envelope":
+    if module and isinstance(theory, CourseTheory):
         return envelope_chart(view, module, other, legend)
-    said = f"{module.title} has no response to show: filters, ladders, shapers and envelopes have one."
+    said = f"{source.words(tap)} has no response to show: {NONE}"
     return Chart(kind="response", taps=[tap], x=PLAIN, panels=[], sentence=said)
 
 
@@ -40,7 +42,9 @@ def line(role: Role, legend: str, xs: Floats, ys: Floats) -> Trace:
     return Trace(role=role, legend=legend, xs=rounded(xs, 5), ys=[*rounded(ys, 4)])
 
 
-def filter_chart(view: ResponseView, module: Module, other: Module | None, legend: str) -> Chart:
+def filter_chart(
+    view: ResponseView, module: Module, theory: ResponseTheory, other: Module | None, legend: str
+) -> Chart:
     """Return magnitude, and phase if it is asked for."""
     found = response.filter_response(module)
     before = response.filter_response(other) if other else None
@@ -52,10 +56,10 @@ def filter_chart(view: ResponseView, module: Module, other: Module | None, legen
     if view.theory:
         gains.append(line("theory", "theory", xs, found.theory_db))
         phases.append(line("theory", "theory", xs, turned_near(found.theory_deg, found.phases_deg)))
-    cutoff = number(module, "cutoff")
-    at = float(np.interp(cutoff, xs, found.gains_db))
-    words = f"cutoff {trimmed(cutoff, 4)} Hz, {trimmed(at, 3)} dB"
-    mark = Mark(kind="partial", x=cutoff, y=round(at, 3), text="cutoff", words=words)
+    landmark = module.number(theory.landmark)
+    at = float(np.interp(landmark, xs, found.gains_db))
+    words = f"{theory.landmark} {trimmed(landmark, 4)} Hz, {trimmed(at, 3)} dB"
+    mark = Mark(kind="partial", x=landmark, y=round(at, 3), text=theory.landmark, words=words)
     top = max(HIGH_DB, 6.0 * np.ceil(float(np.max(found.gains_db)) / 6.0 + 0.2))
     y = Axis(label="Gain", unit="dB", low=LOW_DB, high=min(top, 60.0))
     panels = [Panel(title="", y=y, traces=gains, marks=[mark], shaded=before is not None)]
@@ -110,7 +114,7 @@ def envelope_chart(view: ResponseView, module: Module, other: Module | None, leg
     traces.append(line("this", "measured", found.xs, found.ys))
     traces += [line("theory", "theory", found.xs, found.theory)] if view.theory else []
     stages = str(module.all_settings["stages"])
-    attack, decay, release, sustain = (number(module, name) for name in ("attack", "decay", "release", "sustain"))
+    attack, decay, release, sustain = (module.number(name) for name in ("attack", "decay", "release", "sustain"))
     falls, ends = stages != "attack-release", stages != "attack-decay"
     said = describe_envelope(
         attack, decay if falls else None, sustain if falls and ends else 0.0, release if ends else None

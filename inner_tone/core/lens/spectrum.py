@@ -4,15 +4,16 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from inner_tone.core.analysis import shape, theory
+from inner_tone.core.analysis import shape
 from inner_tone.core.analysis import spectrum as analysis
 from inner_tone.core.analysis.sentences.words import note_text
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.analysis.spectrum import Partial
 from inner_tone.core.lens.chart import Axis, Chart, Mark, Panel, Role, Table, Trace, rounded
-from inner_tone.core.lens.scene import Against, Scene
+from inner_tone.core.lens.source import Against, Source, heard
 from inner_tone.core.lens.view import SpectrumView
 from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.modules.theory import ResponseTheory
 from inner_tone.core.units import MINUS, trimmed
 
 TOP_DB = 6.0
@@ -22,17 +23,17 @@ AUDIBLE_DB = 36.0
 SERIES = {"saw": 6.0, "square": 6.0, "triangle": 12.0}
 
 
-def chart(view: SpectrumView, scene: Scene, against: Against | None) -> Chart:
+def chart(view: SpectrumView, source: Source, against: Against | None) -> Chart:
     """Return the spectrum lens's chart."""
     first = view.taps[0]
-    lines = [curve(view, scene.sounds[tap], "this", scene.words(tap), n) for n, tap in enumerate(view.taps)]
+    lines = [curve(view, heard(source, tap), "this", source.words(tap), n) for n, tap in enumerate(view.taps)]
     legend = against.legend if against else ""
     behind = [(n, against.sound(tap, first)) for n, tap in enumerate(view.taps)] if against else []
     back = [curve(view, sound, "compared", legend, n) for n, sound in behind if sound]
-    sound, other = scene.sounds[first], against.sound(first, first) if against else None
+    sound, other = heard(source, first), against.sound(first, first) if against else None
     partials = partials_of(view, sound)
     others = partials_of(view, other) if other else ()
-    ideal = theory_of(view, scene, partials) if view.theory else []
+    ideal = theory_of(view, source, partials) if view.theory else []
     return Chart(
         kind="spectrum",
         taps=list(view.taps),
@@ -93,13 +94,16 @@ def mark(one: Partial) -> Mark:
     return Mark(kind="partial", x=round(one.frequency_hz, 4), y=round(one.level_db, 3), text=text, words=words)
 
 
-def theory_of(view: SpectrumView, scene: Scene, partials: tuple[Partial, ...]) -> list[Trace]:
+def theory_of(view: SpectrumView, source: Source, partials: tuple[Partial, ...]) -> list[Trace]:
     """Return what theory has to say of a tap: the response of a filter, or the ideal series of an oscillator's wave."""
-    module = scene.module(view.taps[0])
+    module = source.module(view.taps[0])
+    if module is None:
+        return []
     spaced = np.geomspace if view.log else np.linspace
-    if module.type in theory.RESPONSES:
+    theory = module.declaration.theory
+    if isinstance(theory, ResponseTheory):
         frequencies = spaced(view.low_hz, min(view.high_hz, 20_000.0), 300)
-        gains = theory.RESPONSES[module.type](module, frequencies, scene.sounds[view.taps[0]].rate)
+        gains = theory.response(module.all_settings, frequencies, heard(source, view.taps[0]).rate)
         levels = np.asarray(20.0 * np.log10(np.maximum(np.abs(gains), 1e-7)))
         return [Trace(role="theory", legend="theory", xs=rounded(frequencies, 3), ys=[*rounded(levels, 2)])]
     wave = str(module.all_settings.get("wave", ""))

@@ -6,7 +6,6 @@ from typing import Annotated
 
 from pydantic import Field
 
-from inner_tone.core.analysis.theory import number
 from inner_tone.core.documents import Document
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.chart import Chart
@@ -61,7 +60,7 @@ def values_for(patch: Patch, name: str, setting: str, count: int = 5) -> list[Se
         steps = [scale.low + (scale.high - scale.low) * n / (count - 1) for n in range(count)]
         return list(dict.fromkeys(rounded(step, scale) for step in steps))
     low, high = max(scale.low, LOWEST_S if scale.unit == "s" else 1e-9), scale.high
-    present = number(module, setting)
+    present = module.number(setting)
     if low < present < high:
         low = max(low, present * 2.0 ** (-0.5 * OCTAVES))
         high = min(high, low * 2.0**OCTAVES)

@@ -10,7 +10,7 @@ from inner_tone.core.analysis.sentences.words import note_text
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.analysis.track import glide, vibrato
 from inner_tone.core.lens.chart import Axis, Chart, Panel, Raster, Role, Trace, gapped, rounded
-from inner_tone.core.lens.scene import Against, Scene
+from inner_tone.core.lens.source import Against, Source, heard
 from inner_tone.core.lens.view import SweepView
 from inner_tone.core.units import trimmed
 
@@ -19,10 +19,10 @@ LEAST_SHARE = 0.2  # of the time there must be a pitch, to speak of one
 EDGE = 5  # percent of the brightest and the dullest moments that do not count
 
 
-def chart(view: SweepView, scene: Scene, against: Against | None) -> Chart:
+def chart(view: SweepView, source: Source, against: Against | None) -> Chart:
     """Return the sweep lens's chart."""
     tap = view.taps[0]
-    sound, other = scene.sounds[tap], against.sound(tap, tap) if against else None
+    sound, other = heard(source, tap), against.sound(tap, tap) if against else None
     legend = against.legend if against else ""
     seconds = max(len(one.signal) / one.rate for one in (sound, other) if one)
     drawn = pitch_panels if view.show == "pitch" else level_panels
@@ -30,7 +30,7 @@ def chart(view: SweepView, scene: Scene, against: Against | None) -> Chart:
         kind="sweep",
         taps=[tap],
         x=Axis(label="Time", unit="s", low=0.0, high=max(seconds, 0.01)),
-        panels=drawn(view, sound, other, scene.words(tap), legend),
+        panels=drawn(view, sound, other, source.words(tap), legend),
         sentence=sentence(sound),
         difference=difference(sound, other, legend) if other else "",
     )

@@ -7,11 +7,11 @@ from pydantic import Field, model_validator
 from inner_tone.core.analysis.spectrum import Over, Window
 from inner_tone.core.analysis.sweep import USUAL_HIGH_HZ, USUAL_LOW_HZ, Resolution
 from inner_tone.core.documents import Document
-from inner_tone.core.patch.model import PortName
+from inner_tone.core.patch.port import Port
 
 MOST_TAPS = 4
 
-Taps = Annotated[tuple[PortName, ...], Field(min_length=1, max_length=MOST_TAPS)]
+Taps = Annotated[tuple[Port, ...], Field(min_length=1, max_length=MOST_TAPS)]
 Hertz = Annotated[float, Field(ge=1.0, le=24_000.0)]
 Seconds = Annotated[float, Field(ge=0.0, le=600.0)]
 Floor = Annotated[float, Field(ge=-140.0, le=-12.0)]
@@ -28,7 +28,7 @@ class WaveView(Document):
     cycles: Annotated[int, Field(ge=0, le=64)] = 3
     begin_s: Seconds | None = None
     end_s: Seconds | None = None
-    held_by: PortName | None = None
+    held_by: Port | None = None
     stacked: bool = False
 
     @model_validator(mode="after")
@@ -71,7 +71,7 @@ class SweepView(Spanned):
     """Time against frequency, as levels or as the course of the pitch."""
 
     kind: Literal["sweep"] = "sweep"
-    taps: Annotated[tuple[PortName, ...], Field(min_length=1, max_length=1)]
+    taps: Annotated[tuple[Port, ...], Field(min_length=1, max_length=1)]
     low_hz: Hertz = USUAL_LOW_HZ
     high_hz: Hertz = USUAL_HIGH_HZ
     floor_db: Floor = -70.0
@@ -92,7 +92,7 @@ class ResponseView(Document):
     """What a module makes of what comes in: of the module whose output is the tap."""
 
     kind: Literal["response"] = "response"
-    taps: Annotated[tuple[PortName, ...], Field(min_length=1, max_length=1)]
+    taps: Annotated[tuple[Port, ...], Field(min_length=1, max_length=1)]
     theory: bool = True
     phase: bool = False
 

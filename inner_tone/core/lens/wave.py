@@ -6,7 +6,7 @@ from inner_tone.core.analysis import wave
 from inner_tone.core.analysis.sentences.wave import describe_course, describe_cycles
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.lens.chart import Axis, Chart, Panel, Role, Trace, rounded
-from inner_tone.core.lens.scene import Against, Scene
+from inner_tone.core.lens.source import Against, Source, heard
 from inner_tone.core.lens.view import WaveView
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.units import decibels, trimmed
@@ -15,14 +15,14 @@ TOPS = (0.02, 0.05, 0.1, 0.2, 0.5, 1.05, 1.25, 1.5, 2.0, 5.0, 10.0, 20.0, 60.0, 
 SILENT_DB = -100.0
 
 
-def chart(view: WaveView, scene: Scene, against: Against | None) -> Chart:
+def chart(view: WaveView, source: Source, against: Against | None) -> Chart:
     """Return the wave lens's chart."""
     first = view.taps[0]
-    leader = leader_of(view, scene, against)
-    waves = [shown(view, scene.sounds[tap], leader) for tap in view.taps]
+    leader = leader_of(view, source, against)
+    waves = [shown(view, heard(source, tap), leader) for tap in view.taps]
     behind = [other(view, against, tap, first, leader) for tap in view.taps]
     lines = [
-        line(one, "this", scene.words(tap), n, view) for n, (tap, one) in enumerate(zip(view.taps, waves, strict=True))
+        line(one, "this", source.words(tap), n, view) for n, (tap, one) in enumerate(zip(view.taps, waves, strict=True))
     ]
     legend = against.legend if against else ""
     back = [line(one, "compared", legend, n, view) if one else None for n, one in enumerate(behind)]
@@ -34,19 +34,19 @@ def chart(view: WaveView, scene: Scene, against: Against | None) -> Chart:
         kind="wave",
         taps=list(view.taps),
         x=x,
-        panels=panels(view, scene, lines, back, drawn),
+        panels=panels(view, source, lines, back, drawn),
         sentence=say(waves[0]),
         difference=difference(waves[0], behind[0], legend),
     )
 
 
-def leader_of(view: WaveView, scene: Scene, against: Against | None) -> Sound:
+def leader_of(view: WaveView, source: Source, against: Against | None) -> Sound:
     """Return the sound whose cycles hold the picture still; what goes in leads what comes out."""
     if view.held_by:
-        return scene.sounds[view.held_by]
+        return heard(source, view.held_by)
     if against and against.tap is not None:
-        return against.scene.sounds[against.tap]
-    return scene.sounds[view.taps[0]]
+        return heard(against.source, against.tap)
+    return heard(source, view.taps[0])
 
 
 def shown(view: WaveView, sound: Sound, leader: Sound) -> wave.Wave:
@@ -57,11 +57,11 @@ def shown(view: WaveView, sound: Sound, leader: Sound) -> wave.Wave:
 
 
 def other(view: WaveView, against: Against | None, tap: str, first: str, leader: Sound) -> wave.Wave | None:
-    """Return what stands behind a tap: at the same moments if it is of the same scene, else locked to its own pitch."""
+    """Return what stands behind a tap: at the same moments if it is of the same source, else held by its own pitch."""
     sound = against.sound(tap, first) if against else None
     if against is None or sound is None:
         return None
-    return shown(view, sound, leader if against.tap is not None else against.scene.sounds.get(first, sound))
+    return shown(view, sound, leader if against.tap is not None else against.source.sound(first) or sound)
 
 
 def line(one: wave.Wave, role: Role, legend: str, order: int, view: WaveView) -> Trace:
@@ -74,7 +74,7 @@ def line(one: wave.Wave, role: Role, legend: str, order: int, view: WaveView) ->
 
 
 def panels(
-    view: WaveView, scene: Scene, lines: list[Trace], back: list[Trace | None], drawn: list[wave.Wave]
+    view: WaveView, source: Source, lines: list[Trace], back: list[Trace | None], drawn: list[wave.Wave]
 ) -> list[Panel]:
     """Return one panel, or one for each tap."""
     if not view.stacked:
@@ -83,7 +83,7 @@ def panels(
         return [Panel(title="", y=upright(drawn), traces=[*behind, *lines], shaded=shaded)]
     return [
         Panel(
-            title=scene.words(tap),
+            title=source.words(tap),
             y=upright(drawn),
             traces=[*([under] if under else []), over],
             shaded=over.lows is None,

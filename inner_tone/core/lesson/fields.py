@@ -15,7 +15,7 @@ from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.lesson.step import StepContent
 from inner_tone.core.patch.instructions import setting_name, value_text
 from inner_tone.core.patch.model import Module, Patch
-from inner_tone.core.patch.ports import main_output
+from inner_tone.core.patch.port import Port
 from inner_tone.core.phrase import Phrase
 from inner_tone.core.units import decibels, note_name, trimmed
 
@@ -77,8 +77,8 @@ def tap_of(field: str, patch: Patch) -> str | None:
     if match is None or not match["what"].startswith(MEASURED):
         return None
     module = module_named(patch, match["whose"])
-    port = main_output(module.declaration, "") if module else None
-    return f"{module.id}.{port}" if module and port else None
+    main = module.declaration.main if module else None
+    return Port.of(module.id, main.name) if module and main else None
 
 
 def value_of(field: str, patch: Patch, phrase: Phrase, sounds: Mapping[str, Sound]) -> str | None:
@@ -170,6 +170,6 @@ def offered(patch: Patch) -> list[str]:
         if module_named(patch, module.title) is None:
             continue
         found += [f"the {setting_name(one)} of {module.title}" for one in module.all_settings]
-        if main_output(module.declaration, ""):
+        if module.declaration.main:
             found += [f"the {MEASURED}{measure} of {module.title}" for measure in MEASURES]
     return [*found, *PHRASE]

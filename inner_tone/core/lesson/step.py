@@ -10,6 +10,7 @@ from inner_tone.core.documents import Document
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lesson.plate import MOST_PLATES, Plate
 from inner_tone.core.lesson.wording import Key, Telling, Wording, telling
+from inner_tone.core.modules import OUTPUT, PLAYER
 from inner_tone.core.patch.difference import difference, opening
 from inner_tone.core.patch.instructions import Instruction
 from inner_tone.core.patch.model import Module, Name, Patch
@@ -124,7 +125,7 @@ def title_from(said: Sequence[Instruction]) -> str:
 
 def first_step() -> StepContent:
     """Return the step that a new lesson begins with: a player and an output, and one note to play."""
-    modules = (Module(id="player", type="player"), Module(id="out", type="output", settings={"level": HEADROOM_DB}))
+    modules = (Module(id="player", type=PLAYER), Module(id="out", type=OUTPUT, settings={"level": HEADROOM_DB}))
     phrase = Phrase(title="One note", beats=4, notes=(Note(start=0, length=2, pitch=57),))
     return StepContent(title="First step", patch=Patch(modules=modules), phrase=phrase)
 

@@ -15,7 +15,7 @@ from pydantic import Field
 from inner_tone.core.documents import Document
 from inner_tone.core.patch.edit import EditError, made
 from inner_tone.core.patch.instructions import Instruction, Part
-from inner_tone.core.patch.model import Patch, split_port
+from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.moves import (
     AddModule,
     ChangeLine,
@@ -133,12 +133,7 @@ def followed(before: Patch, said: Sequence[Instruction]) -> Patch:
     patch = before
     for one in said:
         patch = made(patch, one.edits).patch
-        needed = {
-            split_port(port)[0]
-            for line in patch.connections
-            for port in (line.source, line.target, line.scaled_by)
-            if port
-        }
+        needed = {port.module for line in patch.connections for port in (*line.read, line.target)}
         if not needed <= set(patch.by_id):
             raise EditError(f"“{one.text}” needs a module that is not there yet.")
     return patch

@@ -8,6 +8,7 @@ from pkgutil import iter_modules
 
 from inner_tone.core.modules.declaration import ModuleType
 
+PLAYER, OUTPUT, LEVER = "player", "output", "lever"  # the types that the engine itself knows
 FAMILIES = ("play", "source", "shape", "steer", "out")
 
 

@@ -1,6 +1,6 @@
 """Amplifier (VCA): multiplies what comes in by a level, which other signals can steer."""
 
-from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 DECIBEL = 1
@@ -30,13 +30,15 @@ MODULE = ModuleType(
         "a tone that never stops becomes a note."
     ),
     inputs=(
-        Input("in", "audio", "What is made louder or softer."),
+        Input("in", "audio", role="through", help="What is made louder or softer."),
         Input(
             "level",
             "control",
             "0 is silence, 1 leaves the sound as it is.",
             Ruler(0, 2, 0, "", 0.01),
             bounds=(0.0, 16.0),
+            effect="multiplies",
+            bends=True,
         ),
     ),
     outputs=(Output("out", "audio", "The sound at its new level."),),
@@ -48,8 +50,13 @@ MODULE = ModuleType(
             "Linear multiplies by the level; decibel spreads 60 dB evenly over it, as the ear hears loudness.",
         ),
     ),
+    usually="path",
+    opens="level",
+    shut_by="level",
     state_size=lambda rate: 0,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @compiled
@@ -57,8 +64,8 @@ def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
 ) -> None:
     """out = in · level, or in · (1000^level - 1) / 999 for the decibel response, which is 0 at level 0."""
-    sound, level, out = sig[ins[0], a:b], sig[ins[1], a:b], sig[outs[0], a:b]
-    if p[0] == DECIBEL:
+    sound, level, out = sig[ins[IN.in_], a:b], sig[ins[IN.level], a:b], sig[outs[OUT.out], a:b]
+    if p[SET.response] == DECIBEL:
         for i in range(len(out)):
             out[i] = sound[i] * (RANGE_RATIO ** min(level[i], 2.0) - 1.0) / (RANGE_RATIO - 1.0)
     else:

@@ -1,6 +1,6 @@
 """Arithmetic: computes with up to three signals, sample by sample."""
 
-from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 MULTIPLY_ADD, MINIMUM, MAXIMUM, DIFFERENCE, MAGNITUDE, GREATER = range(6)
@@ -29,11 +29,19 @@ MODULE = ModuleType(
         "it is set to."
     ),
     inputs=(
-        Input("a", "control", "The first signal.", NUMBER),
-        Input("b", "control", "The second signal.", Ruler(-60, 60, 1, "", 0.01)),
+        Input("a", "control", "The first signal.", NUMBER, role="through", effect="multiplies", channel="a"),
+        Input(
+            "b",
+            "control",
+            "The second signal.",
+            Ruler(-60, 60, 1, "", 0.01),
+            role="through",
+            effect="multiplies",
+            channel="b",
+        ),
         Input("c", "control", "The third signal.", NUMBER),
     ),
-    outputs=(Output("out", "control", "The result."),),
+    outputs=(Output("out", "control", "The result.", rest="meant"),),
     settings=(
         Choice(
             "operation",
@@ -43,9 +51,12 @@ MODULE = ModuleType(
             words=("a · b + c", "smaller of a and b", "larger of a and b", "a − b", "a without sign", "1 where a > b"),
         ),
     ),
+    traits=frozenset({"numbers"}),
     one="arithmetic",
     state_size=lambda rate: 0,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @compiled
@@ -53,18 +64,18 @@ def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
 ) -> None:
     """Compute the chosen operation for every sample."""
-    operation = int(p[0])
+    operation = int(p[SET.operation])
     for i in range(a, b):
-        x, y = sig[ins[0], i], sig[ins[1], i]
+        x, y = sig[ins[IN.a], i], sig[ins[IN.b], i]
         if operation == MULTIPLY_ADD:
-            sig[outs[0], i] = x * y + sig[ins[2], i]
+            sig[outs[OUT.out], i] = x * y + sig[ins[IN.c], i]
         elif operation == MINIMUM:
-            sig[outs[0], i] = min(x, y)
+            sig[outs[OUT.out], i] = min(x, y)
         elif operation == MAXIMUM:
-            sig[outs[0], i] = max(x, y)
+            sig[outs[OUT.out], i] = max(x, y)
         elif operation == DIFFERENCE:
-            sig[outs[0], i] = x - y
+            sig[outs[OUT.out], i] = x - y
         elif operation == MAGNITUDE:
-            sig[outs[0], i] = abs(x)
+            sig[outs[OUT.out], i] = abs(x)
         else:
-            sig[outs[0], i] = 1.0 if x > y else 0.0
+            sig[outs[OUT.out], i] = 1.0 if x > y else 0.0

@@ -2,12 +2,11 @@
 
 import numpy as np
 
-from inner_tone.core.modules.declaration import ModuleType, Number, Output, Ruler
+from inner_tone.core.modules.declaration import ModuleType, Number, Output, Ruler, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 from inner_tone.core.modules.tempo import BEATS, division
 
 COUNT, PULSE, BEAT = 0, 1, 4  # samples so far; of each pulse train: its number, where it begins and where it ends
-TEMPO = 3
 ONE_BEAT = int(np.flatnonzero(BEATS == 1.0)[0])
 
 MODULE = ModuleType(
@@ -30,8 +29,12 @@ MODULE = ModuleType(
             "swing", Ruler(50, 80, 50, "%", 1), "Where in each pair the second pulse begins; 50 is even, 67 a triplet."
         ),
     ),
+    traits=frozenset({"own-time"}),
+    usually="gates",
     state_size=lambda rate: 7,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @compiled
@@ -63,7 +66,7 @@ def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
 ) -> None:
     """Count samples and let each pulse begin at the sample that is nearest to its beat."""
-    samples_per_beat = 60.0 / p[TEMPO] * rate
-    tick(sig[outs[0], a:b], st, PULSE, int(p[0]), 0.01 * p[1], samples_per_beat)
-    tick(sig[outs[1], a:b], st, BEAT, ONE_BEAT, 0.5, samples_per_beat)
+    samples_per_beat = 60.0 / p[SET.tempo] * rate
+    tick(sig[outs[OUT.out], a:b], st, PULSE, int(p[SET.division]), 0.01 * p[SET.swing], samples_per_beat)
+    tick(sig[outs[OUT.beat], a:b], st, BEAT, ONE_BEAT, 0.5, samples_per_beat)
     st[COUNT] += b - a

@@ -6,7 +6,7 @@ J. D. Reiss, "Digital dynamic range compressor design: a tutorial and analysis",
 
 import math
 
-from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Number, Output, Ruler, time_input
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Number, Output, Ruler, numbered, time_input
 from inner_tone.core.modules.functions import exp2
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
 
@@ -28,7 +28,7 @@ MODULE = ModuleType(
         "turns down and up again. What it has taken away can be given back to the whole as make-up."
     ),
     inputs=(
-        Input("in", "audio", "What is made softer."),
+        Input("in", "audio", "What is made softer.", role="through"),
         Input("key", "audio", "What it listens to instead, if you choose so."),
         Input(
             "threshold",
@@ -56,9 +56,12 @@ MODULE = ModuleType(
         Number("makeup", Ruler(0, 36, 0, "dB", 0.5), "How much louder the whole is made afterwards."),
         Choice("listens", ("in", "key"), "in", "Whether it goes by the sound itself or by another one."),
     ),
+    usually="path",
     shared=True,
     state_size=lambda rate: 2,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @inlined
@@ -84,11 +87,11 @@ def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
 ) -> None:
     """Smooth the wanted reduction, up by the attack and down by the release, and apply it."""
-    knee, makeup = p[0], p[1]
-    sound, thresholds, ratios = sig[ins[0], a:b], sig[ins[2], a:b], sig[ins[3], a:b]
-    heard = sig[ins[1], a:b] if p[2] == KEY else sound
-    attacks, releases = sig[ins[4], a:b], sig[ins[5], a:b]
-    out, reduction = sig[outs[0], a:b], sig[outs[1], a:b]
+    knee, makeup = p[SET.knee], p[SET.makeup]
+    sound, thresholds, ratios = sig[ins[IN.in_], a:b], sig[ins[IN.threshold], a:b], sig[ins[IN.ratio], a:b]
+    heard = sig[ins[IN.key], a:b] if p[SET.listens] == KEY else sound
+    attacks, releases = sig[ins[IN.attack], a:b], sig[ins[IN.release], a:b]
+    out, reduction = sig[outs[OUT.out], a:b], sig[outs[OUT.reduction], a:b]
     held, reduced = st[HELD], st[REDUCTION]
     attack = release = -1.0
     up = down = 0.0

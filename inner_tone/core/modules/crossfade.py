@@ -2,7 +2,7 @@
 
 import math
 
-from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 EQUAL_POWER = 0
@@ -18,8 +18,8 @@ MODULE = ModuleType(
         "With equal power two different sounds keep their loudness in the middle; with equal gain two like ones do."
     ),
     inputs=(
-        Input("a", "audio", "What is heard at position 0."),
-        Input("b", "audio", "What is heard at position 1."),
+        Input("a", "audio", "What is heard at position 0.", role="through", channel="a", heard_at=0.0),
+        Input("b", "audio", "What is heard at position 1.", role="through", channel="b", heard_at=1.0),
         Input("position", "control", "From a, 0, to b, 1.", Ruler(0, 1, 0.5, "", 0.01), bounds=(0.0, 1.0)),
     ),
     outputs=(Output("out", "audio", "The two sounds, weighed."),),
@@ -28,8 +28,12 @@ MODULE = ModuleType(
             "law", ("power", "gain"), "power", "What stays even on the way over.", words=("equal power", "equal gain")
         ),
     ),
+    usually="path",
+    shut_by="position",
     state_size=lambda rate: 0,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @compiled
@@ -38,9 +42,9 @@ def kernel(
 ) -> None:
     """Weights are cos and sin of a quarter turn times the position, or 1 - position and position."""
     for i in range(a, b):
-        position = sig[ins[2], i]
-        if p[0] == EQUAL_POWER:
+        position = sig[ins[IN.position], i]
+        if p[SET.law] == EQUAL_POWER:
             first, second = math.cos(0.5 * math.pi * position), math.sin(0.5 * math.pi * position)
         else:
             first, second = 1.0 - position, position
-        sig[outs[0], i] = first * sig[ins[0], i] + second * sig[ins[1], i]
+        sig[outs[OUT.out], i] = first * sig[ins[IN.a], i] + second * sig[ins[IN.b], i]

@@ -4,15 +4,32 @@ One declaration serves everything else: validation, schemas, the rulers, the pal
 wording and the engine's tables are all derived from it.
 """
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from collections import namedtuple
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from enum import IntEnum
-from typing import Literal, TypeVar
+from functools import cached_property
+from keyword import iskeyword
+from typing import Any, Literal
+
+from inner_tone.core.modules.theory import Theory
 
 Kind = Literal["audio", "control", "pitch", "gate"]
+Role = Literal["through", "side", "steer", "pitch", "gate"]
+Effect = Literal["adds", "multiplies"]
+Ear = Literal["", "left", "right"]
 Travel = Literal["linear", "log"]
 Family = Literal["play", "source", "shape", "steer", "out"]
 Span = Literal["cycles", "phrase"]
+Trait = Literal["source", "own-time", "random", "sings", "recorded", "numbers", "single"]
+Place = Literal["beside", "path", "pitch", "gates", "plays", "steers", "player", "output"]
+Shut = Literal["", "level", "channel", "cutoff", "position"]
+PictureKind = Literal["", "course", "response", "cycle", "movement", "curve"]
+Rest = Literal["", "meant", "with-input"]
+
+ROLES: dict[Kind, Role] = {"audio": "side", "control": "steer", "pitch": "pitch", "gate": "gate"}
+OPENS = "opens and closes it"  # what a gate does that begins and ends something
+OFTEN = ("level", "cutoff", "width", "position", "drive", "pitch", "rate")
 
 
 class Law(IntEnum):
@@ -34,13 +51,24 @@ class Ruler:
     step: float = 0.01
     travel: Travel = "linear"
 
+    @property
+    def whole(self) -> bool:
+        """Whether it counts things: then there is nothing between its numbers."""
+        return self.step == 1 and not self.unit
+
 
 @dataclass(frozen=True)
 class Input:
     """A place where signals come in. With a ruler it has a base value, the setting of the same name.
 
+    Its role says what becomes of them: what goes `through` comes out again, changed; a `side` input takes sound that
+    moves something at its own speed; the others are steered, follow a pitch, or wait for a gate. What enters adds to
+    the module's work, or multiplies it. Inputs of one `channel` belong together, and channels can change places.
+
     Whatever is connected, the value stays within `bounds`, so that no patch can bring forth NaN or Inf. `usual` is
-    the depth that a new connection has where half of the ruler would be too much.
+    the depth that a new connection has where half of the ruler would be too much. Moved by sound, an input that
+    `bends` brings forth new partials. `heard_at` is the module's position at which a way in is the one that is heard;
+    `ear` the side on which it is heard. `does` says what a gate does there.
     """
 
     name: str
@@ -50,6 +78,25 @@ class Input:
     law: Law = Law.LINEAR
     bounds: tuple[float, float] = (-1e6, 1e6)
     usual: float | None = None
+    role: Role | None = None
+    effect: Effect = "adds"
+    channel: str = ""
+    bends: bool = False
+    heard_at: float | None = None
+    ear: Ear = ""
+    does: str = ""
+    rare: bool = False
+    usual_with: tuple[str, str] | None = None  # a choice and its option, with which it is not rare
+
+    @property
+    def part(self) -> Role:
+        """The role that it plays: the one declared, or what is natural for its kind of signal."""
+        return self.role or ROLES[self.kind]
+
+    @property
+    def goes_through(self) -> bool:
+        """Whether what enters comes out again, changed."""
+        return self.part == "through"
 
     @property
     def depth_unit(self) -> str:
@@ -81,6 +128,8 @@ def tone_inputs() -> tuple[Input, Input, Input]:
             "Semitones from middle C. Connect the player's pitch with a depth of 1 to play notes.",
             Ruler(-60, 60, 0, "st", 1),
             bounds=(-240.0, 240.0),
+            bends=True,
+            rare=True,
         ),
         Input(
             "linear",
@@ -89,6 +138,8 @@ def tone_inputs() -> tuple[Input, Input, Input]:
             Ruler(-5000, 5000, 0, "Hz", 1),
             bounds=(-1e5, 1e5),
             usual=200.0,
+            bends=True,
+            rare=True,
         ),
         Input(
             "phase",
@@ -97,8 +148,15 @@ def tone_inputs() -> tuple[Input, Input, Input]:
             Ruler(-12, 12, 0, "rad", 0.01),
             bounds=(-1e3, 1e3),
             usual=2.0,
+            bends=True,
+            rare=True,
         ),
     )
+
+
+def reset_input(help: str = "Where this rises from zero, the cycle begins anew.") -> Input:
+    """Return the input by which everything is begun anew that repeats a cycle."""
+    return Input("reset", "gate", help, bends=True, does="starts its cycle anew")
 
 
 @dataclass(frozen=True)
@@ -106,7 +164,8 @@ class Output:
     """A place where a signal leaves.
 
     An on-demand output is computed only where something listens to it. An output `for_all` says the same in
-    every voice, so what it steers need not exist once per voice.
+    every voice, so what it steers need not exist once per voice. The `main` one stands for its module; without a
+    mark it is the first. One that may `rest` is meant to stay at one value for long, or stays while its input does.
     """
 
     name: str
@@ -114,18 +173,39 @@ class Output:
     help: str
     on_demand: bool = False
     for_all: bool = False
+    main: bool = False
+    ear: Ear = ""
+    rest: Rest = ""
 
 
-Port = TypeVar("Port", Input, Output)
+@dataclass(frozen=True)
+class Scaled:
+    """A ruler that depends on other settings of its module, which are named here."""
+
+    low: str
+    high: str
+    step: str
+    travel: str
 
 
 @dataclass(frozen=True)
 class Number:
-    """A setting that is a number and cannot be steered by other modules."""
+    """A setting that is a number and cannot be steered by other modules. Its ruler may depend on other settings."""
 
     name: str
     ruler: Ruler
     help: str
+    scaled: Scaled | None = None
+    rare: bool = False
+
+    def ruler_with(self, settings: Mapping[str, Any]) -> Ruler:
+        """Return the ruler that it has beside the module's other settings, all of which are given."""
+        if self.scaled is None:
+            return self.ruler
+        ends = sorted(float(settings[name]) for name in (self.scaled.low, self.scaled.high))
+        travel: Travel = "log" if settings[self.scaled.travel] == "log" and ends[0] > 0.0 else "linear"
+        step = float(settings[self.scaled.step]) or self.ruler.step
+        return replace(self.ruler, low=ends[0], high=ends[1], step=step, travel=travel)
 
 
 @dataclass(frozen=True)
@@ -148,12 +228,16 @@ class Choice:
 
 @dataclass(frozen=True)
 class Row:
-    """A setting that is a row of up to `length` numbers on one ruler; what is not given is the ruler's default."""
+    """A setting that is a row of up to `length` numbers on one ruler; what is not given is the ruler's default.
+
+    `counted_by` is the setting that says how many of them are in use.
+    """
 
     name: str
     length: int
     ruler: Ruler
     help: str
+    counted_by: str = ""
 
     def padded(self, values: Sequence[float]) -> list[float]:
         """Return the row at its full length."""
@@ -168,9 +252,18 @@ Value = float | str | int | tuple[float, ...]
 class ModuleType:
     """The declaration of one type of module.
 
-    `seen_over` says where its work is seen at first: within a few cycles of the wave, or over the whole phrase.
-    A shared type exists once for all voices, and so does whatever follows it. `one` is what people call one of them,
-    where it is not the title with its article. By its `words` a module is found by those who do not know its name.
+    What it is: a shared type exists once for all voices, and so does whatever follows it. Its traits are what else
+    others need to know: it is a source of sound (`source`), plays what was recorded (`recorded`), moves in a time of
+    its own (`own-time`), by chance (`random`), may sing by itself (`sings`), puts out numbers in the unit of what they
+    go to (`numbers`), or is there once in a patch and outside of all sections (`single`).
+
+    How it is used: `usually` is where a new one goes, `often` which inputs it steers most, `on_pitch` the depth in
+    semitones at which it steers a pitch. `opens` is the input that lets sound through or not, and `shut_by` what keeps
+    sound from coming out of it.
+
+    How it is seen and said: `seen_over` says where its work is seen at first, within a few cycles of the wave or over
+    the whole phrase; `picture` what is drawn of it, `theory` what the textbook says. `one` is what people call one of
+    them, where it is not the title with its article. By its `words` it is found by those who do not know its name.
     """
 
     name: str
@@ -182,7 +275,15 @@ class ModuleType:
     inputs: tuple[Input, ...] = ()
     outputs: tuple[Output, ...] = ()
     settings: tuple[Setting, ...] = ()
+    traits: frozenset[Trait] = frozenset()
+    usually: Place = "steers"
+    often: tuple[str, ...] = OFTEN
+    on_pitch: float = 0.5
+    opens: str = ""
+    shut_by: Shut = ""
     seen_over: Span = "phrase"
+    picture: PictureKind = ""
+    theory: Theory | None = None
     shared: bool = False
     one: str = ""
     state_size: Callable[[float], int] = field(default=lambda rate: 8, repr=False)
@@ -195,34 +296,73 @@ class ModuleType:
 
     def input(self, name: str) -> Input:
         """Return the input called `name`; raises KeyError."""
-        return next_named(self.inputs, name)
+        return self.inputs_by_name[name]
 
     def output(self, name: str) -> Output:
         """Return the output called `name`; raises KeyError."""
-        return next_named(self.outputs, name)
+        return self.outputs_by_name[name]
 
-    @property
+    @cached_property
+    def inputs_by_name(self) -> dict[str, Input]:
+        """The inputs by name."""
+        return {port.name: port for port in self.inputs}
+
+    @cached_property
+    def outputs_by_name(self) -> dict[str, Output]:
+        """The outputs by name."""
+        return {port.name: port for port in self.outputs}
+
+    @cached_property
+    def ways(self) -> tuple[Input, ...]:
+        """The inputs whose signal comes out again, changed: none for what makes its own."""
+        return tuple(port for port in self.inputs if port.goes_through)
+
+    @cached_property
+    def main(self) -> Output | None:
+        """The output that stands for the module, if it has any."""
+        return next((port for port in self.outputs if port.main), self.outputs[0] if self.outputs else None)
+
+    def towards(self, ear: Ear) -> Output | None:
+        """Return the output that stands for the module on the way to an ear: the one for that ear, if it has one."""
+        return next((port for port in self.outputs if ear and port.ear == ear), self.main)
+
+    @cached_property
+    def sounds(self) -> bool:
+        """Whether what stands for it is sound, rather than what steers."""
+        return self.main is not None and self.main.kind == "audio"
+
+    @cached_property
+    def passes(self) -> bool:
+        """Whether sound goes through it."""
+        return self.sounds and bool(self.ways)
+
+    @cached_property
+    def pitched(self) -> bool:
+        """Whether it is a source of sound that has a pitch."""
+        return "source" in self.traits and any(port.part == "pitch" for port in self.inputs)
+
+    @cached_property
     def rulers(self) -> dict[str, Ruler]:
         """Every number that can be set, by name: base values of inputs first, then other settings."""
         bases = {port.name: port.ruler for port in self.inputs if port.ruler}
         return bases | {item.name: item.ruler for item in self.numbers}
 
-    @property
+    @cached_property
     def numbers(self) -> tuple[Number, ...]:
         """The settings that are numbers, without the inputs' base values."""
         return tuple(item for item in self.settings if isinstance(item, Number))
 
-    @property
+    @cached_property
     def choices(self) -> dict[str, Choice]:
         """Every choice that can be set, by name."""
         return {item.name: item for item in self.settings if isinstance(item, Choice)}
 
-    @property
+    @cached_property
     def rows(self) -> dict[str, Row]:
         """Every row of numbers that can be set, by name."""
         return {item.name: item for item in self.settings if isinstance(item, Row)}
 
-    @property
+    @cached_property
     def defaults(self) -> dict[str, Value]:
         """The value of every setting in a module that is newly put into a patch."""
         numbers: dict[str, Value] = {name: ruler.default for name, ruler in self.rulers.items()}
@@ -230,9 +370,27 @@ class ModuleType:
         return numbers | choices | {name: () for name in self.rows}
 
 
-def next_named(ports: tuple[Port, ...], name: str) -> Port:
-    """Return the port called `name`; raises KeyError."""
-    for port in ports:
-        if port.name == name:
-            return port
-    raise KeyError(name)
+HEARD, TEMPO = "heard", "tempo"  # what stands behind a module's own settings: see `numbered`
+
+
+def numbered(module: ModuleType) -> tuple[Any, Any, Any]:
+    """Return where a kernel finds its inputs, its outputs and its settings, by name, as tuples of whole numbers.
+
+    A row of settings is found where its first number stands. Behind the settings stand, as `heard`, the outputs that
+    something listens to, a bit for each, and the `tempo` in beats per minute. `in` is called `in_`.
+    """
+    lengths = [item.length if isinstance(item, Row) else 1 for item in module.settings]
+    settings = {item.name: sum(lengths[:n]) for n, item in enumerate(module.settings)}
+    behind = {HEARD: sum(lengths), TEMPO: sum(lengths) + 1}
+    return (
+        by_name("Inputs", {port.name: n for n, port in enumerate(module.inputs)}),
+        by_name("Outputs", {port.name: n for n, port in enumerate(module.outputs)}),
+        by_name("Settings", settings | behind),
+    )
+
+
+def by_name(kind: str, places: Mapping[str, int]) -> Any:
+    """Return places as a named tuple."""
+    fields = [f"{name}_" if iskeyword(name) else name for name in places]
+    make: Callable[[str, list[str]], Any] = namedtuple
+    return make(kind, fields)(*places.values())

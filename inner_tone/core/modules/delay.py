@@ -2,7 +2,7 @@
 
 import math
 
-from inner_tone.core.modules.declaration import Choice, Input, Law, ModuleType, Output, Ruler
+from inner_tone.core.modules.declaration import Choice, Input, Law, ModuleType, Output, Ruler, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
 from inner_tone.core.modules.tempo import LOCKED, division, lock, samples_of
 
@@ -10,7 +10,6 @@ LONGEST_SECONDS = 4.0
 LEAST_SAMPLES = 3.0  # what the interpolation needs
 ALTERNATE = 1
 PLACE, LEFT_TONE, RIGHT_TONE, BUFFER = range(4)
-TEMPO = 4
 LOUDEST = 1e6  # keeps the memory finite whatever is fed in
 
 MODULE = ModuleType(
@@ -25,7 +24,7 @@ MODULE = ModuleType(
         "it is a colour, with some tenths of a second an echo."
     ),
     inputs=(
-        Input("in", "audio", "What is kept."),
+        Input("in", "audio", "What is kept.", role="through"),
         Input(
             "time",
             "control",
@@ -53,7 +52,10 @@ MODULE = ModuleType(
             "mix", "control", "From the sound alone, 0, to the echoes alone, 1.", Ruler(0, 1, 0.35), bounds=(0.0, 1.0)
         ),
     ),
-    outputs=(Output("left", "audio", "What is heard on the left."), Output("right", "audio", "And on the right.")),
+    outputs=(
+        Output("left", "audio", "What is heard on the left.", ear="left"),
+        Output("right", "audio", "And on the right.", ear="right"),
+    ),
     settings=(
         Choice(
             "sides",
@@ -65,9 +67,13 @@ MODULE = ModuleType(
         lock("Whether its time follows the phrase's tempo."),
         division("3/4", "How long it keeps the sound when it follows the tempo."),
     ),
+    traits=frozenset({"own-time"}),
+    usually="path",
     shared=True,
     state_size=lambda rate: BUFFER + 2 * line_size(rate),
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 def line_size(rate: float) -> int:
@@ -107,21 +113,16 @@ def kernel(
 
     When the sides alternate, the sound goes into the left line, the left into the right and the right into the left.
     """
-    alternate, locked = p[0] == ALTERNATE, p[1] == LOCKED
-    sound, times, feedbacks, tones, mixes = (
-        sig[ins[0], a:b],
-        sig[ins[1], a:b],
-        sig[ins[2], a:b],
-        sig[ins[3], a:b],
-        sig[ins[4], a:b],
-    )
-    left_out, right_out = sig[outs[0], a:b], sig[outs[1], a:b]
+    alternate, locked = p[SET.sides] == ALTERNATE, p[SET.lock] == LOCKED
+    sound, times, feedbacks = sig[ins[IN.in_], a:b], sig[ins[IN.time], a:b], sig[ins[IN.feedback], a:b]
+    tones, mixes = sig[ins[IN.tone], a:b], sig[ins[IN.mix], a:b]
+    left_out, right_out = sig[outs[OUT.left], a:b], sig[outs[OUT.right], a:b]
     size = (len(st) - BUFFER) // 2
     left, right = st[BUFFER : BUFFER + size], st[BUFFER + size : BUFFER + 2 * size]
     place = int(st[PLACE])
     dull_left, dull_right = st[LEFT_TONE], st[RIGHT_TONE]
     most = min(LONGEST_SECONDS * rate, float(size - 5))
-    division_samples = samples_of(int(p[2]), p[TEMPO], rate)
+    division_samples = samples_of(int(p[SET.division]), p[SET.tempo], rate)
     tone = -1.0
     part = 1.0
     for i in range(len(sound)):

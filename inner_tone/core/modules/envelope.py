@@ -2,13 +2,42 @@
 
 import math
 
-from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler, time_input
+import numpy as np
+
+from inner_tone.core.modules.declaration import OPENS, Choice, Input, ModuleType, Output, Ruler, numbered, time_input
+from inner_tone.core.modules.functions import is_heard
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
+from inner_tone.core.modules.theory import CourseTheory, Settings
 
 ADSR, AD, AR = range(3)
 REST, ATTACK, DECAY, SUSTAIN, RELEASE = range(5)
 STAGE, PROGRESS, LEVEL, FROM, LAST_GATE, LAST_STRIKE, REMAINDER = range(7)
 BEND = 4.0  # how strongly a curved stage is bent: the first half of its time covers 88 % of its way
+BOTTOM = math.exp(-BEND)
+
+
+def theory_course(settings: Settings, times_s: Floats, closing_s: float) -> Floats:
+    """Return the level of an envelope whose gate opens at 0 s and closes at `closing_s`, at times in s."""
+    stages = str(settings["stages"])
+    attack, decay, release = (max(float(settings[name]), 1e-9) for name in ("attack", "decay", "release"))
+    foot = {"attack-decay": 0.0, "attack-release": 1.0}.get(stages, float(settings["sustain"]))
+    linear = settings["curve"] == "linear"
+
+    def opened(at: Floats) -> Floats:
+        falling = foot + (1.0 - foot) * (1.0 - theory_gone((at - attack) / decay, linear))
+        return np.where(at < attack, theory_gone(at / attack, linear), falling)
+
+    if stages == "attack-decay":
+        return opened(times_s)
+    left = float(opened(np.array([closing_s]))[0])
+    released = left * (1.0 - theory_gone((times_s - closing_s) / release, linear))
+    return np.where(times_s < closing_s, opened(times_s), released)
+
+
+def theory_gone(progress: Floats, linear: bool) -> Floats:
+    """Return how much of its way a stage has gone at a progress of 0 to 1: straight, or as a capacitor charges."""
+    progress = np.clip(progress, 0.0, 1.0)
+    return progress if linear else np.asarray((1.0 - np.exp(-BEND * progress)) / (1.0 - BOTTOM))
 
 
 MODULE = ModuleType(
@@ -41,7 +70,7 @@ MODULE = ModuleType(
         "an amplifier."
     ),
     inputs=(
-        Input("gate", "gate", "Opens and closes the envelope."),
+        Input("gate", "gate", "Opens and closes the envelope.", does=OPENS),
         Input("strike", "gate", "Begins the attack anew, even while the gate is open."),
         time_input("attack", 0.01, "The time from silence to the top."),
         time_input("decay", 0.2, "The time from the top to the sustain level."),
@@ -74,11 +103,15 @@ MODULE = ModuleType(
             "Curved stages move fast first and slow down, as a capacitor charges; linear ones are straight.",
         ),
     ),
+    on_pitch=12.0,
+    picture="course",
+    theory=CourseTheory(theory_course),
     state_size=lambda rate: 7,
 )
 
+IN, OUT, SET = numbered(MODULE)
 
-BOTTOM = math.exp(-BEND)
+
 PER_RISE = 1.0 / (1.0 - BOTTOM)
 
 
@@ -155,10 +188,11 @@ def kernel(
     A gate that opens while the level is up begins the attack at the present level, so the attack then takes
     only the rest of its time and nothing jumps.
     """
-    stages, linear = int(p[0]), p[1] == 1.0
-    gates, strikes, sustains, out = sig[ins[0], a:b], sig[ins[1], a:b], sig[ins[4], a:b], sig[outs[0], a:b]
-    attacks, decays, releases = sig[ins[2], a:b], sig[ins[3], a:b], sig[ins[5], a:b]
-    done = sig[outs[2], a:b]
+    stages, linear = int(p[SET.stages]), p[SET.curve] == 1.0
+    gates, strikes, sustains = sig[ins[IN.gate], a:b], sig[ins[IN.strike], a:b], sig[ins[IN.sustain], a:b]
+    out = sig[outs[OUT.out], a:b]
+    attacks, decays, releases = sig[ins[IN.attack], a:b], sig[ins[IN.decay], a:b], sig[ins[IN.release], a:b]
+    done = sig[outs[OUT.done], a:b]
     stage, progress, remainder, level = st[STAGE], st[PROGRESS], st[REMAINDER], st[LEVEL]
     last_time = -1.0
     step = 0.0
@@ -182,7 +216,7 @@ def kernel(
             progress += step
             remainder *= factor
     st[STAGE], st[PROGRESS], st[REMAINDER], st[LEVEL] = stage, progress, remainder, level
-    if p[2] > 1.0:
-        inverted = sig[outs[1], a:b]
+    if is_heard(p[SET.heard], OUT.inverted, OUT.inverted):
+        inverted = sig[outs[OUT.inverted], a:b]
         for i in range(len(out)):
             inverted[i] = 1.0 - out[i]

@@ -13,9 +13,11 @@ the filter is linear.
 
 import math
 
-from inner_tone.core.modules.declaration import Choice, Input, Law, ModuleType, Output, Ruler
-from inner_tone.core.modules.functions import exp2, is_still, sine
+from inner_tone.core.modules import theory
+from inner_tone.core.modules.declaration import Choice, Input, Law, ModuleType, Output, Ruler, numbered
+from inner_tone.core.modules.functions import exp2, is_heard, is_still, sine
 from inner_tone.core.modules.kernel import BLOCK, Floats, Ints, Tables, compiled, inlined
+from inner_tone.core.modules.theory import Complexes, ResponseTheory, Settings, analogue_turns
 
 LOWPASS, HIGHPASS, BANDPASS, NOTCH = range(4)
 SLOPE_6, SLOPE_12, SLOPE_24 = range(3)
@@ -45,6 +47,25 @@ SECOND_ROWS = FIRST_ROWS + ROWS
 SIDES_ROWS = SECOND_ROWS + ROWS
 ANGLES = SIDES_ROWS + 3 * ROWS
 SIZE = ANGLES + 3 * BLOCK
+
+
+def theory_response(settings: Settings, frequencies_hz: Floats, rate: float) -> Complexes:
+    """Return the response of a filter at frequencies in Hz: complex, 1 lets all pass.
+
+    Butterworth's where the resonance is 0 (S. Butterworth, "On the theory of filter amplifiers", 1930); resonance r
+    leaves the sharpest section a damping 1/Q of (1 - r) times Butterworth's.
+    """
+    turns = analogue_turns(frequencies_hz, rate)
+    angle = 2.0 * math.pi * float(settings["cutoff"]) / rate
+    mode, slope = str(settings["mode"]), int(settings["slope"])
+    if slope == 6 and mode in ("lowpass", "highpass"):
+        return theory.single_pole(turns, angle, mode)
+    left = max(1.0 - float(settings["resonance"]), LEAST_DAMPING)
+    if slope == 24:
+        broad = theory.section(turns, angle, BUTTERWORTH_4_BROAD, mode)
+        return broad * theory.section(turns, angle, BUTTERWORTH_4_SHARP * left, mode)
+    return theory.section(turns, angle, BUTTERWORTH_2 * left, mode)
+
 
 MODULE = ModuleType(
     name="filter",
@@ -77,7 +98,7 @@ MODULE = ModuleType(
         "falls. The slope says how fast it weakens the rest; the resonance lifts what lies right at the cutoff."
     ),
     inputs=(
-        Input("in", "audio", "The sound to be filtered."),
+        Input("in", "audio", "The sound to be filtered.", role="through"),
         Input(
             "cutoff",
             "control",
@@ -85,6 +106,7 @@ MODULE = ModuleType(
             Ruler(20, 20_000, 1000, "Hz", 1, "log"),
             Law.SEMITONES,
             bounds=(5.0, 22_000.0),
+            bends=True,
         ),
         Input(
             "resonance",
@@ -110,9 +132,16 @@ MODULE = ModuleType(
         ),
         Choice("slope", (6, 12, 24), 12, "How fast the rest grows weaker.", "dB per octave"),
     ),
+    traits=frozenset({"sings"}),
+    usually="path",
+    shut_by="cutoff",
     seen_over="cycles",
+    picture="response",
+    theory=ResponseTheory(theory_response),
     state_size=lambda rate: SIZE,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @inlined
@@ -356,9 +385,9 @@ def kernel(
 
     A band-pass and a notch need two poles at least, so at 6 dB per octave they are what they are at 12.
     """
-    mode, slope, aside = int(p[0]), int(p[1]), p[2] > 1.0
-    sound, cutoffs, resonances = sig[ins[0], a:b], sig[ins[1], a:b], sig[ins[2], a:b]
-    out = sig[outs[0], a:b]
+    mode, slope, aside = int(p[SET.mode]), int(p[SET.slope]), is_heard(p[SET.heard], OUT.low, OUT.high)
+    sound, cutoffs, resonances = sig[ins[IN.in_], a:b], sig[ins[IN.cutoff], a:b], sig[ins[IN.resonance], a:b]
+    out = sig[outs[OUT.out], a:b]
     bare = slope == SLOPE_6 and mode <= HIGHPASS
     if bare:
         run_pole(sound, cutoffs, out, st, rate, mode == HIGHPASS)
@@ -370,7 +399,15 @@ def kernel(
     if slope == SLOPE_24:
         run_section(out, out, st, SHARP, SECOND_ROWS, still, resonances, mode == BANDPASS, True)
     if aside:
-        run_sides(sound, sig[outs[1], a:b], sig[outs[2], a:b], sig[outs[3], a:b], st, still, resonances)
+        run_sides(
+            sound,
+            sig[outs[OUT.low], a:b],
+            sig[outs[OUT.band], a:b],
+            sig[outs[OUT.high], a:b],
+            st,
+            still,
+            resonances,
+        )
     if not still:  # the last coefficients come to the front, where those that stand still are read
         for row in range(FIRST_ROWS, ANGLES, BLOCK):
             st[row] = st[row + b - a - 1]

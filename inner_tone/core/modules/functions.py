@@ -48,6 +48,12 @@ def exp2(x: float) -> float:
     return series * series
 
 
+@inlined
+def is_heard(flags: float, first: int, last: int) -> bool:
+    """Return whether something listens to one of the outputs from `first` to `last`, given a bit for each output."""
+    return (int(flags) >> first) & ((1 << (last - first + 1)) - 1) != 0
+
+
 @compiled
 def is_still(values: Floats) -> bool:
     """Return whether all of some values are the same."""

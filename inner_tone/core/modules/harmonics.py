@@ -4,7 +4,17 @@ import math
 
 import numpy as np
 
-from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Number, Output, Row, Ruler, tone_inputs
+from inner_tone.core.modules.declaration import (
+    Choice,
+    ModuleType,
+    Number,
+    Output,
+    Row,
+    Ruler,
+    numbered,
+    reset_input,
+    tone_inputs,
+)
 from inner_tone.core.modules.functions import exp2, sine_of_cycle
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ, PER_TURN, begun_anew
@@ -13,7 +23,6 @@ MOST = 64
 LEVEL, DRAWN, FALLING, STEEP = range(4)
 ODD = 1
 AUDIBLE_HZ = 20_000.0
-FIRST_LEVEL = 3
 SAW = 2.0 / math.pi  # 1/n times this adds up to a saw from -1 to 1
 PHASE, LAST_RESET, LAST_MODULATION, TURNED, TOPS, RESULTS = 0, 1, 2, 3, 7, 11
 LEVELS = 15
@@ -31,7 +40,7 @@ MODULE = ModuleType(
     ),
     inputs=(
         *tone_inputs(),
-        Input("reset", "gate", "Where this rises from zero, the cycle begins anew."),
+        reset_input(),
     ),
     outputs=(Output("out", "audio", "The sum of the harmonics."),),
     settings=(
@@ -44,12 +53,17 @@ MODULE = ModuleType(
         ),
         Choice("partials", ("all", "odd"), "all", "Which harmonics sound."),
         Number("first", Ruler(1, MOST, 16, "", 1), "How many harmonics there are, from the fundamental up."),
-        Row("levels", MOST, Ruler(0, 1, 0, "", 0.01), "The drawn levels, from the fundamental up."),
+        Row("levels", MOST, Ruler(0, 1, 0, "", 0.01), "The drawn levels, from the fundamental up.", "first"),
     ),
+    traits=frozenset({"source"}),
+    usually="beside",
     seen_over="cycles",
+    picture="cycle",
     one="harmonics",
     state_size=lambda rate: LEVELS + MOST,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @compiled
@@ -59,12 +73,12 @@ def set_levels(levels: Floats, p: Floats) -> None:
     Drawn levels are taken as they are; equal ones share the level 1 between them; 1/n and 1/n² are 2/π of that,
     so that 1/n over all harmonics is a saw from -1 to 1.
     """
-    fill, odd, first = int(p[0]), p[1] == ODD, int(p[2])
+    fill, odd, first = int(p[SET.fill]), p[SET.partials] == ODD, int(p[SET.first])
     sounding = (first + 1) // 2 if odd else first
     for place in range(MOST):
         n = place + 1.0
         rule = 1.0 / sounding if fill == LEVEL else SAW / n if fill == FALLING else SAW / (n * n)
-        level = p[FIRST_LEVEL + place] if fill == DRAWN else rule
+        level = p[SET.levels + place] if fill == DRAWN else rule
         levels[place] = level if place < first and not (odd and place % 2 == 1) else 0.0
 
 
@@ -109,11 +123,12 @@ def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
 ) -> None:
     """Advance the phase as an oscillator does, and add up all harmonics below the top of hearing."""
-    pitches, shifts, turns, resets = sig[ins[0], a:b], sig[ins[1], a:b], sig[ins[2], a:b], sig[ins[3], a:b]
-    out = sig[outs[0], a:b]
+    pitches, shifts, turns = sig[ins[IN.pitch], a:b], sig[ins[IN.linear], a:b], sig[ins[IN.phase], a:b]
+    resets = sig[ins[IN.reset], a:b]
+    out = sig[outs[OUT.out], a:b]
     levels = st[LEVELS : LEVELS + MOST]
     set_levels(levels, p)
-    highest = int(p[2])
+    highest = int(p[SET.first])
     per_rate = 1.0 / rate
     pitch = np.nan
     steady = 0.0

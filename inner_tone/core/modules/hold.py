@@ -1,6 +1,6 @@
 """Hold: takes a value when it is told to, and keeps it until the next time (sample and hold)."""
 
-from inner_tone.core.modules.declaration import Input, ModuleType, Output
+from inner_tone.core.modules.declaration import Input, ModuleType, Output, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 KEPT, LAST_TRIGGER = range(2)
@@ -16,12 +16,15 @@ MODULE = ModuleType(
         "until it looks again. Fed with noise and triggered evenly, it steps from one place to another by chance."
     ),
     inputs=(
-        Input("in", "control", "What is looked at."),
+        Input("in", "control", "What is looked at.", role="through"),
         Input("trigger", "gate", "Where this rises from zero, a value is taken."),
     ),
     outputs=(Output("out", "control", "The value that was taken last; 0 before the first."),),
+    traits=frozenset({"own-time"}),
     state_size=lambda rate: 2,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @compiled
@@ -30,8 +33,8 @@ def kernel(
 ) -> None:
     """Take the input at every sample where the trigger is above zero and was not at the one before."""
     for i in range(a, b):
-        trigger = sig[ins[1], i]
+        trigger = sig[ins[IN.trigger], i]
         if trigger > 0.0 and st[LAST_TRIGGER] <= 0.0:
-            st[KEPT] = sig[ins[0], i]
+            st[KEPT] = sig[ins[IN.in_], i]
         st[LAST_TRIGGER] = trigger
-        sig[outs[0], i] = st[KEPT]
+        sig[outs[OUT.out], i] = st[KEPT]

@@ -3,9 +3,9 @@
 import os
 import sys
 from collections.abc import Callable
-from hashlib import sha256
 from pathlib import Path
-from typing import Any, NamedTuple, TypeVar, cast
+from types import FunctionType
+from typing import Any, Generic, NamedTuple, ParamSpec, TypeVar, cast
 
 import numba
 import numpy as np
@@ -13,9 +13,7 @@ from numba.core import cgutils, types
 from numba.extending import intrinsic
 from numpy.typing import NDArray
 
-CORE = Path(__file__).resolve().parent.parent
-REPOSITORY = CORE.parent.parent
-
+REPOSITORY = Path(__file__).resolve().parents[3]
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
@@ -30,6 +28,10 @@ if "scipy.linalg" not in sys.modules:
 
 Compiled = TypeVar("Compiled", bound=Callable[..., Any])
 Lent = TypeVar("Lent")
+Given = ParamSpec("Given")
+Returned = TypeVar("Returned")
+
+COMPILED: list[FunctionType] = []  # everything that is compiled, as it was written
 
 
 class Cycles(NamedTuple):
@@ -59,37 +61,53 @@ class Tables(NamedTuple):
     sounds: Sounds
 
 
-def source_digest() -> str:
-    """Return a digest of everything that is compiled, so that no cache outlives the code it was made from.
-
-    Numba looks only at the file of the function that it loads, not at the files of the functions that this
-    one calls; and a cached render must not outlive the kernel that made it.
-    """
-    digest = sha256(numba.__version__.encode() + np.__version__.encode())
-    for folder in ("modules", "engine"):
-        for file in sorted((CORE / folder).glob("*.py")):
-            digest.update(file.read_bytes())
-    return digest.hexdigest()[:16]
-
-
-ENGINE_VERSION = source_digest()
-
-if not os.environ.get("NUMBA_CACHE_DIR"):
-    vars(numba.config)["CACHE_DIR"] = str(REPOSITORY / "var" / "compiled" / ENGINE_VERSION)
-
-
 def compiled(function: Compiled) -> Compiled:
     """Compile to machine code, as part of what calls it; exact IEEE arithmetic."""
+    COMPILED.append(cast(FunctionType, function))
     return cast(Compiled, numba.njit(nogil=True, error_model="numpy")(function))
 
 
-def entry(function: Compiled) -> Compiled:
-    """Compile what Python calls, with all that it calls, without the interpreter's lock; kept on disk."""
-    return cast(Compiled, numba.njit(nogil=True, cache=True, error_model="numpy")(function))
+def plain(function: Compiled) -> Compiled:
+    """Return a compiled function as it was written, for Python to call once: compiling it would take longer."""
+    return cast(Compiled, cast(Any, function).py_func)
+
+
+class Entry(Generic[Given, Returned]):
+    """What Python calls, with all that it calls, without the interpreter's lock.
+
+    It is compiled at its first call, and kept on disk under the version of all that is compiled: Numba looks only at
+    the file of the function that it loads, not at those of the functions that this one calls.
+    """
+
+    def __init__(self, function: Callable[Given, Returned]) -> None:
+        self.function = function
+        self.machine_code: Callable[Given, Returned] | None = None
+
+    def __call__(self, *args: Given.args, **kwargs: Given.kwargs) -> Returned:
+        """Run the machine code."""
+        if self.machine_code is None:
+            self.machine_code = kept(self.function)
+        return self.machine_code(*args, **kwargs)
+
+
+def kept(function: Callable[Given, Returned]) -> Callable[Given, Returned]:
+    """Return the machine code of a function, from the disk if it is there."""
+    from inner_tone.core.modules.version import compiled_version  # noqa: PLC0415 - looks at all that is compiled
+
+    if not os.environ.get("NUMBA_CACHE_DIR"):
+        vars(numba.config)["CACHE_DIR"] = str(REPOSITORY / "var" / "compiled" / compiled_version())
+    return cast(Callable[Given, Returned], numba.njit(nogil=True, cache=True, error_model="numpy")(function))
+
+
+def entry(function: Callable[Given, Returned]) -> Entry[Given, Returned]:
+    """Compile what Python calls; see `Entry`."""
+    COMPILED.append(cast(FunctionType, function))
+    return Entry(function)
 
 
 def inlined(function: Compiled) -> Compiled:
     """Compile a short formula so that it always becomes part of the loop that calls it, which may run on vectors."""
+    COMPILED.append(cast(FunctionType, function))
     return cast(Compiled, numba.njit(nogil=True, error_model="numpy", forceinline=True)(function))
 
 

@@ -8,9 +8,12 @@ at the level where saturation brings the gain of the loop down to one.
 
 import math
 
-from inner_tone.core.modules.declaration import Input, Law, ModuleType, Number, Output, Ruler
+import numpy as np
+
+from inner_tone.core.modules.declaration import Input, Law, ModuleType, Number, Output, Ruler, numbered
 from inner_tone.core.modules.functions import exp2, sine
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
+from inner_tone.core.modules.theory import Complexes, ResponseTheory, Settings
 
 HEADROOM = 3.0  # the level at which the stage saturates
 EDGE_OF_SONG = 4.0  # the feedback with which four poles just oscillate
@@ -21,6 +24,21 @@ OCTAVES_PER_DB = math.log2(10.0) / 20.0
 HIGHEST_ANGLE = 0.92 * math.pi
 MOST_ROUNDS = 12
 CLOSE = 1e-10
+
+
+def theory_response(settings: Settings, frequencies_hz: Floats, rate: float) -> Complexes:
+    """Return the response of a ladder to a small sound, at frequencies in Hz: poles in a row, the last led back.
+
+    V. Zavalishin, "The art of VA filter design", 2012, chapter 5. The rungs are trapezoidal integrators, so s goes
+    by the tangent of half the angle.
+    """
+    s = 1j * np.tan(np.pi * frequencies_hz / rate) / math.tan(math.pi * float(settings["cutoff"]) / rate)
+    rung = 1.0 / (1.0 + s)
+    feedback = EDGE_OF_SONG * float(settings["resonance"])
+    gain = 10.0 ** (float(settings["drive"]) / 20.0)
+    found: Complexes = gain * rung ** int(settings["poles"]) / (1.0 + feedback * rung**4)
+    return found
+
 
 MODULE = ModuleType(
     name="ladder",
@@ -47,7 +65,7 @@ MODULE = ModuleType(
         "of its own."
     ),
     inputs=(
-        Input("in", "audio", "The sound to be filtered."),
+        Input("in", "audio", "The sound to be filtered.", role="through"),
         Input(
             "cutoff",
             "control",
@@ -55,6 +73,7 @@ MODULE = ModuleType(
             Ruler(20, 20_000, 1000, "Hz", 1, "log"),
             Law.SEMITONES,
             bounds=(5.0, 22_000.0),
+            bends=True,
         ),
         Input(
             "resonance",
@@ -69,15 +88,23 @@ MODULE = ModuleType(
             "How loud the sound enters the stage that saturates.",
             Ruler(-24, 36, 0, "dB", 0.5),
             bounds=(-60.0, 60.0),
+            bends=True,
         ),
     ),
     outputs=(Output("out", "audio", "What is left after the last rung in use."),),
     settings=(
         Number("poles", Ruler(1, 4, 4, "", 1), "After which rung the sound is taken: 6 dB per octave for each."),
     ),
+    traits=frozenset({"sings"}),
+    usually="path",
+    shut_by="cutoff",
     seen_over="cycles",
+    picture="response",
+    theory=ResponseTheory(theory_response),
     state_size=lambda rate: 4,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @inlined
@@ -116,9 +143,10 @@ def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
 ) -> None:
     """Solve the loop at each sample, then move the four memories on."""
-    poles = int(p[0])
-    sound, cutoffs, resonances, drives = sig[ins[0], a:b], sig[ins[1], a:b], sig[ins[2], a:b], sig[ins[3], a:b]
-    out = sig[outs[0], a:b]
+    poles = int(p[SET.poles])
+    sound, cutoffs, resonances = sig[ins[IN.in_], a:b], sig[ins[IN.cutoff], a:b], sig[ins[IN.resonance], a:b]
+    drives = sig[ins[IN.drive], a:b]
+    out = sig[outs[OUT.out], a:b]
     s1, s2, s3, s4 = st[0], st[1], st[2], st[3]
     cutoff = drive = -1e9
     gain = part = rest = 1.0

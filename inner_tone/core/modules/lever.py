@@ -1,11 +1,12 @@
 """Lever: a control that the educator puts in reach of the player."""
 
-from inner_tone.core.modules.declaration import Choice, ModuleType, Number, Output, Ruler
+from inner_tone.core.modules.declaration import Choice, ModuleType, Number, Output, Ruler, Scaled, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 HELD, POSITION, SLOPE = range(3)
 LOG = 1
 FARTHEST = 20_000.0
+SPAN = Scaled(low="low", high="high", step="step", travel="travel")
 
 MODULE = ModuleType(
     name="lever",
@@ -18,13 +19,13 @@ MODULE = ModuleType(
         "things that matter to the one who plays it: give it a name, a range and a step, and connect it to as many "
         "inputs as it should move."
     ),
-    outputs=(Output("out", "control", "Where the lever stands, in its own range."),),
+    outputs=(Output("out", "control", "Where the lever stands, in its own range.", rest="meant"),),
     settings=(
         Number("low", Ruler(-FARTHEST, FARTHEST, 0, "", 0.01), "The value at one end."),
         Number("high", Ruler(-FARTHEST, FARTHEST, 1, "", 0.01), "The value at the other end."),
         Number("step", Ruler(0, FARTHEST, 0, "", 0.01), "The distance between two notches; 0 has none."),
-        Number("default", Ruler(-FARTHEST, FARTHEST, 0, "", 0.01), "Where it returns to."),
-        Number("value", Ruler(-FARTHEST, FARTHEST, 0, "", 0.01), "Where it stands unless a gesture moves it."),
+        Number("default", Ruler(-FARTHEST, FARTHEST, 0, "", 0.01), "Where it returns to.", SPAN, rare=True),
+        Number("value", Ruler(-FARTHEST, FARTHEST, 0, "", 0.01), "Where it stands unless a gesture moves it.", SPAN),
         Choice(
             "travel",
             ("linear", "log"),
@@ -33,8 +34,11 @@ MODULE = ModuleType(
             words=("linear", "logarithmic"),
         ),
     ),
+    traits=frozenset({"own-time", "numbers"}),
     state_size=lambda rate: 3,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @compiled
@@ -59,10 +63,10 @@ def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
 ) -> None:
     """Lay out the value, or the straight movement of a gesture, which goes from 0 to 1 along the travel."""
-    low, high, step, travel = p[0], p[1], p[2], int(p[5])
-    out = sig[outs[0], a:b]
+    low, high, step, travel = p[SET.low], p[SET.high], p[SET.step], int(p[SET.travel])
+    out = sig[outs[OUT.out], a:b]
     if st[HELD] == 0.0:
-        out[:] = notched(p[4], low, high, step)
+        out[:] = notched(p[SET.value], low, high, step)
         return
     for i in range(len(out)):
         position = min(1.0, max(0.0, st[POSITION]))

@@ -5,14 +5,23 @@ import math
 import numpy as np
 
 from inner_tone.core.modules.chance import uniform
-from inner_tone.core.modules.declaration import Choice, Input, Law, ModuleType, Number, Output, Ruler
+from inner_tone.core.modules.declaration import (
+    Choice,
+    Input,
+    Law,
+    ModuleType,
+    Number,
+    Output,
+    Ruler,
+    numbered,
+    reset_input,
+)
 from inner_tone.core.modules.functions import sine_of_cycle
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 from inner_tone.core.modules.oscillator import PHASE, restarted
 from inner_tone.core.modules.tempo import LOCKED, division, lock, samples_of
 
 SINE, TRIANGLE, RISE, FALL, SQUARE, STEPPED, SMOOTH = range(7)
-TEMPO = 7
 CYCLES = 2  # where the state counts whole cycles, for the waves by chance
 
 MODULE = ModuleType(
@@ -49,7 +58,7 @@ MODULE = ModuleType(
             Law.OCTAVES,
             bounds=(0.0, 20_000.0),
         ),
-        Input("reset", "gate", "Where this rises from zero, the movement begins anew."),
+        reset_input("Where this rises from zero, the movement begins anew."),
     ),
     outputs=(Output("out", "control", "The movement."),),
     settings=(
@@ -61,14 +70,19 @@ MODULE = ModuleType(
             words=("sine", "triangle", "rise", "fall", "square", "stepped random", "smooth random"),
         ),
         Choice("range", ("both", "positive"), "both", "From -1 to 1, or from 0 to 1.", words=("−1 to 1", "0 to 1")),
-        Number("phase", Ruler(0, 1, 0, "", 0.01), "Where in its cycle it begins."),
+        Number("phase", Ruler(0, 1, 0, "", 0.01), "Where in its cycle it begins.", rare=True),
         Number("seed", Ruler(0, 999, 1, "", 1), "Which places by chance it goes to."),
         lock("Whether it has its own rate or follows the phrase's tempo."),
         division("1", "How long one movement lasts when it follows the tempo."),
     ),
+    traits=frozenset({"own-time", "random"}),
+    often=("pitch", "cutoff", "width", "position", "level"),
+    picture="movement",
     one="an LFO",
     state_size=lambda rate: 3,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @compiled
@@ -95,15 +109,16 @@ def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
 ) -> None:
     """Advance the phase by rate and lay out the wave."""
-    wave, positive, offset, seed, locked = int(p[0]), p[1] == 1.0, p[2], int(p[3]), p[4] == LOCKED
-    locked_step = 1.0 / samples_of(int(p[5]), p[TEMPO], rate)
+    wave, positive, offset, seed = int(p[SET.wave]), p[SET.range] == 1.0, p[SET.phase], int(p[SET.seed])
+    locked = p[SET.lock] == LOCKED
+    locked_step = 1.0 / samples_of(int(p[SET.division]), p[SET.tempo], rate)
     for i in range(a, b):
-        step = locked_step if locked else sig[ins[0], i] / rate
-        st[PHASE] = restarted(st, sig[ins[1], i], step)
+        step = locked_step if locked else sig[ins[IN.rate], i] / rate
+        st[PHASE] = restarted(st, sig[ins[IN.reset], i], step)
         turned = st[PHASE] + offset
         cycle = int(st[CYCLES]) + math.floor(turned)
         value = place(wave, turned - math.floor(turned), cycle, seed)
-        sig[outs[0], i] = 0.5 + 0.5 * value if positive else value
+        sig[outs[OUT.out], i] = 0.5 + 0.5 * value if positive else value
         st[PHASE] += step
         whole = np.floor(st[PHASE])
         st[PHASE] -= whole

@@ -1,9 +1,10 @@
 """Mixer: adds up to six signals, each at its own level."""
 
-from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 CHANNELS = 6
+USUAL_CHANNELS = 2
 
 MODULE = ModuleType(
     name="mixer",
@@ -17,9 +18,18 @@ MODULE = ModuleType(
         "input add up even without a mixer; take one where the levels are to be played with."
     ),
     inputs=(
-        *(Input(f"in{n}", "audio", f"Signal {n}.") for n in range(1, CHANNELS + 1)),
+        *(Input(f"in{n}", "audio", f"Signal {n}.", role="through", channel=str(n)) for n in range(1, CHANNELS + 1)),
         *(
-            Input(f"level{n}", "control", f"The level of signal {n}.", Ruler(0, 2, 1, "", 0.01), bounds=(-16.0, 16.0))
+            Input(
+                f"level{n}",
+                "control",
+                f"The level of signal {n}.",
+                Ruler(0, 2, 1, "", 0.01),
+                bounds=(-16.0, 16.0),
+                effect="multiplies",
+                channel=str(n),
+                rare=n > USUAL_CHANNELS,
+            )
             for n in range(1, CHANNELS + 1)
         ),
     ),
@@ -31,8 +41,12 @@ MODULE = ModuleType(
             for n in range(1, CHANNELS + 1)
         ),
     ),
+    usually="path",
+    shut_by="channel",
     state_size=lambda rate: 0,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @compiled
@@ -42,12 +56,12 @@ def kernel(
     """out = Σ in · level over the channels that are not muted, or over those with solo if there are any."""
     solo = False
     for channel in range(CHANNELS):
-        solo = solo or p[CHANNELS + channel] == 1.0
-    total = sig[outs[0], a:b]
+        solo = solo or p[SET.solo1 + channel] == 1.0
+    total = sig[outs[OUT.out], a:b]
     total[:] = 0.0
     for channel in range(CHANNELS):
-        if p[channel] == 1.0 or (solo and p[CHANNELS + channel] == 0.0):
+        if p[SET.mute1 + channel] == 1.0 or (solo and p[SET.solo1 + channel] == 0.0):
             continue
-        sound, level = sig[ins[channel], a:b], sig[ins[CHANNELS + channel], a:b]
+        sound, level = sig[ins[IN.in1 + channel], a:b], sig[ins[IN.level1 + channel], a:b]
         for i in range(len(total)):
             total[i] += sound[i] * level[i]

@@ -3,7 +3,7 @@
 import numpy as np
 
 from inner_tone.core.modules.chance import uniform
-from inner_tone.core.modules.declaration import Choice, ModuleType, Number, Output, Ruler
+from inner_tone.core.modules.declaration import Choice, ModuleType, Number, Output, Ruler, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 WHITE, PINK, BROWN, BLUE = range(4)
@@ -26,10 +26,13 @@ MODULE = ModuleType(
         Choice("colour", ("white", "pink", "brown", "blue"), "white", "How its strength changes with frequency."),
         Number("seed", Ruler(0, 999, 1, "", 1), "Another seed, another noise of the same colour."),
     ),
-    seen_over="phrase",
+    traits=frozenset({"source", "own-time", "random"}),
+    usually="beside",
     one="noise",
     state_size=lambda rate: BANK + BANDS,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 # Independent noises through first-order low-passes, an octave apart, whose powers add up to 1/f: their squared gains
@@ -83,19 +86,19 @@ def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
 ) -> None:
     """White: numbers by chance. Pink: a bank of low-passes. Brown: an integrator that leaks. Blue: pink's steps."""
-    colour = int(p[0])
-    seed = int(p[1])
+    colour = int(p[SET.colour])
+    seed = int(p[SET.seed])
     for i in range(a, b):
         count = int(st[COUNT])
         st[COUNT] += 1.0
         if colour == WHITE:
-            sig[outs[0], i] = uniform(count, seed)
+            sig[outs[OUT.out], i] = uniform(count, seed)
         elif colour == BROWN:
             white = BROWN_GAIN * uniform(count, seed)
             st[BROWN_LEVEL] = BROWN_POLE * st[BROWN_LEVEL] + white + BROWN_ZERO * st[LAST_WHITE]
             st[LAST_WHITE] = white
-            sig[outs[0], i] = st[BROWN_LEVEL]
+            sig[outs[OUT.out], i] = st[BROWN_LEVEL]
         else:
             value = pink(st, count, seed)
-            sig[outs[0], i] = value if colour == PINK else BLUE_GAIN * (value - st[LAST_PINK])
+            sig[outs[OUT.out], i] = value if colour == PINK else BLUE_GAIN * (value - st[LAST_PINK])
             st[LAST_PINK] = value

@@ -4,7 +4,17 @@ import math
 
 import numpy as np
 
-from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Number, Output, Ruler, tone_inputs
+from inner_tone.core.modules.declaration import (
+    Choice,
+    Input,
+    ModuleType,
+    Number,
+    Output,
+    Ruler,
+    numbered,
+    reset_input,
+    tone_inputs,
+)
 from inner_tone.core.modules.functions import exp2, sine_of_cycle
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
 from inner_tone.core.modules.wavetables import BANDS_PER_OCTAVE
@@ -52,8 +62,11 @@ MODULE = ModuleType(
             Ruler(0.02, 0.98, 0.5, "", 0.01),
             bounds=(0.02, 0.98),
             usual=0.3,
+            bends=True,
+            rare=True,
+            usual_with=("wave", "square"),
         ),
-        Input("reset", "gate", "Where this rises from zero, the cycle begins anew."),
+        reset_input(),
     ),
     outputs=(Output("out", "audio", "The wave, from -1 to 1."),),
     settings=(
@@ -61,12 +74,19 @@ MODULE = ModuleType(
         Number("octave", Ruler(-5, 5, 0, "oct", 1), "Moves the pitch by whole octaves."),
         Number("semitone", Ruler(-24, 24, 0, "st", 1), "Moves the pitch by semitones."),
         Number("fine", Ruler(-100, 100, 0, "cent", 1), "Moves the pitch by hundredths of a semitone."),
-        Number("ratio", Ruler(0.0625, 32, 1, "", 0.01, "log"), "Multiplies the frequency, as in 3:2."),
-        Number("offset", Ruler(-1000, 1000, 0, "Hz", 0.1), "Adds hertz to the frequency, whatever the note."),
+        Number("ratio", Ruler(0.0625, 32, 1, "", 0.01, "log"), "Multiplies the frequency, as in 3:2.", rare=True),
+        Number(
+            "offset", Ruler(-1000, 1000, 0, "Hz", 0.1), "Adds hertz to the frequency, whatever the note.", rare=True
+        ),
     ),
+    traits=frozenset({"source"}),
+    usually="beside",
     seen_over="cycles",
+    picture="cycle",
     state_size=lambda rate: 3,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @compiled
@@ -115,11 +135,11 @@ def kernel(
     frequency = middle C · 2^((pitch + octave·12 + semitone + fine/100)/12) · ratio + offset + linear, in Hz.
     The table is chosen by the frequency at which the phase really moves, phase modulation included.
     """
-    wave = int(p[0])
-    pitches, shifts, turns = sig[ins[0], a:b], sig[ins[1], a:b], sig[ins[2], a:b]
-    widths, resets, out = sig[ins[3], a:b], sig[ins[4], a:b], sig[outs[0], a:b]
-    transpose = 12.0 * p[1] + p[2] + 0.01 * p[3]
-    ratio, offset = p[4], p[5]
+    wave = int(p[SET.wave])
+    pitches, shifts, turns = sig[ins[IN.pitch], a:b], sig[ins[IN.linear], a:b], sig[ins[IN.phase], a:b]
+    widths, resets, out = sig[ins[IN.width], a:b], sig[ins[IN.reset], a:b], sig[outs[OUT.out], a:b]
+    transpose = 12.0 * p[SET.octave] + p[SET.semitone] + 0.01 * p[SET.fine]
+    ratio, offset = p[SET.ratio], p[SET.offset]
     cycles = tables.cycles
     per_rate = 1.0 / rate
     pitch = np.nan

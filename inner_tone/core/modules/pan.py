@@ -2,7 +2,7 @@
 
 import math
 
-from inner_tone.core.modules.declaration import Input, ModuleType, Output, Ruler
+from inner_tone.core.modules.declaration import Input, ModuleType, Output, Ruler, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 MODULE = ModuleType(
@@ -16,7 +16,7 @@ MODULE = ModuleType(
         "so the sound keeps its loudness wherever it stands."
     ),
     inputs=(
-        Input("in", "audio", "The sound to be placed."),
+        Input("in", "audio", "The sound to be placed.", role="through"),
         Input(
             "position",
             "control",
@@ -25,9 +25,15 @@ MODULE = ModuleType(
             bounds=(-1.0, 1.0),
         ),
     ),
-    outputs=(Output("left", "audio", "For the left ear."), Output("right", "audio", "For the right ear.")),
+    outputs=(
+        Output("left", "audio", "For the left ear.", ear="left"),
+        Output("right", "audio", "For the right ear.", ear="right"),
+    ),
+    usually="path",
     state_size=lambda rate: 0,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @compiled
@@ -36,6 +42,6 @@ def kernel(
 ) -> None:
     """Weights are cos and sin of an eighth of a turn times (position + 1)."""
     for i in range(a, b):
-        angle = 0.25 * math.pi * (sig[ins[1], i] + 1.0)
-        sig[outs[0], i] = math.cos(angle) * sig[ins[0], i]
-        sig[outs[1], i] = math.sin(angle) * sig[ins[0], i]
+        angle = 0.25 * math.pi * (sig[ins[IN.position], i] + 1.0)
+        sig[outs[OUT.left], i] = math.cos(angle) * sig[ins[IN.in_], i]
+        sig[outs[OUT.right], i] = math.sin(angle) * sig[ins[IN.in_], i]

@@ -3,7 +3,7 @@
 The engine writes the state of the player at each event (see `engine.keys`); the kernel lays it out in time.
 """
 
-from inner_tone.core.modules.declaration import Choice, ModuleType, Number, Output, Ruler
+from inner_tone.core.modules.declaration import Choice, ModuleType, Number, Output, Ruler, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 PITCH, GATE, LOW, STRIKE, VELOCITY, WHEEL, WHEEL_SLOPE, BEND, BEND_SLOPE, VELOCITY_LEFT, VELOCITY_SLOPE = range(11)
@@ -20,10 +20,10 @@ MODULE = ModuleType(
         "held and 0 otherwise. It makes no sound of its own: it only tells the other modules what to do."
     ),
     outputs=(
-        Output("pitch", "pitch", "The note, in semitones from middle C, with the bend in it."),
-        Output("gate", "gate", "1 while a note is held, 0 while none is."),
+        Output("pitch", "pitch", "The note, in semitones from middle C, with the bend in it.", rest="meant"),
+        Output("gate", "gate", "1 while a note is held, 0 while none is.", main=True),
         Output("strike", "gate", "1 for a single sample where a note begins.", on_demand=True),
-        Output("velocity", "control", "How hard the note was struck, 0 to 1.", on_demand=True),
+        Output("velocity", "control", "How hard the note was struck, 0 to 1.", on_demand=True, rest="meant"),
         Output("wheel", "control", "Where the wheel stands, 0 to 1.", on_demand=True, for_all=True),
         Output("bend", "control", "Where the bend stands, -1 to 1.", on_demand=True, for_all=True),
     ),
@@ -42,8 +42,13 @@ MODULE = ModuleType(
         ),
         Number("bend_range", Ruler(0, 24, 2, "st", 1), "How far the full bend moves the pitch."),
     ),
+    traits=frozenset({"single"}),
+    usually="player",
+    on_pitch=12.0,
     state_size=lambda rate: 11,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @compiled
@@ -52,26 +57,26 @@ def kernel(
 ) -> None:
     """Lay out held values and straight movements of the wheel and the bend, sample by sample."""
     still = st[WHEEL_SLOPE] == 0.0 and st[BEND_SLOPE] == 0.0
-    sig[outs[0], a:b] = st[PITCH] + p[2] * st[BEND]
-    sig[outs[1], a:b] = st[GATE]
-    sig[outs[2], a:b] = 0.0
-    sig[outs[3], a:b] = st[VELOCITY]
-    sig[outs[4], a:b] = st[WHEEL]
-    sig[outs[5], a:b] = st[BEND]
+    sig[outs[OUT.pitch], a:b] = st[PITCH] + p[SET.bend_range] * st[BEND]
+    sig[outs[OUT.gate], a:b] = st[GATE]
+    sig[outs[OUT.strike], a:b] = 0.0
+    sig[outs[OUT.velocity], a:b] = st[VELOCITY]
+    sig[outs[OUT.wheel], a:b] = st[WHEEL]
+    sig[outs[OUT.bend], a:b] = st[BEND]
     if st[LOW] > 0.0:
-        sig[outs[1], a] = 0.0
+        sig[outs[OUT.gate], a] = 0.0
         st[LOW] = 0.0
-    sig[outs[2], a] = st[STRIKE]
+    sig[outs[OUT.strike], a] = st[STRIKE]
     st[STRIKE] = 0.0
     if st[VELOCITY_LEFT] > 0.0:
         for i in range(a, b):
-            sig[outs[3], i] = st[VELOCITY] - st[VELOCITY_LEFT] * st[VELOCITY_SLOPE]
+            sig[outs[OUT.velocity], i] = st[VELOCITY] - st[VELOCITY_LEFT] * st[VELOCITY_SLOPE]
             st[VELOCITY_LEFT] = max(0.0, st[VELOCITY_LEFT] - 1.0)
     if still:
         return
     for i in range(a, b):
-        sig[outs[0], i] = st[PITCH] + p[2] * st[BEND]
-        sig[outs[4], i] = st[WHEEL]
-        sig[outs[5], i] = st[BEND]
+        sig[outs[OUT.pitch], i] = st[PITCH] + p[SET.bend_range] * st[BEND]
+        sig[outs[OUT.wheel], i] = st[WHEEL]
+        sig[outs[OUT.bend], i] = st[BEND]
         st[WHEEL] = min(1.0, max(0.0, st[WHEEL] + st[WHEEL_SLOPE]))
         st[BEND] = min(1.0, max(-1.0, st[BEND] + st[BEND_SLOPE]))

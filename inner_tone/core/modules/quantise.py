@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 
-from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Number, Output, Ruler
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Number, Output, Ruler, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 SCALES = {
@@ -46,8 +46,8 @@ MODULE = ModuleType(
         "A quantiser lets a pitch stand only on the notes of a scale: whatever comes in goes to the nearest of them. "
         "A movement by chance becomes a melody, and a slow rise a run. Midway between two notes it takes the lower."
     ),
-    inputs=(Input("in", "pitch", "Any pitch, in semitones.", bounds=(-240.0, 240.0)),),
-    outputs=(Output("out", "pitch", "The nearest note of the scale, in semitones."),),
+    inputs=(Input("in", "pitch", "Any pitch, in semitones.", bounds=(-240.0, 240.0), role="through"),),
+    outputs=(Output("out", "pitch", "The nearest note of the scale, in semitones.", rest="meant"),),
     settings=(
         Choice(
             "scale",
@@ -58,8 +58,11 @@ MODULE = ModuleType(
         ),
         Number("root", Ruler(0, 11, 0, "st", 1), "The note that the scale begins on, in semitones above C."),
     ),
+    usually="pitch",
     state_size=lambda rate: 0,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @compiled
@@ -67,13 +70,13 @@ def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
 ) -> None:
     """Look up the notes of the scale on both sides and take the nearer one."""
-    scale = int(p[0])
-    root = math.floor(p[1] + 0.5)
+    scale = int(p[SET.scale])
+    root = math.floor(p[SET.root] + 0.5)
     for i in range(a, b):
-        pitch = sig[ins[0], i] - root
+        pitch = sig[ins[IN.in_], i] - root
         octave = math.floor(pitch / 12.0)
         within = pitch - 12.0 * octave
         semitone = min(11, int(within))
         below, above = STEPS[scale, semitone, 0], STEPS[scale, semitone, 1]
         nearest = below if within - below <= above - within else above
-        sig[outs[0], i] = root + 12.0 * octave + nearest
+        sig[outs[OUT.out], i] = root + 12.0 * octave + nearest

@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 
-from inner_tone.core.modules.declaration import Input, ModuleType, Output, Ruler
+from inner_tone.core.modules.declaration import Input, ModuleType, Output, Ruler, numbered, reset_input
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ, PHASE, restarted
 
@@ -20,13 +20,24 @@ MODULE = ModuleType(
         "drops at once, so as a sound it is harsher than a saw."
     ),
     inputs=(
-        Input("pitch", "pitch", "Semitones from middle C.", Ruler(-180, 60, 0, "st", 1), bounds=(-240.0, 240.0)),
-        Input("reset", "gate", "Where this rises from zero, the ramp begins anew."),
+        Input(
+            "pitch",
+            "pitch",
+            "Semitones from middle C.",
+            Ruler(-180, 60, 0, "st", 1),
+            bounds=(-240.0, 240.0),
+            bends=True,
+            rare=True,
+        ),
+        reset_input("Where this rises from zero, the ramp begins anew."),
     ),
     outputs=(Output("out", "control", "How far the cycle has gone, 0 to 1."),),
+    traits=frozenset({"own-time"}),
     seen_over="cycles",
     state_size=lambda rate: 2,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @compiled
@@ -37,10 +48,10 @@ def kernel(
     pitch = np.nan
     step = 0.0
     for i in range(a, b):
-        if sig[ins[0], i] != pitch:
-            pitch = sig[ins[0], i]
+        if sig[ins[IN.pitch], i] != pitch:
+            pitch = sig[ins[IN.pitch], i]
             step = MIDDLE_C_HZ * 2.0 ** (pitch / 12.0) / rate
-        st[PHASE] = restarted(st, sig[ins[1], i], step)
-        sig[outs[0], i] = st[PHASE]
+        st[PHASE] = restarted(st, sig[ins[IN.reset], i], step)
+        sig[outs[OUT.out], i] = st[PHASE]
         st[PHASE] += step
         st[PHASE] -= math.floor(st[PHASE])

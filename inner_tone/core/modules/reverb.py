@@ -10,8 +10,8 @@ import math
 
 import numpy as np
 
-from inner_tone.core.modules.declaration import Input, ModuleType, Number, Output, Ruler, time_input
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
+from inner_tone.core.modules.declaration import Input, ModuleType, Number, Output, Ruler, numbered, time_input
+from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined, plain
 
 LINES = 16
 MILLISECONDS = np.array(
@@ -40,7 +40,7 @@ MODULE = ModuleType(
         "What comes before the first answer tells how near the walls are."
     ),
     inputs=(
-        Input("in", "audio", "What sounds in the room."),
+        Input("in", "audio", "What sounds in the room.", role="through"),
         time_input("decay", 1.5, "The time in which the room falls by 60 dB."),
         Input(
             "damping",
@@ -51,14 +51,21 @@ MODULE = ModuleType(
         ),
         Input("mix", "control", "From the sound alone, 0, to the room alone, 1.", Ruler(0, 1, 0.3), bounds=(0.0, 1.0)),
     ),
-    outputs=(Output("left", "audio", "What is heard on the left."), Output("right", "audio", "And on the right.")),
+    outputs=(
+        Output("left", "audio", "What is heard on the left.", ear="left"),
+        Output("right", "audio", "And on the right.", ear="right"),
+    ),
     settings=(
         Number("size", Ruler(0.25, LARGEST, 1, "", 0.05), "How far the walls are apart."),
         Number("before", Ruler(0, LONGEST_BEFORE, 0.01, "s", 0.001), "The time before the room answers."),
     ),
+    traits=frozenset({"own-time"}),
+    usually="path",
     shared=True,
-    state_size=lambda rate: BEFORE + before_size(rate) + LINES * line_size(rate),
+    state_size=lambda rate: BEFORE + plain(before_size)(rate) + LINES * plain(line_size)(rate),
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @compiled
@@ -110,12 +117,13 @@ def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
 ) -> None:
     """Read all lines, dull and weaken them, mix them, and write them back with what comes in."""
-    size = p[0]
-    sound, decays, dampings, mixes = sig[ins[0], a:b], sig[ins[1], a:b], sig[ins[2], a:b], sig[ins[3], a:b]
-    left_out, right_out = sig[outs[0], a:b], sig[outs[1], a:b]
+    size = p[SET.size]
+    sound, decays, dampings = sig[ins[IN.in_], a:b], sig[ins[IN.decay], a:b], sig[ins[IN.damping], a:b]
+    mixes = sig[ins[IN.mix], a:b]
+    left_out, right_out = sig[outs[OUT.left], a:b], sig[outs[OUT.right], a:b]
     room = before_size(rate)
     before = st[BEFORE : BEFORE + room]
-    wait = int(p[1] * rate)
+    wait = int(p[SET.before] * rate)
     space = line_size(rate)
     lines = st[BEFORE + room :]
     values = st[UNDER_WAY : UNDER_WAY + LINES]

@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 
-from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Number, Output, Ruler
+from inner_tone.core.modules.declaration import OPENS, Choice, Input, ModuleType, Number, Output, Ruler, numbered
 from inner_tone.core.modules.functions import exp2
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 from inner_tone.core.modules.sounds import LIBRARY, VERSIONS
@@ -32,8 +32,10 @@ MODULE = ModuleType(
             "At the root pitch the sound has its own speed.",
             Ruler(-60, 60, 0, "st", 1),
             bounds=(-240.0, 240.0),
+            bends=True,
+            rare=True,
         ),
-        Input("gate", "gate", "Begins the sound; while open, a loop goes on."),
+        Input("gate", "gate", "Begins the sound; while open, a loop goes on.", does=OPENS),
         Input("start", "control", "Where in the sound it begins, from 0 to 1.", Ruler(0, 1, 0), bounds=(0.0, 1.0)),
     ),
     outputs=(Output("out", "audio", "The sound."),),
@@ -42,8 +44,12 @@ MODULE = ModuleType(
         Number("root", Ruler(-60, 60, 0, "st", 1), "The pitch at which it sounds as it was recorded."),
         Choice("loop", ("off", "on"), "off", "Whether a stretch of it repeats while the gate is open."),
     ),
+    traits=frozenset({"source", "own-time", "recorded"}),
+    usually="beside",
     state_size=lambda rate: 3,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 def windowed_sinc() -> Floats:
@@ -82,8 +88,9 @@ def kernel(
 ) -> None:
     """Begin where the gate opens, go on by 2^((pitch - root)/12) samples, round the loop while the gate is open."""
     stock = tables.sounds
-    sound, root, loops = int(p[0]), p[1], p[2] == LOOPED
-    pitches, gates, begins, out = sig[ins[0], a:b], sig[ins[1], a:b], sig[ins[2], a:b], sig[outs[0], a:b]
+    sound, root, loops = int(p[SET.sound]), p[SET.root], p[SET.loop] == LOOPED
+    pitches, gates, begins = sig[ins[IN.pitch], a:b], sig[ins[IN.gate], a:b], sig[ins[IN.start], a:b]
+    out = sig[outs[OUT.out], a:b]
     length = float(stock.length[sound])
     loop_start, loop_end = float(stock.loop_start[sound]), float(stock.loop_end[sound])
     pitch = np.nan

@@ -1,6 +1,6 @@
 """Scale: makes any signal larger or smaller, shifts it and turns it over."""
 
-from inner_tone.core.modules.declaration import Input, ModuleType, Number, Output, Ruler
+from inner_tone.core.modules.declaration import Input, ModuleType, Number, Output, Ruler, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 MODULE = ModuleType(
@@ -26,14 +26,17 @@ MODULE = ModuleType(
         "what went up goes down; an offset moves it as a whole. A movement from -1 to 1 with a gain of 0.5 and an "
         "offset of 0.5 runs from 0 to 1."
     ),
-    inputs=(Input("in", "control", "What is scaled."),),
-    outputs=(Output("out", "control", "in · gain + offset"),),
+    inputs=(Input("in", "control", "What is scaled.", role="through"),),
+    outputs=(Output("out", "control", "in · gain + offset", rest="meant"),),
     settings=(
         Number("gain", Ruler(-24, 24, 1, "", 0.01), "What it is multiplied by."),
-        Number("offset", Ruler(-60, 60, 0, "", 0.01), "What is added."),
+        Number("offset", Ruler(-60, 60, 0, "", 0.01), "What is added.", rare=True),
     ),
+    traits=frozenset({"numbers"}),
     state_size=lambda rate: 0,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @compiled
@@ -41,6 +44,6 @@ def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
 ) -> None:
     """out = in · gain + offset."""
-    signal, out = sig[ins[0], a:b], sig[outs[0], a:b]
+    signal, out = sig[ins[IN.in_], a:b], sig[outs[OUT.out], a:b]
     for i in range(len(out)):
-        out[i] = signal[i] * p[0] + p[1]
+        out[i] = signal[i] * p[SET.gain] + p[SET.offset]

@@ -1,6 +1,6 @@
 """Selector: lets one of four signals pass, and goes over from one to the next without a click."""
 
-from inner_tone.core.modules.declaration import Input, ModuleType, Output, Ruler
+from inner_tone.core.modules.declaration import Input, ModuleType, Output, Ruler, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 CHANNELS = 4
@@ -19,14 +19,21 @@ MODULE = ModuleType(
         "that nothing clicks."
     ),
     inputs=(
-        *(Input(f"in{n}", "audio", f"Signal {n}.") for n in range(1, CHANNELS + 1)),
+        *(
+            Input(f"in{n}", "audio", f"Signal {n}.", role="through", channel=str(n), heard_at=float(n))
+            for n in range(1, CHANNELS + 1)
+        ),
         Input(
             "position", "control", "Which one passes, 1 to 4; the nearest counts.", Ruler(1, 4, 1, "", 1), bounds=(1, 4)
         ),
     ),
     outputs=(Output("out", "audio", "The signal that passes."),),
+    usually="path",
+    shut_by="position",
     state_size=lambda rate: CHANNELS + 1,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @compiled
@@ -36,7 +43,7 @@ def kernel(
     """Move each signal's weight towards 1 or 0 by even steps; the weights always add up to 1."""
     step = 1.0 / (FADE_SECONDS * rate)
     for i in range(a, b):
-        chosen = int(sig[ins[CHANNELS], i] + 0.5) - 1
+        chosen = int(sig[ins[IN.position], i] + 0.5) - 1
         if st[BEGUN] == 0.0:
             st[chosen] = 1.0
             st[BEGUN] = 1.0
@@ -46,6 +53,6 @@ def kernel(
             if channel != chosen:
                 st[channel] = max(0.0, st[channel] - step)
                 others += st[channel]
-                total += st[channel] * sig[ins[channel], i]
+                total += st[channel] * sig[ins[IN.in1 + channel], i]
         st[chosen] = max(0.0, 1.0 - others)
-        sig[outs[0], i] = total + st[chosen] * sig[ins[chosen], i]
+        sig[outs[OUT.out], i] = total + st[chosen] * sig[ins[IN.in1 + chosen], i]

@@ -7,10 +7,14 @@ Bivic, "Reducing the aliasing of nonlinear waveshaping using continuous-time con
 
 import math
 
-from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Number, Output, Ruler
+import numpy as np
+
+from inner_tone.core.modules import theory
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Number, Output, Ruler, numbered
 from inner_tone.core.modules.functions import exp2
 from inner_tone.core.modules.halfband import FAR, FAR_SIZE, NEAR, NEAR_SIZE, branch
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
+from inner_tone.core.modules.theory import CurveTheory, Settings
 
 SOFT, HARD, FOLD, HARMONIC = range(4)
 OCTAVES_PER_DB = math.log2(10.0) / 20.0
@@ -22,6 +26,36 @@ UP_FAR = UP_NEAR + NEAR_SIZE
 DOWN_FAR = UP_FAR + FAR_SIZE
 DOWN_NEAR = DOWN_FAR + FAR_SIZE
 LAST, REST, BEGUN = range(3)
+
+
+def theory_curve(settings: Settings, values: Floats) -> Floats:
+    """Return what a shaper's curve makes of each value, its bias and mix counted in."""
+    gain, bias, mix = 10.0 ** (float(settings["drive"]) / 20.0), float(settings["bias"]), float(settings["mix"])
+    moved = gain * values + bias
+    curve = str(settings["curve"])
+    if curve == "harmonic":
+        # what stands still is not let through: the mean over a sine of full scale
+        turns = 2.0 * np.pi * np.arange(1024) / 1024
+        order = float(settings["harmonic"])
+        made = theory.chebyshev(moved, order) - float(np.mean(theory.chebyshev(gain * np.sin(turns) + bias, order)))
+    else:
+        made = theory_bent(moved, curve) - theory_bent(np.array([bias]), curve)[0]
+    return np.asarray((1.0 - mix) * values + mix * made)
+
+
+def theory_bent(values: Floats, curve: str) -> Floats:
+    """Return the values of the soft curve, of the one with corners, or of the folded one."""
+    if curve == "soft":
+        return np.asarray(values / np.sqrt(1.0 + values**2))
+    if curve == "hard":
+        return np.clip(values, -1.0, 1.0)
+    return np.asarray(2.0 / np.pi * np.arcsin(np.sin(0.5 * np.pi * values)))
+
+
+def rest_hz(settings: Settings) -> float:
+    """Return below which frequency a shaper takes away what stands still: only from a harmonic."""
+    return REST_HZ if settings["curve"] == "harmonic" else 0.0
+
 
 MODULE = ModuleType(
     name="shaper",
@@ -50,13 +84,14 @@ MODULE = ModuleType(
         "drive is brightness."
     ),
     inputs=(
-        Input("in", "audio", "What is bent."),
+        Input("in", "audio", "What is bent.", role="through"),
         Input(
             "drive",
             "control",
             "How loud the sound enters the curve.",
             Ruler(-24, 48, 0, "dB", 0.5),
             bounds=(-60.0, 60.0),
+            bends=True,
         ),
         Input(
             "bias",
@@ -82,9 +117,14 @@ MODULE = ModuleType(
             "harmonic", Ruler(1, 12, 3, "", 1), "Which harmonic a full-scale sine becomes (Chebyshev's polynomial)."
         ),
     ),
+    usually="path",
     seen_over="cycles",
+    picture="curve",
+    theory=CurveTheory(theory_curve, rest_hz, {"mix": 0}),
     state_size=lambda rate: DOWN_NEAR + NEAR_SIZE,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @inlined
@@ -156,9 +196,10 @@ def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
 ) -> None:
     """Go up to four times the rate, shape and mix there, and come back."""
-    curve, order = int(p[0]), int(p[1])
-    sound, drives, biases, mixes = sig[ins[0], a:b], sig[ins[1], a:b], sig[ins[2], a:b], sig[ins[3], a:b]
-    out = sig[outs[0], a:b]
+    curve, order = int(p[SET.curve]), int(p[SET.harmonic])
+    sound, drives, biases = sig[ins[IN.in_], a:b], sig[ins[IN.drive], a:b], sig[ins[IN.bias], a:b]
+    mixes = sig[ins[IN.mix], a:b]
+    out = sig[outs[OUT.out], a:b]
     up_near, up_far = st[UP_NEAR:UP_FAR], st[UP_FAR:DOWN_FAR]
     down_far, down_near = st[DOWN_FAR:DOWN_NEAR], st[DOWN_NEAR : DOWN_NEAR + NEAR_SIZE]
     pole = 1.0 - math.exp(-2.0 * math.pi * REST_HZ / rate)

@@ -2,7 +2,7 @@
 
 import math
 
-from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, time_input
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, numbered, time_input
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 LINEAR = 0
@@ -23,11 +23,11 @@ MODULE = ModuleType(
         "next. A straight slew has the same speed for every distance; a curved one takes the same time for each."
     ),
     inputs=(
-        Input("in", "control", "What is followed."),
+        Input("in", "control", "What is followed.", role="through"),
         time_input("rise", 0.1, f"Upwards: {TIMES}"),
         time_input("fall", 0.1, f"Downwards: {TIMES}"),
     ),
-    outputs=(Output("out", "control", "The input, rounded off."),),
+    outputs=(Output("out", "control", "The input, rounded off.", rest="with-input"),),
     settings=(
         Choice(
             "shape",
@@ -37,8 +37,11 @@ MODULE = ModuleType(
             words=("straight", "curved"),
         ),
     ),
+    usually="pitch",
     state_size=lambda rate: 2,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @compiled
@@ -49,16 +52,16 @@ def kernel(
 
     It begins where its input is, so nothing slides in at the start.
     """
-    linear = p[0] == LINEAR
+    linear = p[SET.shape] == LINEAR
     last_time = -1.0
     part = 1.0
     for i in range(a, b):
-        goal = sig[ins[0], i]
+        goal = sig[ins[IN.in_], i]
         if st[BEGUN] == 0.0:
             st[LEVEL] = goal
             st[BEGUN] = 1.0
         way = goal - st[LEVEL]
-        time = sig[ins[1], i] if way > 0.0 else sig[ins[2], i]
+        time = sig[ins[IN.rise], i] if way > 0.0 else sig[ins[IN.fall], i]
         if time * rate <= 1.0:
             st[LEVEL] = goal
         elif linear:
@@ -69,4 +72,4 @@ def kernel(
                 last_time = time
                 part = 1.0 - math.exp(-NEARLY / (time * rate))
             st[LEVEL] += part * way
-        sig[outs[0], i] = st[LEVEL]
+        sig[outs[OUT.out], i] = st[LEVEL]

@@ -1,13 +1,12 @@
 """Steps: three rows of numbers, gone through one step at each pulse of a clock."""
 
 from inner_tone.core.modules.chance import uniform
-from inner_tone.core.modules.declaration import Input, ModuleType, Number, Output, Row, Ruler
+from inner_tone.core.modules.declaration import Input, ModuleType, Number, Output, Row, Ruler, numbered, reset_input
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 MOST_STEPS = 16
 ROWS = 3
 STEP, BEGUN, LAST_CLOCK, LAST_RESET, SINCE, LENGTH = range(6)
-COUNT, FIRST_ROW, GATES, GATE_LENGTH, REROLL = 0, 1, 49, 65, 66
 
 NUMBERS = Ruler(-60, 60, 0, "", 0.01)
 
@@ -24,21 +23,21 @@ MODULE = ModuleType(
     ),
     inputs=(
         Input("clock", "gate", "Each rise goes on to the next step."),
-        Input("reset", "gate", "After a rise, the next step is the first one."),
+        reset_input("After a rise, the next step is the first one."),
     ),
     outputs=(
-        Output("row1", "control", "The number of this step in the first row."),
-        Output("row2", "control", "The number of this step in the second row."),
-        Output("row3", "control", "The number of this step in the third row."),
-        Output("gate", "gate", "1 for the stated part of each step that is on."),
+        Output("row1", "control", "The number of this step in the first row.", rest="meant"),
+        Output("row2", "control", "The number of this step in the second row.", rest="meant"),
+        Output("row3", "control", "The number of this step in the third row.", rest="meant"),
+        Output("gate", "gate", "1 for the stated part of each step that is on.", main=True),
         Output("strike", "gate", "1 for a single sample where a step that is on begins."),
     ),
     settings=(
         Number("count", Ruler(1, MOST_STEPS, 8, "", 1), "How many steps there are."),
-        Row("row1", MOST_STEPS, NUMBERS, "A number for each step."),
-        Row("row2", MOST_STEPS, NUMBERS, "A number for each step."),
-        Row("row3", MOST_STEPS, NUMBERS, "A number for each step."),
-        Row("gates", MOST_STEPS, Ruler(0, 1, 1, "", 1), "Whether each step is on, 1, or off, 0."),
+        Row("row1", MOST_STEPS, NUMBERS, "A number for each step.", "count"),
+        Row("row2", MOST_STEPS, NUMBERS, "A number for each step.", "count"),
+        Row("row3", MOST_STEPS, NUMBERS, "A number for each step.", "count"),
+        Row("gates", MOST_STEPS, Ruler(0, 1, 1, "", 1), "Whether each step is on, 1, or off, 0.", "count"),
         Number(
             "gate_length",
             Ruler(0.05, 1, 0.5, "", 0.05),
@@ -50,23 +49,27 @@ MODULE = ModuleType(
             "0 plays the rows as they are written; any other number shakes them anew, each within its own range.",
         ),
     ),
+    traits=frozenset({"own-time", "random", "numbers"}),
+    usually="plays",
     one="steps",
     state_size=lambda rate: 6,
 )
+
+IN, OUT, SET = numbered(MODULE)
 
 
 @compiled
 def number_at(p: Floats, row: int, step: int) -> float:
     """Return the number of a step in a row, as written or shaken."""
-    first = FIRST_ROW + row * MOST_STEPS
-    if p[REROLL] == 0.0:
+    first = SET.row1 + row * MOST_STEPS
+    if p[SET.reroll] == 0.0:
         written: float = p[first + step]
         return written
     low = high = p[first]
-    for place in range(1, int(p[COUNT])):
+    for place in range(1, int(p[SET.count])):
         low = min(low, p[first + place])
         high = max(high, p[first + place])
-    chance = 0.5 + 0.5 * uniform(row * MOST_STEPS + step, int(p[REROLL]))
+    chance = 0.5 + 0.5 * uniform(row * MOST_STEPS + step, int(p[SET.reroll]))
     shaken: float = low + (high - low) * chance
     return shaken
 
@@ -79,10 +82,10 @@ def kernel(
 
     How long a step lasts is known from the one before. The first one's gate is open while the clock is up.
     """
-    count = int(p[COUNT])
-    length = p[GATE_LENGTH]
-    clocks, resets = sig[ins[0], a:b], sig[ins[1], a:b]
-    gates, strikes = sig[outs[3], a:b], sig[outs[4], a:b]
+    count = int(p[SET.count])
+    length = p[SET.gate_length]
+    clocks, resets = sig[ins[IN.clock], a:b], sig[ins[IN.reset], a:b]
+    gates, strikes = sig[outs[OUT.gate], a:b], sig[outs[OUT.strike], a:b]
     for i in range(b - a):
         strikes[i] = 0.0
         if resets[i] > 0.0 and st[LAST_RESET] <= 0.0:
@@ -92,13 +95,13 @@ def kernel(
             st[LENGTH] = st[SINCE] if st[BEGUN] > 0.0 else 0.0
             st[SINCE] = 0.0
             st[BEGUN] = 1.0
-            strikes[i] = p[GATES + int(st[STEP])]
+            strikes[i] = p[SET.gates + int(st[STEP])]
         step = max(0, min(count - 1, int(st[STEP])))
         for row in range(ROWS):
-            sig[outs[row], a + i] = number_at(p, row, step)
+            sig[outs[OUT.row1 + row], a + i] = number_at(p, row, step)
         known = st[LENGTH] > 0.0
         within = length >= 1.0 or (st[SINCE] < length * st[LENGTH] if known else clocks[i] > 0.0)
-        on = st[BEGUN] > 0.0 and st[STEP] >= 0.0 and p[GATES + step] >= 0.5
+        on = st[BEGUN] > 0.0 and st[STEP] >= 0.0 and p[SET.gates + step] >= 0.5
         gates[i] = 1.0 if on and within else 0.0
         st[SINCE] += 1.0
         st[LAST_CLOCK], st[LAST_RESET] = clocks[i], resets[i]

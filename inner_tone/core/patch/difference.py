@@ -12,10 +12,12 @@ from dataclasses import dataclass, field
 from dataclasses import replace as copied
 from functools import cached_property
 
+from inner_tone.core.modules import CATALOGUE, OUTPUT
 from inner_tone.core.patch import instructions as say
 from inner_tone.core.patch.edit import made
+from inner_tone.core.patch.graph import Graph, is_single
 from inner_tone.core.patch.instructions import Instruction
-from inner_tone.core.patch.model import Connection, Module, Patch, split_port
+from inner_tone.core.patch.model import Connection, Module, Patch
 from inner_tone.core.patch.moves import (
     AddModule,
     ChangeSection,
@@ -33,9 +35,10 @@ from inner_tone.core.patch.moves import (
     SetVoices,
     TakeApart,
 )
+from inner_tone.core.patch.port import Port
 
-Lines = dict[tuple[str, str], Connection]
-ONLY_ONE = ("player", "output")
+Lines = dict[tuple[Port, Port], Connection]
+EARS = {way.name for way in CATALOGUE[OUTPUT].ways}
 
 
 def difference(before: Patch, after: Patch) -> list[Instruction]:
@@ -56,7 +59,7 @@ def difference(before: Patch, after: Patch) -> list[Instruction]:
 
 def opening(patch: Patch) -> Patch:
     """Return what a lesson's first patch is compared with: its player and its output, not yet connected."""
-    given = [Module(id=m.id, type=m.type, label=m.label) for m in patch.modules if m.type in ONLY_ONE]
+    given = [Module(id=m.id, type=m.type, label=m.label) for m in patch.modules if is_single(m)]
     return Patch(modules=tuple(given))
 
 
@@ -70,9 +73,16 @@ class Writing:
     waiting: set[str] = field(default_factory=set)
 
     @cached_property
+    def goal(self) -> Graph:
+        """What the patch is to become."""
+        return Graph(self.after)
+
+    @cached_property
     def order(self) -> dict[str, int]:
-        """The place of each module along the sound path."""
-        return {module.id: place for place, module in enumerate(path_order(self.after))}
+        """The place of each module along the sound path, from its sources to the output, then of what steers them."""
+        distance = self.goal.distances
+        along = sorted(self.after.modules, key=lambda module: -distance.get(module.id, -1))
+        return {module.id: place for place, module in enumerate(along)}
 
     def do(self, instruction: Instruction, *edits: Edit) -> None:
         """Say something, and do it."""
@@ -80,9 +90,9 @@ class Writing:
         self.said.append(copied(instruction, edits=edits))
 
     @property
-    def both(self) -> Patch:
-        """A patch in which the modules of both can be named."""
-        return Patch(modules=tuple((self.patch.by_id | self.after.by_id).values()))
+    def both(self) -> Graph:
+        """A graph in which the modules of both patches can be named."""
+        return Graph(Patch(modules=tuple((self.patch.by_id | self.after.by_id).values())))
 
     def remove(self) -> None:
         """Say which modules go; one that only one can be of and that has changed its type goes too."""
@@ -110,15 +120,14 @@ class Writing:
     def inserted(self, module: Module) -> bool:
         """Say that a new module comes between two others, if it takes the place of their connection."""
         wanted = lines_of(self.after)
-        for source in [line.source for line in self.after.connections if split_port(line.target)[0] == module.id]:
+        for source in [line.source for line in self.goal.into(module.id)]:
             replaced = [
                 line
                 for line in self.patch.connections
                 if line.source == source and line.ends not in wanted and line.target in self.reached(module.id)
             ]
             if replaced:
-                before = self.after.by_id[split_port(source)[0]]
-                behind = self.after.by_id[split_port(replaced[0].target)[0]]
+                before, behind = self.goal.module(source), self.goal.module(replaced[0].target)
                 edits = [AddModule(module=bare(module)), *self.bridge(module, replaced)]
                 self.do(say.insert(module, before, behind), *edits)
                 return True
@@ -127,10 +136,9 @@ class Writing:
     def reached(self, module_id: str) -> set[str]:
         """Return the inputs that a module feeds in the end, directly or through modules that are yet to come."""
         found: set[str] = set()
-        for line in self.after.connections:
-            if split_port(line.source)[0] == module_id:
-                target = split_port(line.target)[0]
-                found |= self.reached_from_waiting(target) if target in self.waiting else {line.target}
+        for line in self.goal.leaving(module_id):
+            target = line.target.module
+            found |= self.reached_from_waiting(target) if target in self.waiting else {line.target}
         return found
 
     def reached_from_waiting(self, module_id: str) -> set[str]:
@@ -142,11 +150,11 @@ class Writing:
 
     def bridge(self, module: Module, replaced: Iterable[Connection]) -> Iterator[Edit]:
         """Yield the edits that let connections run through a new module."""
-        direct = [line for line in self.after.connections if split_port(line.source)[0] == module.id]
+        direct = self.goal.leaving(module.id)
         for line in replaced:
-            yield Disconnect(line=ends(line))
-            for into in self.after.connections:
-                if into.source == line.source and split_port(into.target)[0] == module.id:
+            yield Disconnect(line=Ends.of(line))
+            for into in self.goal.into(module.id):
+                if into.source == line.source:
                     yield Connect(line=into)
             final = [one for one in direct if one.target == line.target]
             yield Connect(line=final[0] if final else line.model_copy(update={"source": direct[0].source}))
@@ -155,7 +163,7 @@ class Writing:
         """Say that a new module is the copy of another, if it is one in its settings and its connections."""
         wanted, there = lines_of(self.after), lines_of(self.patch)
         for old in self.patch.modules:
-            if old.type != module.type or old.type in ONLY_ONE or old.all_settings != module.all_settings:
+            if old.type != module.type or is_single(old) or old.all_settings != module.all_settings:
                 continue
             for connected in (True, False):
                 edit = DuplicateModules(modules=(old.id,), connected=connected)
@@ -174,10 +182,10 @@ class Writing:
         for line in self.patch.connections:
             moved = self.moved(line, there, wanted)
             if moved is not None:
-                edits: list[Edit] = [MoveEnd(line=ends(line), to=ends(moved))]
+                edits: list[Edit] = [MoveEnd(line=Ends.of(line), to=Ends.of(moved))]
                 if lines_of(made(self.patch, edits).patch)[moved.ends] != moved:
                     edits.append(Connect(line=moved))
-                self.do(say.move_end(self.after, line, moved), *edits)
+                self.do(say.move_end(self.goal, line, moved), *edits)
                 there = lines_of(self.patch)
 
     def moved(self, line: Connection, there: Lines, wanted: Lines) -> Connection | None:
@@ -188,32 +196,33 @@ class Writing:
         coming = [one for one in wanted.values() if one.ends not in there and follows(line, one)]
         if len(coming) != 1 or [one for one in going if follows(one, coming[0])] != [line]:
             return None
-        outs = {module.id for module in self.after.modules if module.type == "output"}
-        return None if split_port(line.target)[0] in outs or split_port(coming[0].target)[0] in outs else coming[0]
+        ears = self.goal.ears
+        return None if line.target in ears or coming[0].target in ears else coming[0]
 
     def disconnect(self) -> None:
         """Say which connections go."""
         wanted = lines_of(self.after)
         going = [line for line in self.patch.connections if line.ends not in wanted]
+        both = self.both
         for group in sides_together(going):
-            self.do(say.disconnect(self.both, group), *(Disconnect(line=ends(line)) for line in group))
+            self.do(say.disconnect(both, group), *(Disconnect(line=Ends.of(line)) for line in group))
 
     def connect(self) -> None:
         """Say what is connected or has another depth: the sound path first, then what steers it."""
         there, wanted = lines_of(self.patch), lines_of(self.after)
         coming = [line for one, line in wanted.items() if one not in there]
-        coming.sort(key=lambda line: (steers(self.after, line), self.order[split_port(line.target)[0]]))
+        coming.sort(key=lambda line: (not self.goal.carries_sound(line), self.order[line.target.module]))
         for group in sides_together(coming):
             bare_lines = [line.model_copy(update={"off": None}) for line in group]
-            self.do(say.connect(self.after, group), *(Connect(line=line) for line in bare_lines))
+            self.do(say.connect(self.goal, group), *(Connect(line=line) for line in bare_lines))
         there = lines_of(self.patch)
         for line in wanted.values():
             old = there[line.ends]
             if (old.depth, old.scaled_by) != (line.depth, line.scaled_by):
                 changed = line.model_copy(update={"off": old.off})
-                self.do(say.set_depth(self.after, line), Connect(line=changed))
+                self.do(say.set_depth(self.goal, line), Connect(line=changed))
             if line.off != old.off:
-                self.do(say.switch(self.after, line), Connect(line=line))
+                self.do(say.switch(self.goal, line), Connect(line=line))
 
     def set_values(self) -> None:
         """Say new names and new values, module by module along the path."""
@@ -249,17 +258,12 @@ def may_become(module: Module, new: Module | None) -> bool:
     """Tell whether a module can stay, as it is or by giving way to another type."""
     if new is None:
         return False
-    return new.type == module.type or not {new.type, module.type} & set(ONLY_ONE)
+    return new.type == module.type or not (is_single(new) or is_single(module))
 
 
 def bare(module: Module) -> Module:
     """Return a module as it is put in: its settings are said later."""
     return Module(id=module.id, type=module.type, label=module.label)
-
-
-def ends(line: Connection) -> Ends:
-    """Return the ends of a connection, as edits name them."""
-    return Ends(source=line.source, target=line.target)
 
 
 def follows(old: Connection, new: Connection) -> bool:
@@ -278,48 +282,13 @@ def sides_together(lines: Iterable[Connection]) -> Iterator[list[Connection]]:
     waiting = list(lines)
     while waiting:
         first = waiting.pop(0)
-        module, side = split_port(first.target)
-        twins = [
-            other
-            for other in waiting
-            if side in ("left", "right")
-            and (other.source, other.depth, other.scaled_by) == (first.source, first.depth, first.scaled_by)
-            and other.target in (f"{module}.left", f"{module}.right")
-        ]
+        twins = [other for other in waiting if are_twins(first, other)]
         for twin in twins:
             waiting.remove(twin)
         yield [first, *twins]
 
 
-def steers(patch: Patch, line: Connection) -> bool:
-    """Tell whether a connection steers something, rather than carrying sound."""
-    module, port = split_port(line.target)
-    return patch.by_id[module].declaration.input(port).kind != "audio"
-
-
-def path_order(patch: Patch) -> list[Module]:
-    """Return the modules along the sound path, from its sources to the output, then what steers them."""
-    distance = sound_distance(patch)
-    return sorted(patch.modules, key=lambda module: -distance.get(module.id, -1))
-
-
-def sound_distance(patch: Patch) -> dict[str, int]:
-    """Return how many modules of the sound path lie between a module and the output, for those on the path."""
-    types = {module.id: module.declaration for module in patch.modules}
-    ways = [
-        (source, target)
-        for line in patch.connections
-        for source, (target, port) in [(split_port(line.source)[0], split_port(line.target))]
-        if source != target and types[target].input(port).kind == "audio"
-    ]
-    distance = {module.id: 0 for module in patch.modules if module.type == "output"}
-    for _ in patch.modules:  # the longest path without a loop visits each module once
-        farther = False
-        for source, target in ways:
-            longer = distance.get(target, -2) + 1
-            if longer > max(0, distance.get(source, -1)) and longer <= len(patch.modules):
-                distance[source] = longer
-                farther = True
-        if not farther:
-            break
-    return distance
+def are_twins(one: Connection, other: Connection) -> bool:
+    """Tell whether two connections bring the same to both ears."""
+    same = (one.source, one.depth, one.scaled_by) == (other.source, other.depth, other.scaled_by)
+    return same and one.target.module == other.target.module and {one.target.name, other.target.name} == EARS

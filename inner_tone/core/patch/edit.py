@@ -7,7 +7,10 @@ from typing import Any
 
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.modules import CATALOGUE
-from inner_tone.core.patch.model import Connection, Module, Patch, Section, split_port
+from inner_tone.core.modules.declaration import Ear, ModuleType
+from inner_tone.core.patch.depth import usual_depth
+from inner_tone.core.patch.graph import Graph, is_single
+from inner_tone.core.patch.model import Connection, Module, Patch, Section
 from inner_tone.core.patch.moves import (
     AddModule,
     ChangeLine,
@@ -28,7 +31,7 @@ from inner_tone.core.patch.moves import (
     SetVoices,
     TakeApart,
 )
-from inner_tone.core.patch.ports import bridges, input_of, main_output, through_inputs
+from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.sections import grouped, pruned, regrouped, taken_apart
 from inner_tone.core.patch.validate import checked_patch
 
@@ -141,20 +144,17 @@ def insert(patch: Patch, edit: InsertModule) -> Edited:
     The depth stays with the second half, since it is in the unit of the input that it moves.
     """
     patch = add(patch, AddModule(module=edit.module)).patch
-    module = patch.by_id[edit.module.id]
-    ways = through_inputs(module.declaration)
+    graph = Graph(patch)
+    module = graph.modules[edit.module.id]
+    ways = graph.ways(module.id)
     if not ways:
         raise EditError(f"Nothing can run through {module.declaration.noun}: it has no way in.")
     cut = [line_in(patch, ends) for ends in edit.lines]
     sources = list(dict.fromkeys(line.source for line in cut))
     halves = [
-        Connection(source=source, target=f"{module.id}.{ways[min(number, len(ways) - 1)]}")
-        for number, source in enumerate(sources)
+        Connection(source=source, target=ways[min(number, len(ways) - 1)]) for number, source in enumerate(sources)
     ]
-    halves += [
-        line.model_copy(update={"source": f"{module.id}.{main_output(module.declaration, line.target)}"})
-        for line in cut
-    ]
+    halves += [line.model_copy(update={"source": graph.main(module.id, line.target)}) for line in cut]
     kept = [line for line in patch.connections if line not in cut]
     return Edited(with_lines(patch, [*kept, *halves]), (module.id,))
 
@@ -163,21 +163,16 @@ def remove(patch: Patch, edit: RemoveModules) -> Edited:
     """Take modules out, one after the other."""
     for name in edit.modules:
         module_in(patch, name)
-        past = list(bridges(patch, name)) if edit.bridge else []
-        kept = [unscaled(line, name) for line in patch.connections if name not in ends_of(line)]
+        past = list(Graph(patch).bridges(name)) if edit.bridge else []
+        kept = [unscaled(line, name) for line in patch.connections if name not in line.modules]
         rest = tuple(module for module in patch.modules if module.id != name)
         patch = with_lines(patch.model_copy(update={"modules": rest}), [*kept, *(unscaled(one, name) for one in past)])
     return Edited(patch)
 
 
-def ends_of(line: Connection) -> tuple[str, str]:
-    """Return the modules at both ends of a connection."""
-    return split_port(line.source)[0], split_port(line.target)[0]
-
-
 def unscaled(line: Connection, name: str) -> Connection:
     """Return a connection that a module no longer scales."""
-    scaled = line.scaled_by is not None and split_port(line.scaled_by)[0] == name
+    scaled = line.scaled_by is not None and line.scaled_by.module == name
     return line.model_copy(update={"scaled_by": None}) if scaled else line
 
 
@@ -186,32 +181,31 @@ def replace(patch: Patch, edit: ReplaceModule) -> Edited:
     old = module_in(patch, edit.module)
     if edit.type not in CATALOGUE:
         raise EditError(f"There is no module type “{edit.type}”.")
-    declared = CATALOGUE[edit.type]
     settings = {name: value for name, value in old.settings.items() if fits(edit.type, name, value)}
     new = Module(id=old.id, type=edit.type, label=old.label, settings=settings)
-    inputs = {port.name for port in declared.inputs}
-    outputs = {port.name for port in declared.outputs}
-    ways = through_inputs(declared)
-    old_ways = through_inputs(old.declaration)
+    moved = [line_at(line, old, CATALOGUE[edit.type], Graph(patch)) for line in patch.connections]
+    return Edited(with_lines(with_module(patch, new), [line for line in moved if line]), (new.id,))
 
-    def moved_out(port: str, towards: str = "") -> str | None:
-        module, name = split_port(port)
-        if module != old.id or name in outputs:
-            return port
-        main = main_output(declared, towards)
-        return f"{module}.{main}" if main else None
 
-    lines = []
-    for line in patch.connections:
-        module, name = split_port(line.target)
-        target: str | None = line.target
-        if module == old.id and name not in inputs:
-            target = f"{module}.{ways[0]}" if name in old_ways and ways else None
-        source = moved_out(line.source, line.target)
-        scale = moved_out(line.scaled_by) if line.scaled_by else None
-        if source and target:
-            lines.append(line.model_copy(update={"source": source, "target": target, "scaled_by": scale}))
-    return Edited(with_lines(with_module(patch, new), lines), (new.id,))
+def line_at(line: Connection, old: Module, new: ModuleType, graph: Graph) -> Connection | None:
+    """Return a connection as it is when a module gives way to another type; nothing where that has no place for it."""
+    target: Port | None = line.target
+    if target and target.module == old.id and target.name not in new.inputs_by_name:
+        through = graph.input(target).goes_through and new.ways
+        target = Port.of(old.id, new.ways[0].name) if through else None
+    source = out_of(line.source, old, new, graph.input(line.target).ear)
+    scale = out_of(line.scaled_by, old, new) if line.scaled_by else None
+    if not (source and target):
+        return None
+    return line.model_copy(update={"source": source, "target": target, "scaled_by": scale})
+
+
+def out_of(port: Port, old: Module, new: ModuleType, ear: Ear = "") -> Port | None:
+    """Return an output as it is when a module gives way to another type: of the same name, else the main one."""
+    if port.module != old.id or port.name in new.outputs_by_name:
+        return port
+    main = new.towards(ear)
+    return Port.of(old.id, main.name) if main else None
 
 
 def fits(kind: str, name: str, value: Any) -> bool:
@@ -226,14 +220,14 @@ def fits(kind: str, name: str, value: Any) -> bool:
 def duplicate(patch: Patch, edit: DuplicateModules) -> Edited:
     """Copy modules with the connections among them, and, if asked, those with the rest of the patch."""
     for name in edit.modules:
-        if module_in(patch, name).type in ("player", "output"):
+        if is_single(module_in(patch, name)):
             raise EditError(f"A patch has only one {patch.by_id[name].type}.")
     names = new_names(patch, edit.modules)
     copies = copies_of(patch, [patch.by_id[name] for name in names], names)
     lines = [
         renamed(line, names)
         for line in patch.connections
-        if (edit.connected and names.keys() & set(ends_of(line))) or set(ends_of(line)) <= names.keys()
+        if (edit.connected and names.keys() & set(line.modules)) or set(line.modules) <= names.keys()
     ]
     doubled = patch.model_copy(update={"modules": (*patch.modules, *copies)})
     return Edited(with_lines(doubled, [*patch.connections, *lines]), tuple(names.values()))
@@ -264,14 +258,14 @@ def copies_of(patch: Patch, modules: Iterable[Module], names: dict[str, str]) ->
 def renamed(line: Connection, names: dict[str, str]) -> Connection:
     """Return a connection whose ends are those of the copies, where there are copies."""
 
-    def port(text: str | None) -> str | None:
-        if text is None:
-            return None
-        module, name = split_port(text)
-        return f"{names.get(module, module)}.{name}"
+    changed = {"source": renamed_port(line.source, names), "target": renamed_port(line.target, names)}
+    scale = renamed_port(line.scaled_by, names) if line.scaled_by else None
+    return line.model_copy(update=changed | {"scaled_by": scale})
 
-    ports = {"source": port(line.source), "target": port(line.target), "scaled_by": port(line.scaled_by)}
-    return line.model_copy(update=ports)
+
+def renamed_port(port: Port, names: dict[str, str]) -> Port:
+    """Return a port on the copy of its module, if that has one."""
+    return port.on(names.get(port.module, port.module))
 
 
 def rename(patch: Patch, edit: RenameModule) -> Edited:
@@ -290,20 +284,18 @@ def set_value(patch: Patch, edit: SetValue) -> Edited:
 def connect(patch: Patch, edit: Connect) -> Edited:
     """Draw a connection."""
     rest = [line for line in patch.connections if line.ends != edit.line.ends]
-    return Edited(with_lines(patch, [*rest, edit.line]), (ends_of(edit.line)[1],))
+    return Edited(with_lines(patch, [*rest, edit.line]), (edit.line.target.module,))
 
 
 def disconnect(patch: Patch, edit: Disconnect) -> Edited:
     """Take a connection away."""
     gone = line_in(patch, edit.line)
     rest = [line for line in patch.connections if line != gone]
-    return Edited(with_lines(patch, rest), (ends_of(gone)[1],))
+    return Edited(with_lines(patch, rest), (gone.target.module,))
 
 
 def move_end(patch: Patch, edit: MoveEnd) -> Edited:
     """Move an end; where the input has another unit, the depth is one that can be heard there."""
-    from inner_tone.core.patch.offers import usual_depth  # noqa: PLC0415 - offers are made of edits
-
     old = line_in(patch, edit.line)
     moved = Connection(
         source=edit.to.source, target=edit.to.target, depth=old.depth, scaled_by=old.scaled_by, off=old.off
@@ -311,11 +303,13 @@ def move_end(patch: Patch, edit: MoveEnd) -> Edited:
     if moved.ends != old.ends and any(line.ends == moved.ends for line in patch.connections):
         raise EditError(f"{moved.source} is connected to {moved.target} already.")
     checked_patch(with_lines(patch, [moved]))
-    before, after = input_of(patch, old.target), input_of(patch, moved.target)
+    graph = Graph(patch)
+    before, after = graph.input(old.target), graph.input(moved.target)
     if (before.law, before.depth_unit) != (after.law, after.depth_unit):
-        moved = moved.model_copy(update={"depth": usual_depth(patch, moved.source, moved.target)})
+        depth = usual_depth(graph.declared(moved.source.module), graph.output_at(moved.source), after)
+        moved = moved.model_copy(update={"depth": depth})
     lines = [moved if line == old else line for line in patch.connections]
-    return Edited(with_lines(patch, lines), (ends_of(moved)[1],))
+    return Edited(with_lines(patch, lines), (moved.target.module,))
 
 
 def change_line(patch: Patch, edit: ChangeLine) -> Edited:
@@ -330,14 +324,14 @@ def change_line(patch: Patch, edit: ChangeLine) -> Edited:
         changes["off"] = True if edit.off else None
     new = Connection.model_validate(old.model_dump() | changes)
     lines = [new if line == old else line for line in patch.connections]
-    return Edited(with_lines(patch, lines), (ends_of(new)[1],))
+    return Edited(with_lines(patch, lines), (new.target.module,))
 
 
 def group(patch: Patch, edit: GroupModules) -> Edited:
     """Make a section."""
     modules = [module_in(patch, name) for name in edit.modules]
     for module in modules:
-        if module.type in ("player", "output"):
+        if is_single(module):
             raise EditError(f"The {module.type} stands outside of all sections.")
     names = [module.id for module in modules]
     taken = {*patch.by_id, *(one.id for one in patch.sections)}
@@ -365,7 +359,7 @@ def set_voices(patch: Patch, edit: SetVoices) -> Edited:
 def paste(patch: Patch, edit: Paste) -> Edited:
     """Put in copied modules under free ids; a player or an output that is there already stands for the copied one."""
     checked_patch(edit.fragment)
-    present = {module.type: module.id for module in patch.modules if module.type in ("player", "output")}
+    present = {module.type: module.id for module in patch.modules if is_single(module)}
     stands_for = {one.id: present[one.type] for one in edit.fragment.modules if one.type in present}
     coming = [module for module in edit.fragment.modules if module.id not in stands_for]
     names = new_names(patch, [module.id for module in coming]) | stands_for
@@ -382,15 +376,14 @@ def copied_section(patch: Patch, label: str, modules: list[str], section: Sectio
     new = fresh_id({*patch.by_id, *(one.id for one in patch.sections)}, "section")
     patch = grouped(patch, new, label, modules)
     for port in (*section.inputs, *section.outputs):
-        module, name = split_port(port.port)
-        patch = regrouped(patch, new, None, section.open, f"{names[module]}.{name}", port.name)
+        patch = regrouped(patch, new, None, section.open, renamed_port(port.port, names), port.name)
     return patch
 
 
 def fragment(patch: Patch, names: Sequence[str]) -> Patch:
     """Return some modules with the connections among them, as they can be pasted elsewhere."""
     chosen = set(names)
-    inner = [unscaled_outside(line, chosen) for line in patch.connections if set(ends_of(line)) <= chosen]
+    inner = [unscaled_outside(line, chosen) for line in patch.connections if set(line.modules) <= chosen]
     return pruned(
         Patch(
             title=patch.title,
@@ -403,7 +396,7 @@ def fragment(patch: Patch, names: Sequence[str]) -> Patch:
 
 def unscaled_outside(line: Connection, chosen: set[str]) -> Connection:
     """Return a connection that nothing outside of the chosen modules scales."""
-    outside = line.scaled_by is not None and split_port(line.scaled_by)[0] not in chosen
+    outside = line.scaled_by is not None and line.scaled_by.module not in chosen
     return line.model_copy(update={"scaled_by": None}) if outside else line
 
 

@@ -9,8 +9,10 @@ from dataclasses import dataclass
 from typing import Literal
 
 from inner_tone.core.modules.declaration import Input, Value
-from inner_tone.core.patch.model import Connection, Module, Patch, Section, split_port
+from inner_tone.core.patch.graph import Graph
+from inner_tone.core.patch.model import Connection, Module, Patch, Section
 from inner_tone.core.patch.moves import Edit
+from inner_tone.core.patch.port import Port
 from inner_tone.core.units import signed, trimmed, with_unit
 
 InstructionKind = Literal[
@@ -183,68 +185,68 @@ def value_text(module: Module, setting: str, value: Value) -> str:
     return with_unit(float(value), module.declaration.rulers[setting].unit)
 
 
-def connect(patch: Patch, lines: Sequence[Connection]) -> Instruction:
+def connect(graph: Graph, lines: Sequence[Connection]) -> Instruction:
     """Say that an output now feeds an input; `lines` has more than one only for both sides of an output."""
     line = lines[0]
-    source, target, port = ends(patch, line)
+    source, target, port = ends(graph, line)
     depth = () if line.depth == 1.0 else (" with a depth of ", Part(trimmed(line.depth), "value"))
     if port.kind in ("control", "pitch") and not follows_pitch(line, port):
-        plain = (*steering("Let ", patch, line), *scaling(patch, line), ".")
+        plain = (*steering("Let ", graph, line), *scaling(graph, line), ".")
     elif follows_pitch(line, port):
         plain = ("Let ", name(target), " follow the pitch of ", name(source), ".")
     else:
-        whole = ("Connect ", *output_name(patch, line.source), " to ", *input_name(patch, lines), *depth)
-        plain = (*whole, *scaling(patch, line), ".")
+        whole = ("Connect ", *output_name(graph, line.source), " to ", *input_name(graph, lines), *depth)
+        plain = (*whole, *scaling(graph, line), ".")
     amount = () if line.depth == 1.0 else (" ", Part(amount_text(port, line.depth), "value"))
-    brief = (*output_name(patch, line.source), " → ", *input_name(patch, lines), *amount, *scaling(patch, line))
+    brief = (*output_name(graph, line.source), " → ", *input_name(graph, lines), *amount, *scaling(graph, line))
     return sentence("connect", target.id, plain, brief)
 
 
-def disconnect(patch: Patch, lines: Sequence[Connection]) -> Instruction:
+def disconnect(graph: Graph, lines: Sequence[Connection]) -> Instruction:
     """Say that an output no longer feeds an input."""
-    source, target = output_name(patch, lines[0].source), input_name(patch, lines)
-    about = ends(patch, lines[0])[1].id
+    source, target = output_name(graph, lines[0].source), input_name(graph, lines)
+    about = ends(graph, lines[0])[1].id
     return sentence("disconnect", about, ["Disconnect ", *source, " from ", *target, "."], [*source, " ↛ ", *target])
 
 
-def move_end(patch: Patch, old: Connection, new: Connection) -> Instruction:
+def move_end(graph: Graph, old: Connection, new: Connection) -> Instruction:
     """Say that a connection ends, or begins, elsewhere."""
-    about = ends(patch, new)[1].id
+    about = ends(graph, new)[1].id
     if old.source == new.source:
-        where, to = input_name(patch, [old]), input_name(patch, [new])
+        where, to = input_name(graph, [old]), input_name(graph, [new])
         plain = (
             "Move the end of the connection from ",
-            *output_name(patch, old.source),
+            *output_name(graph, old.source),
             ": from ",
             *where,
             " to ",
             *to,
             ".",
         )
-        return sentence("move-end", about, plain, [*output_name(patch, old.source), " → ", *where, " ⇒ ", *to])
-    where, to = output_name(patch, old.source), output_name(patch, new.source)
-    plain = ("Move the beginning of the connection to ", *input_name(patch, [new]), ": from ", *where, " to ", *to, ".")
-    return sentence("move-end", about, plain, [*where, " ⇒ ", *to, " → ", *input_name(patch, [new])])
+        return sentence("move-end", about, plain, [*output_name(graph, old.source), " → ", *where, " ⇒ ", *to])
+    where, to = output_name(graph, old.source), output_name(graph, new.source)
+    plain = ("Move the beginning of the connection to ", *input_name(graph, [new]), ": from ", *where, " to ", *to, ".")
+    return sentence("move-end", about, plain, [*where, " ⇒ ", *to, " → ", *input_name(graph, [new])])
 
 
-def set_depth(patch: Patch, line: Connection) -> Instruction:
+def set_depth(graph: Graph, line: Connection) -> Instruction:
     """Say how far a connection now moves its input."""
-    _, target, port = ends(patch, line)
-    whole = (*output_name(patch, line.source), " to ", *input_name(patch, [line]))
+    _, target, port = ends(graph, line)
+    whole = (*output_name(graph, line.source), " to ", *input_name(graph, [line]))
     amount = Part(amount_text(port, line.depth), "value")
-    brief = (*output_name(patch, line.source), " → ", *input_name(patch, [line]), ": ", amount, *scaling(patch, line))
+    brief = (*output_name(graph, line.source), " → ", *input_name(graph, [line]), ": ", amount, *scaling(graph, line))
     if port.kind in ("control", "pitch"):
-        return sentence("set", target.id, [*steering("Now let ", patch, line), *scaling(patch, line), "."], brief)
-    plain = ("Set the depth from ", *whole, " to ", Part(trimmed(line.depth), "value"), *scaling(patch, line), ".")
+        return sentence("set", target.id, [*steering("Now let ", graph, line), *scaling(graph, line), "."], brief)
+    plain = ("Set the depth from ", *whole, " to ", Part(trimmed(line.depth), "value"), *scaling(graph, line), ".")
     return sentence("set", target.id, plain, brief)
 
 
-def switch(patch: Patch, line: Connection) -> Instruction:
+def switch(graph: Graph, line: Connection) -> Instruction:
     """Say that a connection is switched off, or on again."""
-    source, target = output_name(patch, line.source), input_name(patch, [line])
+    source, target = output_name(graph, line.source), input_name(graph, [line])
     word = "off" if line.off else "on again"
     plain = (f"Switch {word} the connection from ", *source, " to ", *target, ".")
-    return sentence("set", ends(patch, line)[1].id, plain, [*source, " → ", *target, f": {word}"])
+    return sentence("set", ends(graph, line)[1].id, plain, [*source, " → ", *target, f": {word}"])
 
 
 def group(patch: Patch, section: Section) -> Instruction:
@@ -271,15 +273,14 @@ def take_apart(section: Section) -> Instruction:
     return sentence("take-apart", section.modules[0], ["Take the section ", label, " apart."], ["− section ", label])
 
 
-def ends(patch: Patch, line: Connection) -> tuple[Module, Module, Input]:
+def ends(graph: Graph, line: Connection) -> tuple[Module, Module, Input]:
     """Return the source module, the target module and the target's input."""
-    target, port = split_port(line.target)
-    return patch.by_id[split_port(line.source)[0]], patch.by_id[target], patch.by_id[target].declaration.input(port)
+    return graph.module(line.source), graph.module(line.target), graph.input(line.target)
 
 
 def follows_pitch(line: Connection, port: Input) -> bool:
     """Tell whether a connection lets a pitch follow the player's, key by key."""
-    return port.kind == "pitch" and line.source.endswith(".pitch") and line.depth == 1.0 and not line.scaled_by
+    return port.kind == "pitch" and line.source.name == "pitch" and line.depth == 1.0 and not line.scaled_by
 
 
 def amount_text(port: Input, depth: float) -> str:
@@ -287,30 +288,29 @@ def amount_text(port: Input, depth: float) -> str:
     return signed(depth, port.depth_unit) if port.kind in ("control", "pitch") else f"× {trimmed(depth)}"
 
 
-def steering(verb: str, patch: Patch, line: Connection) -> tuple[str | Part, ...]:
+def steering(verb: str, graph: Graph, line: Connection) -> tuple[str | Part, ...]:
     """Return who steers what by how much."""
-    _, target, port = ends(patch, line)
-    who = output_name(patch, line.source)
+    _, target, port = ends(graph, line)
+    who = output_name(graph, line.source)
     amount = Part(signed(line.depth, port.depth_unit), "value")
     return (verb, *who, f" steer the {setting_name(port.name)} of ", name(target), " by ", amount)
 
 
-def scaling(patch: Patch, line: Connection) -> tuple[str | Part, ...]:
+def scaling(graph: Graph, line: Connection) -> tuple[str | Part, ...]:
     """Return what scales a connection, if anything does."""
-    return (", scaled by ", *output_name(patch, line.scaled_by)) if line.scaled_by else ()
+    return (", scaled by ", *output_name(graph, line.scaled_by)) if line.scaled_by else ()
 
 
-def output_name(patch: Patch, port: str) -> tuple[str | Part, ...]:
+def output_name(graph: Graph, port: Port) -> tuple[str | Part, ...]:
     """Return an output as people call it: the module alone where it has one main output."""
-    module, port_name = split_port(port)
-    whose = name(patch.by_id[module])
-    return (whose,) if port_name == "out" else (f"the {setting_name(port_name)} of ", whose)
+    whose = name(graph.module(port))
+    return (whose,) if port.name == "out" else (f"the {setting_name(port.name)} of ", whose)
 
 
-def input_name(patch: Patch, lines: Sequence[Connection]) -> tuple[str | Part, ...]:
+def input_name(graph: Graph, lines: Sequence[Connection]) -> tuple[str | Part, ...]:
     """Return an input as people call it: the module alone where it is the way in."""
-    module, port_name = split_port(lines[0].target)
-    whose = name(patch.by_id[module])
+    port = lines[0].target
+    whose = name(graph.module(port))
     if len(lines) > 1:
         return (whose, ", left and right")
-    return (whose,) if port_name == "in" else (f"the {setting_name(port_name)} of ", whose)
+    return (whose,) if port.name == "in" else (f"the {setting_name(port.name)} of ", whose)

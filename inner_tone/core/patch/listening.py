@@ -1,8 +1,10 @@
 """Listening to a part of a patch: modules muted, bypassed or alone, without changing the lesson."""
 
+from collections.abc import Collection
+
 from inner_tone.core.documents import Document
-from inner_tone.core.patch.model import Connection, Name, Patch, split_port
-from inner_tone.core.patch.ports import bridges, main_output, of_type, sounds, through_inputs
+from inner_tone.core.patch.graph import Graph
+from inner_tone.core.patch.model import Connection, Name, Patch
 
 
 class Listening(Document):
@@ -20,39 +22,32 @@ def heard(patch: Patch, listening: Listening) -> Patch:
     instead of all that leads to the output.
     """
     for name in listening.bypassed:
-        if name in patch.by_id and through_inputs(patch.by_id[name].declaration):
+        if name in patch.by_id and patch.by_id[name].declaration.ways:
             patch = bypassed(patch, name)
-    patch = without_sources(patch, {name for name in listening.muted if name in patch.by_id})
-    alone = [name for name in listening.solo if name in patch.by_id and sounds(patch.by_id[name].declaration)]
-    output = of_type(patch, "output")
-    return solo(patch, alone, output.id) if alone and output else patch
+    patch = without_sources(patch, listening.muted)
+    return solo(patch, [name for name in listening.solo if name in patch.by_id])
 
 
 def bypassed(patch: Patch, name: str) -> Patch:
     """Return the patch with what enters a module led past it."""
-    kept = [line for line in patch.connections if split_port(line.source)[0] != name]
+    kept = [line for line in patch.connections if line.source.module != name]
     known = {line.ends for line in kept}
-    past = [line for line in bridges(patch, name) if line.ends not in known]
+    past = [line for line in Graph(patch).bridges(name) if line.ends not in known]
     return patch.model_copy(update={"connections": (*kept, *{line.ends: line for line in past}.values())})
 
 
-def without_sources(patch: Patch, names: set[str]) -> Patch:
+def without_sources(patch: Patch, names: Collection[str]) -> Patch:
     """Return the patch with nothing coming from some modules."""
-
-    def comes_from(line: Connection) -> bool:
-        return any(port and split_port(port)[0] in names for port in (line.source, line.scaled_by))
-
-    return patch.model_copy(update={"connections": tuple(line for line in patch.connections if not comes_from(line))})
+    kept = [line for line in patch.connections if not any(port.module in names for port in line.read)]
+    return patch.model_copy(update={"connections": tuple(kept)})
 
 
-def solo(patch: Patch, names: list[str], output: str) -> Patch:
-    """Return the patch with only some modules heard."""
-    if output in names:
+def solo(patch: Patch, names: Collection[str]) -> Patch:
+    """Return the patch with only those of some modules heard that give sound; as it is if none does."""
+    graph = Graph(patch)
+    alone = [name for name in names if graph.declared(name).sounds]
+    if not alone or graph.output is None or graph.output.id in alone:
         return patch
-    kept = [line for line in patch.connections if split_port(line.target)[0] != output]
-    direct = [
-        Connection(source=f"{name}.{main_output(patch.by_id[name].declaration, target)}", target=target)
-        for name in names
-        for target in (f"{output}.left", f"{output}.right")
-    ]
+    kept = [line for line in patch.connections if line.target.module != graph.output.id]
+    direct = [Connection(source=graph.main(name, ear), target=ear) for name in alone for ear in graph.ears]
     return patch.model_copy(update={"connections": (*kept, *direct)})

@@ -14,8 +14,9 @@ from inner_tone.core.modules import CATALOGUE
 from inner_tone.core.patch.difference import difference
 from inner_tone.core.patch.edit import fits, fresh_id, renamed
 from inner_tone.core.patch.instructions import setting_name, value_text
-from inner_tone.core.patch.model import Connection, Module, Patch, Section, split_port
+from inner_tone.core.patch.model import Connection, Module, Patch, Section
 from inner_tone.core.patch.moves import Edit
+from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.sections import pruned
 from inner_tone.core.patch.validate import checked_patch
 from inner_tone.core.units import trimmed
@@ -83,7 +84,7 @@ class Merger:
     def removed(self, name: str, base: Module, late: Module) -> Module | None:
         """Return a module that was taken out early: gone, unless the later patch has changed it or uses it anew."""
         old = {line.ends for line in self.base.connections}
-        new = [line for line in self.late.connections if name in ends_of(line) and line.ends not in old]
+        new = [line for line in self.late.connections if name in line.modules and line.ends not in old]
         if late == base and not new:
             return None
         use = f"connected to {', '.join(sorted(others(self.late, new, name)))}" if new else "changed here"
@@ -138,7 +139,7 @@ class Merger:
             {line.ends: line for line in one.connections} for one in (self.base, self.early, self.late)
         )
         found = [self.line(base.get(ends), early.get(ends), late.get(ends)) for ends in dict.fromkeys([*late, *early])]
-        kept = [line for line in found if line and set(ends_of(line)) <= present]
+        kept = [line for line in found if line and set(line.modules) <= present]
         return [unscaled_without(line, present) for line in kept]
 
     def line(self, base: Connection | None, early: Connection | None, late: Connection | None) -> Connection | None:
@@ -148,12 +149,11 @@ class Merger:
         words = f"the connection from {self.port(some.source)} to {self.port(some.target)}"
         return self.decided(f"line:{some.source}>{some.target}", base, early, late, words, line_text)  # type: ignore[no-any-return]
 
-    def port(self, port: str) -> str:
+    def port(self, port: Port) -> str:
         """Return a port in words."""
-        name, what = split_port(port)
-        module = self.late.by_id.get(name) or self.early.by_id.get(name)
-        title = module.title if module else name
-        return title if what in ("in", "out") else f"the {setting_name(what)} of {title}"
+        module = self.late.by_id.get(port.module) or self.early.by_id.get(port.module)
+        title = module.title if module else port.module
+        return title if port.name in ("in", "out") else f"the {setting_name(port.name)} of {title}"
 
     def sections(self) -> list[Section]:
         """Return the sections."""
@@ -231,19 +231,14 @@ def apart(base: Patch, early: Patch, late: Patch) -> Patch:
     )
 
 
-def ends_of(line: Connection) -> tuple[str, str]:
-    """Return the modules at both ends of a connection."""
-    return split_port(line.source)[0], split_port(line.target)[0]
-
-
 def others(patch: Patch, lines: Iterable[Connection], name: str) -> set[str]:
     """Return the names of the modules to which connections lead from one."""
-    return {patch.by_id[one].title for line in lines for one in ends_of(line) if one != name}
+    return {patch.by_id[one].title for line in lines for one in line.modules if one != name}
 
 
 def unscaled_without(line: Connection, present: set[str]) -> Connection:
     """Return a connection without its scale, if what scaled it has gone."""
-    if line.scaled_by and split_port(line.scaled_by)[0] not in present:
+    if line.scaled_by and line.scaled_by.module not in present:
         return line.model_copy(update={"scaled_by": None})
     return line
 

@@ -1,5 +1,6 @@
 """The patch: modules joined by connections from outputs to inputs."""
 
+from functools import cached_property
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, StrictFloat, StrictInt, StrictStr
@@ -7,12 +8,12 @@ from pydantic import Field, StrictFloat, StrictInt, StrictStr
 from inner_tone.core.documents import Document
 from inner_tone.core.modules import CATALOGUE
 from inner_tone.core.modules.declaration import ModuleType, Value
+from inner_tone.core.patch.port import Port
 
 MOST_VOICES = 16
 
 Name = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_-]{0,39}$")]
 Label = Annotated[str, Field(max_length=60)]
-PortName = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_-]{0,39}\.[a-z][a-z0-9_]{0,39}$")]
 
 Setting = StrictInt | StrictFloat | StrictStr | tuple[StrictInt | StrictFloat, ...]
 
@@ -35,7 +36,13 @@ class Module(Document):
         """What people call the module: the educator's name for it, or its type's."""
         return self.label or (self.declaration.title if self.type in CATALOGUE else self.type)
 
-    @property
+    def number(self, name: str) -> float:
+        """Return the value of a setting that is a number."""
+        value = self.all_settings[name]
+        assert isinstance(value, int | float), name
+        return float(value)
+
+    @cached_property
     def all_settings(self) -> dict[str, Value]:
         """Every setting with its value, defaults included."""
         return self.declaration.defaults | self.settings
@@ -44,23 +51,33 @@ class Module(Document):
 class Connection(Document):
     """A line from an output to an input; `depth` is in the input's unit. One that is `off` stays, and does nothing."""
 
-    source: PortName = Field(alias="from")
-    target: PortName = Field(alias="to")
+    source: Port = Field(alias="from")
+    target: Port = Field(alias="to")
     depth: Annotated[float, Field(ge=-1e5, le=1e5)] = 1.0
-    scaled_by: PortName | None = None
+    scaled_by: Port | None = None
     off: Literal[True] | None = None
 
     @property
-    def ends(self) -> tuple[str, str]:
-        """The output and the input, as `module.port`."""
+    def ends(self) -> tuple[Port, Port]:
+        """The output and the input."""
         return self.source, self.target
+
+    @property
+    def modules(self) -> tuple[str, str]:
+        """The modules at both ends."""
+        return self.source.module, self.target.module
+
+    @property
+    def read(self) -> tuple[Port, ...]:
+        """The outputs that it reads."""
+        return (self.source, self.scaled_by) if self.scaled_by else (self.source,)
 
 
 class SectionPort(Document):
     """An input or an output of a section: a port of one of its modules under a name of its own."""
 
     name: Annotated[str, Field(min_length=1, max_length=60)]
-    port: PortName
+    port: Port
 
 
 class Section(Document):
@@ -85,7 +102,7 @@ class Patch(Document):
     connections: Annotated[tuple[Connection, ...], Field(max_length=1000)] = ()
     sections: Annotated[tuple[Section, ...], Field(max_length=100)] = ()
 
-    @property
+    @cached_property
     def by_id(self) -> dict[str, Module]:
         """The modules by their identifiers."""
         return {module.id: module for module in self.modules}
@@ -100,9 +117,3 @@ class Patch(Document):
     def to_json(self) -> dict[str, Any]:
         """Return the patch as JSON data, settings only where they are given."""
         return self.model_dump(mode="json", by_alias=True, exclude_none=True)
-
-
-def split_port(port: str) -> tuple[str, str]:
-    """Return the module and the port of `module.port`."""
-    module, _, name = port.partition(".")
-    return module, name

@@ -5,7 +5,8 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from inner_tone.core.documents import Document
-from inner_tone.core.patch.model import MOST_VOICES, Connection, Label, Module, Name, Patch, PortName, Setting
+from inner_tone.core.patch.model import MOST_VOICES, Connection, Label, Module, Name, Patch, Setting
+from inner_tone.core.patch.port import Port
 
 Names = Annotated[tuple[Name, ...], Field(min_length=1)]
 
@@ -13,8 +14,13 @@ Names = Annotated[tuple[Name, ...], Field(min_length=1)]
 class Ends(Document):
     """The two ends of a connection."""
 
-    source: PortName = Field(alias="from")
-    target: PortName = Field(alias="to")
+    source: Port = Field(alias="from")
+    target: Port = Field(alias="to")
+
+    @classmethod
+    def of(cls, line: Connection) -> "Ends":
+        """Return the ends of a connection."""
+        return cls(source=line.source, target=line.target)
 
 
 class AddModule(Document):
@@ -101,7 +107,7 @@ class ChangeLine(Document):
     kind: Literal["line"] = "line"
     line: Ends
     depth: float | None = None
-    scaled_by: PortName | Literal["nothing"] | None = None
+    scaled_by: Port | Literal["nothing"] | None = None
     off: bool | None = None
 
 
@@ -128,7 +134,7 @@ class ChangeSection(Document):
     section: Name
     label: Label | None = None
     open: bool | None = None
-    port: PortName | None = None
+    port: Port | None = None
     name: Label = ""
 
 

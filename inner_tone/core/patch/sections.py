@@ -6,7 +6,9 @@ which it is connected to the rest, and others that the educator has named.
 
 from collections.abc import Iterable, Iterator, Sequence
 
-from inner_tone.core.patch.model import Connection, Patch, Section, SectionPort, split_port
+from inner_tone.core.patch.graph import Graph
+from inner_tone.core.patch.model import Connection, Patch, Section, SectionPort
+from inner_tone.core.patch.port import Port
 
 
 def grouped(patch: Patch, section_id: str, label: str, modules: Sequence[str]) -> Patch:
@@ -22,9 +24,11 @@ def taken_apart(patch: Patch, section_id: str) -> Patch:
 
 
 def regrouped(
-    patch: Patch, section_id: str, label: str | None, open_: bool | None, port: str | None, name: str
+    patch: Patch, section_id: str, label: str | None, open_: bool | None, port: Port | None, name: str
 ) -> Patch:
     """Return the patch with a section relabelled, opened or closed, or with a port named (hidden by no name)."""
+
+    graph = Graph(patch)
 
     def changed(section: Section) -> Section:
         changes: dict[str, object] = {}
@@ -33,8 +37,8 @@ def regrouped(
         if open_ is not None:
             changes["open"] = open_
         if port is not None:
-            outputs = [one.name for one in patch.by_id[split_port(port)[0]].declaration.outputs]
-            key = "outputs" if split_port(port)[1] in outputs and not enters(patch, port) else "inputs"
+            leaves = port.name in graph.declared(port.module).outputs_by_name and not graph.coming(port)
+            key = "outputs" if leaves else "inputs"
             changes[key] = named(getattr(section, key), port, name)
         return section.model_copy(update=changes)
 
@@ -42,12 +46,7 @@ def regrouped(
     return pruned(patch.model_copy(update={"sections": sections}))
 
 
-def enters(patch: Patch, port: str) -> bool:
-    """Tell whether a port is an input that something is connected to."""
-    return any(line.target == port for line in patch.connections)
-
-
-def named(ports: Sequence[SectionPort], port: str, name: str) -> tuple[SectionPort, ...]:
+def named(ports: Sequence[SectionPort], port: Port, name: str) -> tuple[SectionPort, ...]:
     """Return a section's ports with one of them named anew, added, or, without a name, left out."""
     if not name:
         return tuple(one for one in ports if one.port != port)
@@ -65,6 +64,8 @@ def without(section: Section, modules: Iterable[str]) -> Section:
 
 def pruned(patch: Patch) -> Patch:
     """Return the patch with sections that fit it: no lost modules or ports, none empty, every way in or out named."""
+    if not patch.sections:
+        return patch
     sections = [fitted(patch, section) for section in patch.sections]
     kept = tuple(section for section in sections if section.modules)
     return patch if kept == patch.sections else patch.model_copy(update={"sections": kept})
@@ -72,57 +73,48 @@ def pruned(patch: Patch) -> Patch:
 
 def fitted(patch: Patch, section: Section) -> Section:
     """Return a section as it fits the patch."""
-    modules = tuple(one for one in section.modules if one in patch.by_id)
+    graph = Graph(patch)
+    modules = tuple(one for one in section.modules if one in graph.modules)
     inside = set(modules)
     inputs = [line.target for line in patch.connections if crosses(line, inside) == "in"]
     outputs = [port for line in patch.connections for port in leaving(line, inside)]
     return section.model_copy(
         update={
             "modules": modules,
-            "inputs": fitted_ports(patch, section.inputs, inputs, inside),
-            "outputs": fitted_ports(patch, section.outputs, outputs, inside),
+            "inputs": fitted_ports(graph, section.inputs, inputs, inside),
+            "outputs": fitted_ports(graph, section.outputs, outputs, inside),
         }
     )
 
 
 def crosses(line: Connection, inside: set[str]) -> str:
     """Return whether a connection goes into a set of modules, out of it, or neither."""
-    source, target = split_port(line.source)[0] in inside, split_port(line.target)[0] in inside
+    source, target = (name in inside for name in line.modules)
     return "in" if target and not source else "out" if source and not target else ""
 
 
-def leaving(line: Connection, inside: set[str]) -> Iterator[str]:
+def leaving(line: Connection, inside: set[str]) -> Iterator[Port]:
     """Yield the outputs of a set of modules that a connection outside of it reads."""
-    if split_port(line.target)[0] not in inside:
-        for port in (line.source, line.scaled_by):
-            if port is not None and split_port(port)[0] in inside:
-                yield port
+    if line.target.module not in inside:
+        yield from (port for port in line.read if port.module in inside)
 
 
 def fitted_ports(
-    patch: Patch, ports: Sequence[SectionPort], needed: Sequence[str], inside: set[str]
+    graph: Graph, ports: Sequence[SectionPort], needed: Sequence[Port], inside: set[str]
 ) -> tuple[SectionPort, ...]:
     """Return ports without those that are gone, and with those that connections need."""
-    kept = [one for one in ports if split_port(one.port)[0] in inside and has_port(patch, one.port)]
+    kept = [one for one in ports if one.port.module in inside and graph.has(one.port)]
     for port in dict.fromkeys(needed):
         if port not in [one.port for one in kept]:
-            kept.append(SectionPort(name=free_name(patch, port, [one.name for one in kept]), port=port))
+            kept.append(SectionPort(name=free_name(graph, port, [one.name for one in kept]), port=port))
     return tuple(kept)
 
 
-def has_port(patch: Patch, port: str) -> bool:
-    """Tell whether a module of the patch has a port."""
-    module, name = split_port(port)
-    declared = patch.by_id[module].declaration
-    return name in {*(one.name for one in declared.inputs), *(one.name for one in declared.outputs)}
-
-
-def free_name(patch: Patch, port: str, taken: Sequence[str]) -> str:
+def free_name(graph: Graph, port: Port, taken: Sequence[str]) -> str:
     """Return a name for a port that no other has yet: its own, or with its module's name before it."""
-    module, name = split_port(port)
-    if name not in taken:
-        return name
-    wanted = f"{patch.by_id[module].title} {name}"[:60]
+    if port.name not in taken:
+        return port.name
+    wanted = f"{graph.module(port).title} {port.name}"[:60]
     number = 2
     found = wanted
     while found in taken:

@@ -6,9 +6,11 @@ from typing import Any
 
 from inner_tone.core.documents import read
 from inner_tone.core.errors import DocumentError, Problem, did_you_mean
-from inner_tone.core.modules import CATALOGUE
+from inner_tone.core.modules import CATALOGUE, MODULE_TYPES
 from inner_tone.core.modules.declaration import Row, Ruler, Value
-from inner_tone.core.patch.model import Connection, Module, Patch, split_port
+from inner_tone.core.patch.graph import is_single
+from inner_tone.core.patch.model import Connection, Module, Patch
+from inner_tone.core.patch.port import Port
 from inner_tone.core.units import with_unit
 
 
@@ -25,7 +27,7 @@ def checked_patch(patch: Patch) -> Patch:
     return patch
 
 
-def checked_port(patch: Patch, port: str, *, outputs: bool) -> Patch:
+def checked_port(patch: Patch, port: Port, *, outputs: bool) -> Patch:
     """Return a patch if it has an output, or else an input, called `port`; raises DocumentError."""
     problems = list(problem_of_port(patch, "port", port, outputs=outputs))
     if problems:
@@ -45,10 +47,10 @@ def problems_of_modules(patch: Patch) -> Iterator[Problem]:
             yield Problem(f"{path}.type", f"There is no module type “{module.type}”.", remedy)
         else:
             yield from problems_of_settings(f"{path}.settings", module)
-    for only_one in ("player", "output"):
-        places = [n for n, module in enumerate(patch.modules) if module.type == only_one]
+    for single in (declared.name for declared in MODULE_TYPES if "single" in declared.traits):
+        places = [n for n, module in enumerate(patch.modules) if module.type == single]
         if len(places) > 1:
-            yield Problem(f"modules[{places[1]}]", f"A patch has only one {only_one}.", "Remove this one.")
+            yield Problem(f"modules[{places[1]}]", f"A patch has only one {single}.", "Remove this one.")
 
 
 def problems_of_settings(path: str, module: Module) -> Iterator[Problem]:
@@ -124,7 +126,7 @@ def problem_of_member(patch: Patch, path: str, name: str, homes: int) -> Iterato
     """Yield a problem if a module cannot be in a section."""
     if name not in patch.by_id:
         yield Problem(path, f"There is no module “{name}”.", did_you_mean(name, list(patch.by_id)))
-    elif patch.by_id[name].type in ("player", "output"):
+    elif patch.by_id[name].type in CATALOGUE and is_single(patch.by_id[name]):
         yield Problem(path, f"The {patch.by_id[name].type} stands outside of all sections.", "Leave it out.")
     elif homes > 1:
         yield Problem(path, f"“{name}” is in more than one section.", "Leave it in one of them.")
@@ -136,19 +138,18 @@ def doubled(path: str, connection: Connection) -> Problem:
     return Problem(path, message, "Keep one of them and add up their depths.")
 
 
-def problem_of_port(patch: Patch, path: str, port: str, *, outputs: bool) -> Iterator[Problem]:
+def problem_of_port(patch: Patch, path: str, port: Port, *, outputs: bool) -> Iterator[Problem]:
     """Yield a problem if a port does not exist."""
-    module_id, name = split_port(port)
-    module = patch.by_id.get(module_id)
+    module = patch.by_id.get(port.module)
     if module is None:
-        yield Problem(path, f"There is no module “{module_id}”.", did_you_mean(module_id, list(patch.by_id)))
+        yield Problem(path, f"There is no module “{port.module}”.", did_you_mean(port.module, list(patch.by_id)))
     elif module.type in CATALOGUE:
         ports = module.declaration.outputs if outputs else module.declaration.inputs
-        names = [port.name for port in ports]
-        if name not in names:
+        names = [one.name for one in ports]
+        if port.name not in names:
             word = "output" if outputs else "input"
-            message = f"{capital(module.declaration.noun)} has no {word} “{name}”."
-            yield Problem(path, message, did_you_mean(name, names))
+            message = f"{capital(module.declaration.noun)} has no {word} “{port.name}”."
+            yield Problem(path, message, did_you_mean(port.name, names))
 
 
 def choices_text(options: Sequence[str | int]) -> str:

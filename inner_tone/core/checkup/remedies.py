@@ -1,0 +1,56 @@
+"""What remedies put in: an amplifier with an envelope, an envelope alone, a filter against standstill, an output."""
+
+from collections.abc import Sequence
+
+from inner_tone.core.modules import OUTPUT
+from inner_tone.core.patch.edit import fresh_id
+from inner_tone.core.patch.graph import Graph, feeding
+from inner_tone.core.patch.model import Connection, Module
+from inner_tone.core.patch.moves import AddModule, Connect, Disconnect, Edit, Ends, InsertModule
+from inner_tone.core.patch.port import Port
+
+AMPLIFIER, ENVELOPE, FILTER = "amplifier", "envelope", "filter"
+STANDSTILL_HZ = 20
+
+
+def with_output(graph: Graph) -> tuple[Edit, ...]:
+    """Return the edits that put an output in, to which everything leads that leads nowhere."""
+    output = Module(id=fresh_id(graph.modules, OUTPUT), type=OUTPUT)
+    lines = feeding(graph.loose_ends(), output.id)
+    return (AddModule(module=output), *(Connect(line=line) for line in lines))
+
+
+def with_switch(graph: Graph, lines: Sequence[Connection]) -> tuple[Edit, ...]:
+    """Return the edits that put an amplifier with an envelope into some lines; none without a player."""
+    if not lines or graph.player is None:
+        return ()
+    amplifier = Module(id=fresh_id(graph.modules, AMPLIFIER), type=AMPLIFIER)
+    envelope = Module(id=fresh_id(graph.modules, ENVELOPE), type=ENVELOPE)
+    gate = Connection(source=Port.of(graph.player.id, "gate"), target=Port.of(envelope.id, "gate"))
+    level = Connection(source=Port.of(envelope.id, "out"), target=Port.of(amplifier.id, "level"))
+    return (
+        InsertModule(module=amplifier, lines=tuple(Ends.of(line) for line in lines)),
+        AddModule(module=envelope),
+        Connect(line=gate),
+        Connect(line=level),
+    )
+
+
+def with_envelope(graph: Graph, switch: Connection) -> tuple[Edit, ...]:
+    """Return the edits that put an envelope in the place of a line that switches something at once."""
+    envelope = Module(id=fresh_id(graph.modules, ENVELOPE), type=ENVELOPE, settings={"sustain": 1})
+    gate = Connection(source=switch.source, target=Port.of(envelope.id, "gate"))
+    level = Connection(source=Port.of(envelope.id, "out"), target=switch.target, depth=switch.depth)
+    return (
+        AddModule(module=envelope),
+        Connect(line=gate),
+        Connect(line=level),
+        Disconnect(line=Ends.of(switch)),
+    )
+
+
+def with_high_pass(graph: Graph, lines: Sequence[Connection]) -> tuple[Edit, ...]:
+    """Return the edits that put a filter into some lines which lets nothing through that stands still."""
+    settings = {"mode": "highpass", "slope": 6, "cutoff": STANDSTILL_HZ}
+    module = Module(id=fresh_id(graph.modules, FILTER), type=FILTER, label="No standstill", settings=settings)
+    return (InsertModule(module=module, lines=tuple(Ends.of(line) for line in lines)),) if lines else ()

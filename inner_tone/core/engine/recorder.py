@@ -1,0 +1,126 @@
+"""The recorder: writes down whole signals, and measures of many, while a patch plays."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from inner_tone.core.engine.program import Program
+from inner_tone.core.engine.run import CHUNK, Tracks
+from inner_tone.core.engine.wiring import Place, UnitKey, key_of
+from inner_tone.core.errors import InnerToneError, TapError, did_you_mean
+from inner_tone.core.modules.kernel import Floats, Ints
+from inner_tone.core.patch.graph import Graph
+from inner_tone.core.patch.port import Port, ports
+
+
+class RecorderFullError(InnerToneError):
+    """More was to be written down than there is room for."""
+
+
+class Recorder:
+    """What is kept of what plays.
+
+    Parameters
+    ----------
+    capacity
+        The number of samples for which there is room.
+    taps
+        Ports, as `module.port`, whose signals are kept whole. Of a module that exists once per voice, it is the voice
+        that began last.
+    measured
+        Whether every output and every connected input is measured.
+    """
+
+    def __init__(self, capacity: int, taps: Sequence[str] = (), *, measured: bool = True) -> None:
+        self.capacity = capacity
+        self.taps: tuple[Port, ...] = tuple(dict.fromkeys(ports(taps)))
+        self.position = 0
+        self.measures_all = measured
+        self.measured: tuple[Port, ...] = ()
+        chunks = -(-capacity // CHUNK)
+        self.tracks = Tracks(
+            rows=np.zeros((0, 1), dtype=np.int64),
+            signals=np.zeros((len(self.taps), capacity)),
+            measured=np.zeros((0, 1), dtype=np.int64),
+            lows=np.full((0, chunks), np.inf),
+            highs=np.full((0, chunks), -np.inf),
+            sums=np.zeros(0),
+            squares=np.zeros(0),
+        )
+
+    def outputs(self, graph: Graph) -> set[Place]:
+        """Return the outputs of a patch that have to be computed for the taps."""
+        found = set()
+        for tap in self.taps:
+            module = graph.modules.get(tap.module)
+            if module and tap.name in module.declaration.outputs_by_name:
+                found |= {Place(key_of(module, voice), tap.name) for voice in range(graph.patch.voices)}
+        return found
+
+    def attach(self, graph: Graph, program: Program) -> None:
+        """Listen to a program; raises TapError for a tap that its patch does not have."""
+        for tap in self.taps:
+            if not graph.has(tap):
+                known = [port for port, _ in (*graph.outputs(), *graph.inputs())]
+                raise TapError(f"There is nothing called “{tap}” to listen to. {did_you_mean(tap, known)}")
+        self.follow(graph, program)
+
+    def follow(self, graph: Graph, program: Program) -> None:
+        """Listen to the program that has taken over; what it does not have is silent from now on."""
+        measured = measured_ports(graph, program) if self.measures_all else ()
+        rows, old = self.tracks, {port: place for place, port in enumerate(self.measured)}
+        came = [port for port in measured if port not in old]
+        self.measured += tuple(came)
+        chunks = rows.lows.shape[1]
+        self.tracks = rows._replace(
+            rows=self.rows(graph, program, self.taps),
+            measured=self.rows(graph, program, self.measured),
+            lows=np.concatenate([rows.lows, np.full((len(came), chunks), np.inf)]),
+            highs=np.concatenate([rows.highs, np.full((len(came), chunks), -np.inf)]),
+            sums=np.concatenate([rows.sums, np.zeros(len(came))]),
+            squares=np.concatenate([rows.squares, np.zeros(len(came))]),
+        )
+
+    def rows(self, graph: Graph, program: Program, wanted: Sequence[Port]) -> Ints:
+        """Return the rows of some ports, shape (ports, voices)."""
+        voices = program.wiring.voices
+        found = [[row_of(graph, program, port, voice) for voice in range(voices)] for port in wanted]
+        return np.array(found, dtype=np.int64).reshape(len(wanted), voices)
+
+    def take(self, count: int) -> int:
+        """Make sure that there is room for so many samples; returns the first. Raises RecorderFullError."""
+        begin = self.position
+        if begin + count > self.capacity:
+            raise RecorderFullError(f"There is room for {self.capacity} samples, and {begin + count} were to be kept.")
+        self.position += count
+        return begin
+
+    def signal(self, tap: str) -> Floats:
+        """Return what was kept of a tap so far, shape (position,)."""
+        return self.tracks.signals[self.taps.index(Port(tap)), : self.position]
+
+
+def row_of(graph: Graph, program: Program, port: Port, voice: int) -> int:
+    """Return the row of a port in a voice; an output goes before an input of the same name."""
+    module = graph.modules.get(port.module)
+    if module is None:
+        return program.silent_row
+    key: UnitKey = key_of(module, voice)
+    key = key if key in program.places else key_of(module, 0)
+    if key not in program.places:
+        return program.silent_row
+    if port.name in module.declaration.outputs_by_name:
+        return program.output_row(Place(key, port.name))
+    return program.input_row(key, port.name)
+
+
+def measured_ports(graph: Graph, program: Program) -> tuple[Port, ...]:
+    """Return the ports to measure: all outputs that are computed, and connected inputs of no output's name."""
+    listened = {(place.unit.node, place.output) for place in program.listened}
+    outputs = {
+        port
+        for port, declared in graph.outputs()
+        if not declared.on_demand or (key_of(graph.module(port), 0).node, port.name) in listened
+    }
+    inputs = {line.target for line in graph.patch.connections}
+    return (*sorted(outputs), *sorted(inputs - outputs))

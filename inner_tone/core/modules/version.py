@@ -1,0 +1,132 @@
+"""The version of what is compiled, and of all that a sound depends on: digests of code and numbers, not of prose.
+
+A help text, a comment or another order of the files changes neither. What is compiled is known by the bytecode of its
+functions and by the numbers that they read from their modules, which Numba freezes into the machine code; what else
+makes a sound, by the bytecode of the engine and by what the declarations say in numbers.
+"""
+
+from collections.abc import Iterable, Iterator
+from functools import lru_cache
+from hashlib import sha256
+from importlib import import_module
+from inspect import isclass, isfunction, unwrap
+from types import CodeType, FunctionType, ModuleType
+from typing import Any
+
+import numba
+import numpy as np
+
+from inner_tone.core.modules.kernel import COMPILED
+
+LIBRARIES = (numba.__version__, np.__version__)
+NAMES = (
+    "changes",
+    "events",
+    "keys",
+    "memory",
+    "playing",
+    "program",
+    "recorder",
+    "render",
+    "rest",
+    "schedule",
+    "wiring",
+)
+ENGINE = tuple(f"inner_tone.core.engine.{name}" for name in NAMES)
+TABLES = tuple(f"inner_tone.core.modules.{name}" for name in ("sounds", "tables", "wavetables"))
+RATE = 48_000.0
+
+
+@lru_cache(maxsize=1)
+def compiled_version() -> str:
+    """Return a digest of everything that is compiled, so that no machine code outlives what it was made from."""
+    import_module("inner_tone.core.engine.run")
+    return digest(LIBRARIES, *(part for function in in_order(COMPILED) for part in parts_of(function)))
+
+
+@lru_cache(maxsize=1)
+def engine_version() -> str:
+    """Return a digest of everything that a sound depends on but for the patch and the phrase: it keys the renders."""
+    from inner_tone.core.modules import MODULE_TYPES  # noqa: PLC0415 - the module types stand upon this package
+
+    functions = [one for name in (*ENGINE, *TABLES) for one in functions_of(import_module(name))]
+    plain = [part for function in in_order(functions) for part in parts_of(function)]
+    return digest(compiled_version(), *plain, *(declared_numbers(one) for one in MODULE_TYPES))
+
+
+def digest(*parts: object) -> str:
+    """Return the first 16 digits of the SHA-256 of some parts as text."""
+    found = sha256()
+    for part in parts:
+        found.update(repr(part).encode())
+    return found.hexdigest()[:16]
+
+
+def in_order(functions: Iterable[FunctionType]) -> list[FunctionType]:
+    """Return functions by where they belong, whatever was imported first."""
+    return sorted(set(functions), key=lambda one: (one.__module__, one.__qualname__))
+
+
+def functions_of(module: ModuleType) -> Iterator[FunctionType]:
+    """Yield the functions of a module and of its classes."""
+    for one in vars(module).values():
+        inner = [one, *(vars(one).values() if isclass(one) else ())]
+        for found in inner:
+            bare = unwrap(getattr(found, "fget", getattr(found, "__wrapped__", found)) or found)
+            if isfunction(bare) and bare.__module__ == module.__name__:
+                yield bare
+
+
+def parts_of(function: FunctionType) -> Iterator[object]:
+    """Yield what a function is made of: its name, its code, and the numbers of its module that it reads."""
+    yield function.__module__, function.__qualname__
+    yield from code_of(function.__code__, function.__doc__)
+    for name in sorted(names_in(function.__code__)):
+        value = function.__globals__.get(name)
+        if is_number(value):
+            yield name, numbers_of(value)
+
+
+def code_of(code: CodeType, prose: str | None = None) -> Iterator[object]:
+    """Yield the bytecode of a function and its constants, without its prose and without its place in the file."""
+    yield code.co_code, code.co_names, code.co_varnames
+    for constant in code.co_consts:
+        if isinstance(constant, CodeType):
+            yield from code_of(constant)
+        elif prose is None or constant != prose:
+            yield sorted(constant, key=repr) if isinstance(constant, frozenset) else constant
+
+
+def names_in(code: CodeType) -> set[str]:
+    """Return the names that a function reads, with those of the functions inside of it."""
+    inner = [names_in(one) for one in code.co_consts if isinstance(one, CodeType)]
+    return set(code.co_names).union(*inner)
+
+
+def is_number(value: Any) -> bool:
+    """Tell whether a value is made of numbers or texts that code may read."""
+    if isinstance(value, tuple | list):
+        return all(is_number(one) for one in value)
+    if isinstance(value, dict):
+        return all(is_number(one) for one in value.values())
+    return isinstance(value, int | float | str | np.ndarray | np.generic)
+
+
+def numbers_of(value: Any) -> object:
+    """Return a value in one way of writing, arrays by their bytes."""
+    if isinstance(value, np.ndarray):
+        return value.dtype.str, value.shape, value.tobytes()
+    if isinstance(value, tuple | list):
+        return [numbers_of(one) for one in value]
+    if isinstance(value, dict):
+        return [(str(name), numbers_of(one)) for name, one in value.items()]
+    return value
+
+
+def declared_numbers(declared: Any) -> object:
+    """Return what a declaration says in numbers: what the engine reads of it."""
+    inputs = [(one.name, int(one.law), one.bounds, one.base) for one in declared.inputs]
+    outputs = [(one.name, one.on_demand, one.for_all, one.ear) for one in declared.outputs]
+    settings = [(one.name, getattr(one, "length", 1), getattr(one, "options", ())) for one in declared.settings]
+    defaults = sorted((name, repr(value)) for name, value in declared.defaults.items())
+    return declared.name, declared.shared, inputs, outputs, settings, defaults, declared.state_size(RATE)
