@@ -1,6 +1,5 @@
 """What is on its way while a patch plays: settings, base values and depths, each by a straight line: nothing clicks."""
 
-from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Literal
 
@@ -8,33 +7,30 @@ import numpy as np
 
 from inner_tone.core.engine.program import Program, numbers_of
 from inner_tone.core.engine.run import Glides
-from inner_tone.core.engine.wiring import Line, UnitKey
-from inner_tone.core.modules.declaration import Value
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.modules.declaration import Row, Value
+from inner_tone.core.modules.kernel import Floats, Ints
 from inner_tone.core.patch.model import Module
 
 What = Literal["base", "setting", "depth"]
+Name = tuple[What, str, str, str]  # what it is, the module's id and type, the setting
 
 
 @dataclass
 class Goal:
-    """Where a number of the program is to go, and how many samples are left to it."""
+    """Where numbers of the program are to go together, in all voices: shape (numbers,) each, or one for all."""
 
-    what: What
-    key: UnitKey
-    name: str
-    offset: int  # of one of the numbers of a row
-    place: int
-    value: float
-    unit: int = 0
-    origin: float = 0.0
-    slope: float = 0.0  # per sample
-    gone: int = 0  # samples since it set out
-    left: int = 0
+    places: Ints
+    units: Ints
+    value: Floats
+    origin: Floats
+    slope: Floats  # per sample
+    left: int  # samples
+    grain: int = 1
+    gone: int = 0
 
     @property
-    def now(self) -> float:
-        """Where it has come to."""
+    def now(self) -> Floats:
+        """Where they have come to."""
         return self.origin + self.slope * self.gone
 
 
@@ -44,75 +40,86 @@ class Changes:
     def __init__(self, program: Program, duration: int) -> None:
         self.program = program
         self.duration = duration
-        self.goals: dict[tuple[What, int], Goal] = {}
-        self.glides = Glides(*(np.zeros(0, dtype=kind) for kind in (int, int, int, float, float, float, int)))
+        self.goals: dict[Name, Goal] = {}
+        self.renew()
 
     def change(self, module: Module, setting: str, value: Value) -> None:
         """Let a setting go to a new value in every voice; what is no number to be turned is there at once."""
-        declared = module.declaration
-        ruler = declared.rulers.get(setting)
-        for key in self.program.voices_of(module):
-            goals = list(self.goals_of(key, module, setting, value))
-            if ruler is not None and not ruler.whole:
-                self.begin(goals)
-            else:
-                for goal in goals:
-                    self.goals.pop((goal.what, goal.place), None)
-                    self.arrive(goal)
-        self.renew()
-
-    def goals_of(self, key: UnitKey, module: Module, setting: str, value: Value) -> Iterator[Goal]:
-        """Yield what a setting sets in one voice."""
-        declared = module.declaration
-        if setting in declared.inputs_by_name:
+        ruler = module.declaration.rulers.get(setting)
+        if ruler is None or ruler.whole:
+            self.goals.pop(self.name_of(module, setting), None)
+            self.put(module, setting, value)
+        else:
             assert isinstance(value, int | float)
-            yield Goal("base", key, setting, 0, self.program.input_row(key, setting), float(value))
+            grain = next((one.grain for one in module.declaration.numbers if one.name == setting), 1)
+            goal = np.array([float(value)])
+            self.begin(self.name_of(module, setting), *self.places_of(module, setting), goal, grain)
+        self.renew()
+
+    def put(self, module: Module, setting: str, value: Value) -> None:
+        """Let a setting stand at a value at once, unless it is on its way."""
+        name = self.name_of(module, setting)
+        if name in self.goals:
             return
-        item = next(one for one in declared.settings if one.name == setting)
-        unit, first = self.program.places[key], self.program.setting_place(key, setting)
-        for offset, number in enumerate(numbers_of(item, value, key.voice)):
-            yield Goal("setting", key, setting, offset, first + offset, number, unit)
+        places, _ = self.places_of(module, setting)
+        if name[0] == "base":
+            assert isinstance(value, int | float)
+            self.arrive(name, places, np.array([float(value)]))
+            return
+        item = next(one for one in module.declaration.settings if one.name == setting)
+        for key, place in zip(self.program.voices_of(module), places, strict=True):
+            numbers = numbers_of(item, value, key.voice)
+            self.arrive(name, np.arange(place, place + len(numbers)), np.array(numbers))
 
-    def fade(self, lines: Iterable[tuple[int, Line]]) -> None:
-        """Let the depths of some lines go from what they were to what they are to be."""
-        self.begin(Goal("depth", line.source.unit, "", 0, place, line.depth) for place, line in lines)
-        self.renew()
+    def name_of(self, module: Module, setting: str) -> Name:
+        """Return by what a setting is known that is on its way."""
+        what: What = "base" if setting in module.declaration.inputs_by_name else "setting"
+        return what, module.id, module.type, setting
 
-    def follow(self, program: Program) -> None:
-        """Go on in another program with the settings and base values that are on their way; depths are there."""
-        goals = [goal for goal in self.goals.values() if goal.what != "depth" and goal.key in program.places]
-        self.program = program
-        self.goals = {}
-        for goal in goals:
-            goal.unit = program.places[goal.key]
-            is_base = goal.what == "base"
-            goal.place = goal.offset + (program.input_row if is_base else program.setting_place)(goal.key, goal.name)
-            self.goals[goal.what, goal.place] = goal
-        self.renew()
+    def places_of(self, module: Module, setting: str) -> tuple[Ints, Ints]:
+        """Return where a setting stands in each voice, a row by its first number, and the units that it belongs to."""
+        declared, arrays = module.declaration, self.program.arrays
+        units = np.array([self.program.places[key] for key in self.program.voices_of(module)], dtype=np.int64)
+        if setting in declared.inputs_by_name:
+            return arrays.ins_start[units] + list(declared.inputs_by_name).index(setting), units
+        names = [item.name for item in declared.settings]
+        before = declared.settings[: names.index(setting)]
+        return arrays.p_start[units] + sum(one.length if isinstance(one, Row) else 1 for one in before), units
 
-    def begin(self, goals: Iterable[Goal]) -> None:
-        """Set out for some goals."""
-        for goal in goals:
-            goal.origin = self.now(goal)
-            goal.slope = (goal.value - goal.origin) / self.duration
-            goal.gone, goal.left = 0, self.duration
-            self.goals[goal.what, goal.place] = goal
+    def fade(self, places: Ints, depths: Floats) -> None:
+        """Let the depths of some lines go to others."""
+        if len(places):
+            self.begin(("depth", "", "", ""), places, np.zeros(0, dtype=np.int64), depths)
+            self.renew()
 
-    def now(self, goal: Goal) -> float:
-        """Return the value that is to go somewhere."""
+    def begin(self, name: Name, places: Ints, units: Ints, value: Floats, grain: int = 1) -> None:
+        """Let numbers set out from where they are."""
+        known = self.goals.get(name)
+        origin = known.now if known else self.values(name)[places]
+        self.goals[name] = Goal(places, units, value, origin, (value - origin) / self.duration, self.duration, grain)
+
+    def values(self, name: Name) -> Floats:
+        """Return the array of the program in which something stands."""
         arrays = self.program.arrays
-        known = self.goals.get((goal.what, goal.place))
-        if known:
-            return known.now
-        values = {"base": arrays.base, "setting": arrays.p, "depth": arrays.depth}[goal.what]
-        return float(values[goal.place])
+        return {"base": arrays.base, "setting": arrays.p, "depth": arrays.depth}[name[0]]
+
+    def follow(self, program: Program, modules: dict[str, Module]) -> None:
+        """Go on in another program with the settings and base values that are on their way; depths are there."""
+        goals, self.goals, self.program = self.goals, {}, program
+        for name, goal in goals.items():
+            module = modules.get(name[1])
+            if name[0] != "depth" and module and module.type == name[2]:
+                goal.places, goal.units = self.places_of(module, name[3])
+                goal.origin, goal.slope = goal.origin[:1], goal.slope[:1]
+                self.goals[name] = goal
+        self.renew()
 
     def depths(self) -> Floats:
         """Return the depths of all lines as they are at the moment."""
         found = self.program.arrays.depth.copy()
-        for goal in self.goals.values():
-            if goal.what == "depth":
-                found[goal.place] = goal.now
+        for name, goal in self.goals.items():
+            if name[0] == "depth":
+                found[goal.places] = goal.now
         return found
 
     def renew(self) -> None:
@@ -121,31 +128,22 @@ class Changes:
         for slopes in (arrays.base_slope, arrays.depth_slope, arrays.moving):
             slopes[:] = 0
         by_kind: dict[What, list[Goal]] = {"base": [], "setting": [], "depth": []}
-        for goal in self.goals.values():
-            by_kind[goal.what].append(goal)
+        for name, goal in self.goals.items():
+            by_kind[name[0]].append(goal)
         for goal in by_kind["base"]:
-            arrays.base[goal.place], arrays.base_slope[goal.place] = goal.origin, goal.slope
-            arrays.base_gone[goal.place] = goal.gone
+            arrays.base[goal.places] = goal.origin
+            arrays.base_slope[goal.places], arrays.base_gone[goal.places] = goal.slope, goal.gone
         for goal in by_kind["depth"]:
-            arrays.depth[goal.place], arrays.depth_slope[goal.place] = goal.origin, goal.slope
-            arrays.depth_gone[goal.place] = goal.gone
-        settings = by_kind["setting"]
-        for goal in settings:
-            arrays.moving[goal.unit] = 1
-        self.glides = Glides(
-            base=np.array([goal.place for goal in by_kind["base"]], dtype=np.int64),
-            place=np.array([goal.place for goal in settings], dtype=np.int64),
-            unit=np.array([goal.unit for goal in settings], dtype=np.int64),
-            value=np.array([goal.origin for goal in settings], dtype=np.float64),
-            slope=np.array([goal.slope for goal in settings], dtype=np.float64),
-            gone=np.array([goal.gone for goal in settings], dtype=np.float64),
-            line=np.array([goal.place for goal in by_kind["depth"]], dtype=np.int64),
-        )
+            arrays.depth[goal.places] = goal.origin
+            arrays.depth_slope[goal.places], arrays.depth_gone[goal.places] = goal.slope, goal.gone
+        for goal in by_kind["setting"]:
+            arrays.moving[goal.units] = 1
+        self.glides = glides_of(**by_kind)
 
     @property
     def fading(self) -> bool:
         """Whether lines are on their way to another depth."""
-        return any(goal.what == "depth" for goal in self.goals.values())
+        return any(name[0] == "depth" for name in self.goals)
 
     def nearest(self) -> int | None:
         """Return the number of samples after which something arrives, if anything is on its way."""
@@ -153,24 +151,38 @@ class Changes:
 
     def passed(self, count: int) -> None:
         """Note that so many samples have passed; what has arrived stands exactly where it was going."""
-        if not self.goals:
-            return
         arrived = []
-        for place, goal in self.goals.items():
+        for name, goal in self.goals.items():
             goal.left -= count
             goal.gone += count
             if goal.left == 0:
-                arrived.append(place)
-        for place in arrived:
-            self.arrive(self.goals.pop(place))
+                arrived.append(name)
+        for name in arrived:
+            goal = self.goals.pop(name)
+            self.arrive(name, goal.places, goal.value)
         if arrived:
             self.renew()
 
-    def arrive(self, goal: Goal) -> None:
-        """Set a number of the program."""
-        arrays = self.program.arrays
-        if goal.what == "base":
-            arrays.base[goal.place] = goal.value
-            self.program.signals[goal.place, :] = goal.value
-        else:
-            (arrays.p if goal.what == "setting" else arrays.depth)[goal.place] = goal.value
+    def arrive(self, name: Name, places: Ints, value: Floats) -> None:
+        """Set numbers of the program."""
+        self.values(name)[places] = value
+        if name[0] == "base":
+            self.program.signals[places] = value[:, np.newaxis]
+
+
+NOWHERE: Ints = np.zeros(0, dtype=np.int64)
+NOTHING: Floats = np.zeros(0)
+
+
+def glides_of(base: list[Goal], setting: list[Goal], depth: list[Goal]) -> Glides:
+    """Return what the compiled loop has to move."""
+    return Glides(
+        base=np.concatenate([NOWHERE, *(goal.places for goal in base)]),
+        place=np.concatenate([NOWHERE, *(goal.places for goal in setting)]),
+        unit=np.concatenate([NOWHERE, *(goal.units for goal in setting)]),
+        value=np.concatenate([NOTHING, *(goal.origin + 0.0 * goal.places for goal in setting)]),
+        slope=np.concatenate([NOTHING, *(goal.slope + 0.0 * goal.places for goal in setting)]),
+        gone=np.concatenate([NOTHING, *(goal.gone + 0.0 * goal.places for goal in setting)]),
+        grain=np.concatenate([NOWHERE, *(goal.grain + 0 * goal.places for goal in setting)]),
+        line=np.concatenate([NOWHERE, *(goal.places for goal in depth)]),
+    )

@@ -1,5 +1,7 @@
 """Playing: a program with its state. It takes events, or another patch that takes over, and is asked for samples."""
 
+from collections.abc import Mapping
+
 import numpy as np
 
 from inner_tone.core.engine.changes import Changes
@@ -12,7 +14,8 @@ from inner_tone.core.engine.rest import comes_to_rest
 from inner_tone.core.engine.run import Voices, advance
 from inner_tone.core.engine.wiring import Place, Wiring, united, wiring_of
 from inner_tone.core.modules import LEVER, lever
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.modules.declaration import Value
+from inner_tone.core.modules.kernel import Floats, Ints
 from inner_tone.core.modules.tables import tables_for
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Module, Patch
@@ -51,6 +54,7 @@ class Playing:
         self.memory = Memory()
         self.keys = Keys([])
         self.coming: Wiring | None = None  # what takes over when all has faded
+        self.turned: dict[str, dict[str, Value]] = {}  # settings that were changed since the patch took over
         self.program = self.built(wiring_of(self.graph))
         recorder.attach(self.graph, self.program)
         self.memory.lend(self.program)
@@ -73,7 +77,7 @@ class Playing:
         states: list[Floats] = [self.memory.state_of(key) for key in units]
         self.keys.bind(states)
         if player:
-            self.keys.set_to(player.all_settings)
+            self.keys.set_to(self.settings_of(player))
 
     def apply(self, event: Event) -> None:
         """Let an event act from the next sample on."""
@@ -92,11 +96,14 @@ class Playing:
     def change(self, change: Change) -> None:
         """Set a setting; numbers go to their new value, the player's habits hold from the next key on."""
         module = self.graph.modules[change.module]
-        settled = module.model_copy(update={"settings": {**module.settings, change.setting: change.value}})
-        self.graph = Graph(with_module(self.graph.patch, settled))
-        if settled == self.graph.player:
-            self.keys.set_to(settled.all_settings)
+        self.turned.setdefault(module.id, {})[change.setting] = change.value
+        if module == self.graph.player:
+            self.keys.set_to(self.settings_of(module))
         self.changes.change(module, change.setting, change.value)
+
+    def settings_of(self, module: Module) -> dict[str, Value]:
+        """Return the settings that a module has now: those of the patch, and what was turned since."""
+        return {**module.all_settings, **self.turned.get(module.id, {})}
 
     def move_lever(self, move: Move) -> None:
         """Let a lever of the patch move; a phrase may know levers that this patch has not."""
@@ -116,13 +123,12 @@ class Playing:
         self.coming = wiring_of(self.graph)
         both = united(before, self.coming)
         self.install(self.built(both))
-        self.changes.fade(
-            (place, line) for place, line in enumerate(self.program.lines) if line.depth != line.depth_before
-        )
+        self.changes.fade(*fading(self.program))
         for module in self.graph.patch.modules:
             known = old.modules.get(module.id)
             if known and known.type == module.type:
-                self.settle(known, module)
+                self.settle(self.settings_of(known), module)
+        self.turned = {}
         self.tables = tables_for({unit.module.type for unit in both.units.values()}, self.rate)
         if not self.changes.goals and both.units.keys() == self.coming.units.keys():
             self.arrive()
@@ -142,25 +148,12 @@ class Playing:
         wiring = self.program.wiring
         return Wiring(wiring.voices, wiring.units, {place: some for place, some in lines.items() if some}, wiring.feeds)
 
-    def settle(self, known: Module, module: Module) -> None:
+    def settle(self, were: Mapping[str, Value], module: Module) -> None:
         """Let a module that persists go from the settings that it had to those that it has."""
         for name, value in module.all_settings.items():
-            was = known.all_settings[name]
-            if was == value:
-                continue
-            for key in self.program.voices_of(module):
-                for then, goal in zip(
-                    self.changes.goals_of(key, known, name, was),
-                    self.changes.goals_of(key, module, name, value),
-                    strict=True,
-                ):
-                    self.changes.arrive(then)
-                    ruler = module.declaration.rulers.get(name)
-                    if ruler is None or ruler.whole:
-                        self.changes.arrive(goal)
-                    else:
-                        self.changes.begin([goal])
-        self.changes.renew()
+            if value != were[name]:
+                self.changes.put(module, name, were[name])
+                self.changes.change(module, name, value)
 
     def install(self, program: Program) -> None:
         """Go on in another program, with the states and the last samples of what persists."""
@@ -171,7 +164,7 @@ class Playing:
         program.signals[rows, 0] = old.signals[were, 0]
         self.memory.lend(program)
         self.program = program
-        self.changes.follow(program)
+        self.changes.follow(program, self.graph.modules)
         if program.wiring.voices != old.wiring.voices:
             self.resize(program.wiring.voices)
         self.recorder.follow(self.graph, program)
@@ -247,11 +240,13 @@ def voices_for(count: int) -> Voices:
     )
 
 
+def fading(program: Program) -> tuple[Ints, Floats]:
+    """Return which lines of a program go to another depth, and to which."""
+    lines = program.lines
+    places = [place for place, line in enumerate(lines) if line.depth != line.depth_before]
+    return np.array(places, dtype=np.int64), np.array([lines[place].depth for place in places])
+
+
 def outputs_of(wiring: Wiring) -> list[Place]:
     """Return every output of a wiring."""
     return [Place(key, port.name) for key, unit in wiring.units.items() for port in unit.module.declaration.outputs]
-
-
-def with_module(patch: Patch, module: Module) -> Patch:
-    """Return a patch in which a module has other settings."""
-    return patch.model_copy(update={"modules": tuple(module if one.id == module.id else one for one in patch.modules)})

@@ -2,13 +2,14 @@
 
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import accumulate
 
 import numpy as np
 
 from inner_tone.core.engine.run import Arrays
 from inner_tone.core.engine.schedule import schedule
-from inner_tone.core.engine.wiring import ONCE, Line, Place, Unit, UnitKey, Wiring
+from inner_tone.core.engine.wiring import ONCE, Line, Node, Place, Unit, UnitKey, Wiring, key_of
 from inner_tone.core.modules import OPERATION
 from inner_tone.core.modules.declaration import Choice, Input, Output, Row, Setting, Value
 from inner_tone.core.modules.kernel import BLOCK, Floats, Ints
@@ -40,16 +41,6 @@ class Program:
         unit = self.places[key]
         return int(self.arrays.ins_start[unit] + number_of(self.units[unit].module.declaration.inputs, name))
 
-    def setting_place(self, key: UnitKey, name: str) -> int:
-        """Return where the numbers of a setting begin among the program's parameters."""
-        unit = self.places[key]
-        place = int(self.arrays.p_start[unit])
-        for item in self.units[unit].module.declaration.settings:
-            if item.name == name:
-                return place
-            place += item.length if isinstance(item, Row) else 1
-        raise KeyError(name)
-
     @property
     def lines(self) -> list[Line]:
         """The lines, as they are numbered."""
@@ -68,9 +59,17 @@ class Program:
         first = int(self.arrays.outs_row[0]) if len(self.arrays.outs_row) else 0
         return range(first + int(starts[unit]), first + int(starts[unit + 1]))
 
+    @cached_property
+    def by_node(self) -> dict[Node, list[UnitKey]]:
+        """The units of each module, by voice."""
+        found: dict[Node, list[UnitKey]] = {}
+        for unit in self.units:
+            found.setdefault(unit.key.node, []).append(unit.key)
+        return {node: sorted(keys) for node, keys in found.items()}
+
     def voices_of(self, module: Module) -> list[UnitKey]:
         """Return the units of a module, by voice."""
-        return [unit.key for unit in self.units if unit.module.id == module.id and unit.module.type == module.type]
+        return self.by_node.get(key_of(module, 0).node, [])
 
 
 def number_of(ports: Sequence[Input | Output], name: str) -> int:

@@ -68,17 +68,23 @@ class Recorder:
     def follow(self, graph: Graph, program: Program) -> None:
         """Listen to the program that has taken over; what it does not have is silent from now on."""
         measured = measured_ports(graph, program) if self.measures_all else ()
-        rows, old = self.tracks, {port: place for place, port in enumerate(self.measured)}
-        came = [port for port in measured if port not in old]
-        self.measured += tuple(came)
-        chunks = rows.lows.shape[1]
-        self.tracks = rows._replace(
-            rows=self.rows(graph, program, self.taps),
-            measured=self.rows(graph, program, self.measured),
-            lows=np.concatenate([rows.lows, np.full((len(came), chunks), np.inf)]),
-            highs=np.concatenate([rows.highs, np.full((len(came), chunks), -np.inf)]),
-            sums=np.concatenate([rows.sums, np.zeros(len(came))]),
-            squares=np.concatenate([rows.squares, np.zeros(len(came))]),
+        self.measured = tuple(dict.fromkeys((*self.measured, *measured)))
+        if len(self.measured) > len(self.tracks.sums):
+            self.make_room()
+        self.tracks = self.tracks._replace(
+            rows=self.rows(graph, program, self.taps), measured=self.rows(graph, program, self.measured)
+        )
+
+    def make_room(self) -> None:
+        """Make room for the measures of more ports; when some come while a patch plays, for some more to come."""
+        tracks, known = self.tracks, len(self.tracks.sums)
+        more = len(self.measured) - known if not known else 2 * len(self.measured) - known
+        chunks = tracks.lows.shape[1]
+        self.tracks = tracks._replace(
+            lows=np.concatenate([tracks.lows, np.full((more, chunks), np.inf)]),
+            highs=np.concatenate([tracks.highs, np.full((more, chunks), -np.inf)]),
+            sums=np.concatenate([tracks.sums, np.zeros(more)]),
+            squares=np.concatenate([tracks.squares, np.zeros(more)]),
         )
 
     def rows(self, graph: Graph, program: Program, wanted: Sequence[Port]) -> Ints:
@@ -102,9 +108,9 @@ class Recorder:
 
 def row_of(graph: Graph, program: Program, port: Port, voice: int) -> int:
     """Return the row of a port in a voice; an output goes before an input of the same name."""
-    module = graph.modules.get(port.module)
-    if module is None:
+    if not graph.has(port):
         return program.silent_row
+    module = graph.module(port)
     key: UnitKey = key_of(module, voice)
     key = key if key in program.places else key_of(module, 0)
     if key not in program.places:

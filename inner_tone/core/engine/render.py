@@ -178,12 +178,12 @@ def finished(recorder: Recorder, rate: float, sides: Sequence[Port], taps: Seque
 
 def measures_of(recorder: Recorder) -> dict[str, Measure]:
     """Return the measures of every port that was measured."""
-    tracks, length = recorder.tracks, recorder.position
+    tracks, length, count = recorder.tracks, recorder.position, len(recorder.measured)
     chunks = -(-length // CHUNK)
     edges = np.linspace(0, chunks, OUTLINE_POINTS + 1)
     first = np.minimum(np.floor(edges[:-1]).astype(int), chunks - 1)
-    lows = np.minimum.reduceat(tracks.lows[:, :chunks], first, axis=1)
-    highs = np.maximum.reduceat(tracks.highs[:, :chunks], first, axis=1)
+    lows = np.minimum.reduceat(tracks.lows[:count, :chunks], first, axis=1)
+    highs = np.maximum.reduceat(tracks.highs[:count, :chunks], first, axis=1)
     return {
         port: Measure(
             least=float(np.min(lows[t])),

@@ -85,6 +85,7 @@ class Glides(NamedTuple):
     value: Floats  # from which they set out
     slope: Floats
     gone: Floats
+    grain: Ints  # for how many samples they may stand still before they move on
     line: Ints  # the lines c whose depths move
 
 
@@ -190,12 +191,13 @@ def settle_moving(total: Floats, law: int, base: float, slope: float, gone: floa
 def step_unit(
     program: Arrays, sig: Floats, states: Floats, tables: Tables, glides: Glides, rate: float, m: int, a: int, b: int
 ) -> None:
-    """Gather and process one unit for columns a…b; sample by sample while one of its settings is on its way."""
+    """Gather and process one unit for columns a…b; in small steps while one of its settings is on its way."""
     gather(program, sig, m, a, b)
-    stride = 1 if program.moving[m] else b - a
-    for i in range(a, b, stride):
+    i = a
+    while i < b:
+        stride = b - i
         if program.moving[m]:
-            move_settings(program, glides, m, i)
+            stride = min(stride, move_settings(program, glides, m, i))
         dispatch(
             program.operation[m],
             sig,
@@ -208,14 +210,24 @@ def step_unit(
             i,
             i + stride,
         )
+        i += stride
 
 
 @compiled
-def move_settings(program: Arrays, glides: Glides, m: int, i: int) -> None:
-    """Set the settings of unit m that are on their way to what they are in column i."""
+def move_settings(program: Arrays, glides: Glides, m: int, i: int) -> int:
+    """Set the settings of unit m that are on their way to what they are in column i; return how long that holds.
+
+    They move in steps that are counted from where each set out, so that it does not matter how many samples are asked
+    for at once.
+    """
+    holds = BLOCK
     for g in range(len(glides.place)):
         if glides.unit[g] == m:
-            program.p[glides.place[g]] = glides.value[g] + glides.slope[g] * (glides.gone[g] + i)
+            passed = int(glides.gone[g]) + i - 1
+            within = passed % glides.grain[g]
+            holds = min(holds, glides.grain[g] - within)
+            program.p[glides.place[g]] = glides.value[g] + glides.slope[g] * (passed - within + 1)
+    return holds
 
 
 @inlined

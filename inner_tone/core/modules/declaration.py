@@ -190,13 +190,18 @@ class Scaled:
 
 @dataclass(frozen=True)
 class Number:
-    """A setting that is a number and cannot be steered by other modules. Its ruler may depend on other settings."""
+    """A setting that is a number and cannot be steered by other modules. Its ruler may depend on other settings.
+
+    On its way to another value it may stand still for `grain` samples: for one where it weighs the sound itself, for
+    more where it only moves the speed of a phase, which stays whole.
+    """
 
     name: str
     ruler: Ruler
     help: str
     scaled: Scaled | None = None
     rare: bool = False
+    grain: int = 1
 
     def ruler_with(self, settings: Mapping[str, Any]) -> Ruler:
         """Return the ruler that it has beside the module's other settings, all of which are given."""

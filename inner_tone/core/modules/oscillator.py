@@ -23,6 +23,7 @@ MIDDLE_C_HZ = 440.0 * 2.0 ** (-9.0 / 12.0)
 PER_TURN = 1.0 / (2.0 * math.pi)
 SINE, TRIANGLE, SAW, SQUARE = range(4)
 PHASE, LAST_RESET, LAST_MODULATION = range(3)
+GRAIN = 8
 
 MODULE = ModuleType(
     name="oscillator",
@@ -71,12 +72,22 @@ MODULE = ModuleType(
     outputs=(Output("out", "audio", "The wave, from -1 to 1."),),
     settings=(
         Choice("wave", ("sine", "triangle", "saw", "square"), "saw", "The shape of the cycle."),
-        Number("octave", Ruler(-5, 5, 0, "oct", 1), "Moves the pitch by whole octaves."),
-        Number("semitone", Ruler(-24, 24, 0, "st", 1), "Moves the pitch by semitones."),
-        Number("fine", Ruler(-100, 100, 0, "cent", 1), "Moves the pitch by hundredths of a semitone."),
-        Number("ratio", Ruler(0.0625, 32, 1, "", 0.01, "log"), "Multiplies the frequency, as in 3:2.", rare=True),
+        Number("octave", Ruler(-5, 5, 0, "oct", 1), "Moves the pitch by whole octaves.", grain=GRAIN),
+        Number("semitone", Ruler(-24, 24, 0, "st", 1), "Moves the pitch by semitones.", grain=GRAIN),
+        Number("fine", Ruler(-100, 100, 0, "cent", 1), "Moves the pitch by hundredths of a semitone.", grain=GRAIN),
         Number(
-            "offset", Ruler(-1000, 1000, 0, "Hz", 0.1), "Adds hertz to the frequency, whatever the note.", rare=True
+            "ratio",
+            Ruler(0.0625, 32, 1, "", 0.01, "log"),
+            "Multiplies the frequency, as in 3:2.",
+            rare=True,
+            grain=GRAIN,
+        ),
+        Number(
+            "offset",
+            Ruler(-1000, 1000, 0, "Hz", 0.1),
+            "Adds hertz to the frequency, whatever the note.",
+            rare=True,
+            grain=GRAIN,
         ),
     ),
     traits=frozenset({"source"}),

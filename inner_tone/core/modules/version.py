@@ -41,7 +41,7 @@ RATE = 48_000.0
 def compiled_version() -> str:
     """Return a digest of everything that is compiled, so that no machine code outlives what it was made from."""
     import_module("inner_tone.core.engine.run")
-    return digest(LIBRARIES, *(part for function in in_order(COMPILED) for part in parts_of(function)))
+    return digest(LIBRARIES, *digests(COMPILED))
 
 
 @lru_cache(maxsize=1)
@@ -50,8 +50,7 @@ def engine_version() -> str:
     from inner_tone.core.modules import MODULE_TYPES  # noqa: PLC0415 - the module types stand upon this package
 
     functions = [one for name in (*ENGINE, *TABLES) for one in functions_of(import_module(name))]
-    plain = [part for function in in_order(functions) for part in parts_of(function)]
-    return digest(compiled_version(), *plain, *(declared_numbers(one) for one in MODULE_TYPES))
+    return digest(compiled_version(), *digests(functions), *(declared_numbers(one) for one in MODULE_TYPES))
 
 
 def digest(*parts: object) -> str:
@@ -62,9 +61,9 @@ def digest(*parts: object) -> str:
     return found.hexdigest()[:16]
 
 
-def in_order(functions: Iterable[FunctionType]) -> list[FunctionType]:
-    """Return functions by where they belong, whatever was imported first."""
-    return sorted(set(functions), key=lambda one: (one.__module__, one.__qualname__))
+def digests(functions: Iterable[FunctionType]) -> list[str]:
+    """Return a digest of each function, in an order that does not depend on what was imported first."""
+    return sorted(digest(*parts_of(function)) for function in set(functions))
 
 
 def functions_of(module: ModuleType) -> Iterator[FunctionType]:
@@ -72,7 +71,8 @@ def functions_of(module: ModuleType) -> Iterator[FunctionType]:
     for one in vars(module).values():
         inner = [one, *(vars(one).values() if isclass(one) else ())]
         for found in inner:
-            bare = unwrap(getattr(found, "fget", getattr(found, "__wrapped__", found)) or found)
+            bare = found.fget if isinstance(found, property) else getattr(found, "func", found)
+            bare = unwrap(bare) if callable(bare) else bare
             if isfunction(bare) and bare.__module__ == module.__name__:
                 yield bare
 
