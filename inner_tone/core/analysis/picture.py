@@ -10,10 +10,12 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from inner_tone.core.analysis.response import steadied
 from inner_tone.core.engine import probe
 from inner_tone.core.modules.declaration import PictureKind
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
+from inner_tone.core.modules.theory import ResponseTheory
 from inner_tone.core.patch.model import Module
 from inner_tone.core.units import trimmed, with_unit
 
@@ -25,7 +27,6 @@ HOLD_SHARE = 0.2
 SHORTEST_S = 0.02
 IMPULSE_SAMPLES = 1 << 13
 IMPULSE = 0.01  # small, so that what bends the sound does not bend it yet
-STEADY_RESONANCE = 0.99
 LOWEST_HZ, HIGHEST_HZ = 20.0, 20_000.0
 LOWEST_DB, HIGHEST_DB = -42.0, 24.0
 SWEEP_SAMPLES = 9_600
@@ -103,17 +104,19 @@ def course(module: Module) -> Picture:
 
 def response(module: Module) -> Picture:
     """Return the response in dB of a filter that is struck by a small impulse."""
-    steadied = probe.with_settings(module, {"resonance": min(module.number("resonance"), STEADY_RESONANCE)})
-    signals = probe.struck(steadied, RATE, IMPULSE, IMPULSE_SAMPLES)
+    theory = module.declaration.theory
+    assert isinstance(theory, ResponseTheory), module.type
+    signals = probe.struck(steadied(module, theory), RATE, IMPULSE, IMPULSE_SAMPLES)
     given, answered = (np.abs(np.fft.rfft(signal)) for signal in signals)
     frequencies = np.fft.rfftfreq(IMPULSE_SAMPLES, 1.0 / RATE)
     xs = np.geomspace(LOWEST_HZ, HIGHEST_HZ, POINTS)
     gains = np.interp(xs, frequencies, answered / np.maximum(given, 1e-12))
     ys = np.clip(20.0 * np.log10(np.maximum(gains, 1e-9)), LOWEST_DB, HIGHEST_DB)
-    cutoff = module.number("cutoff")
-    level = float(np.interp(cutoff, xs, ys))
-    said = f"{trimmed(level, 2)} dB at the cutoff of {with_unit(cutoff, 'Hz')}."
-    handle = Handle(cutoff, level, "cutoff", "resonance", words="Cutoff and resonance")
+    landmark = theory.landmark_hz(module.all_settings)
+    level = float(np.interp(landmark, xs, ys))
+    said = f"{trimmed(level, 2)} dB at the {theory.landmark} of {with_unit(landmark, 'Hz')}."
+    words = f"{theory.landmark.capitalize()} and {theory.ring}"
+    handle = Handle(landmark, level, theory.across, theory.ring, words=words)
     return Picture("response", said, LOWEST_HZ, HIGHEST_HZ, True, LOWEST_DB, HIGHEST_DB, xs, ys, (handle,))
 
 

@@ -22,7 +22,6 @@ SWEEP_SAMPLES = 1 << 17
 REST_SAMPLES = 1 << 15
 SWEEP_LOW_HZ, SWEEP_HIGH_HZ = 8.0, 23_000.0
 QUIET = 0.001  # so that what bends the sound does not bend it yet
-STEADY_RESONANCE = 0.995
 LOWEST_HZ, HIGHEST_HZ = 20.0, 20_000.0
 POINTS = 400
 PROBE_HZ = 20.0
@@ -53,18 +52,17 @@ class Curve:
     closing_s: float = 0.0
 
 
-def steadied(module: Module) -> Module:
-    """Return a filter that does not sing by itself."""
-    if "resonance" not in module.all_settings:
-        return module
-    return probe.with_settings(module, {"resonance": min(module.number("resonance"), STEADY_RESONANCE)})
+def steadied(module: Module, theory: ResponseTheory) -> Module:
+    """Return a filter that does not sing by itself, nor ring for longer than can be waited for."""
+    ring = max(-theory.steady, min(theory.steady, module.number(theory.ring)))
+    return probe.with_settings(module, {theory.ring: ring})
 
 
 def filter_response(module: Module) -> Response:
     """Return the response of a filter with the settings that it has."""
     theory = module.declaration.theory
     assert isinstance(theory, ResponseTheory), module.type
-    module = steadied(module)
+    module = steadied(module, theory)
     count = SWEEP_SAMPLES + REST_SAMPLES
     given, answered = probe.swept(module, RATE, QUIET, SWEEP_LOW_HZ, SWEEP_HIGH_HZ, SWEEP_SAMPLES, count)
     fade = 0.5 - 0.5 * np.cos(np.pi * np.clip(np.arange(count)[::-1] / REST_SAMPLES, 0.0, 1.0))

@@ -3,6 +3,7 @@
 from inner_tone.core.modules.amplifier import kernel as amplifier_kernel
 from inner_tone.core.modules.arithmetic import kernel as arithmetic_kernel
 from inner_tone.core.modules.clock import kernel as clock_kernel
+from inner_tone.core.modules.comb import kernel as comb_kernel
 from inner_tone.core.modules.compressor import kernel as compressor_kernel
 from inner_tone.core.modules.crossfade import kernel as crossfade_kernel
 from inner_tone.core.modules.delay import kernel as delay_kernel
@@ -60,44 +61,46 @@ def dispatch(  # noqa: PLR0915 - one call for each type
     elif operation == 6:
         amplifier_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 7:
-        compressor_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        comb_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 8:
-        crossfade_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        compressor_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 9:
-        delay_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        crossfade_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 10:
-        filter_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        delay_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 11:
-        ladder_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        filter_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 12:
-        mixer_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        ladder_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 13:
-        pan_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        mixer_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 14:
-        reverb_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        pan_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 15:
-        selector_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        reverb_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 16:
-        shaper_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        selector_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 17:
-        arithmetic_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        shaper_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 18:
-        clock_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        arithmetic_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 19:
-        envelope_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        clock_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 20:
-        hold_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        envelope_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 21:
-        lfo_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        hold_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 22:
-        quantise_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        lfo_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 23:
-        ramp_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        quantise_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 24:
-        scale_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        ramp_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 25:
-        slew_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        scale_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 26:
-        steps_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+        slew_kernel(sig, ins, outs, p, st, tables, rate, a, b)
     elif operation == 27:
+        steps_kernel(sig, ins, outs, p, st, tables, rate, a, b)
+    elif operation == 28:
         output_kernel(sig, ins, outs, p, st, tables, rate, a, b)

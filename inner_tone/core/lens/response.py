@@ -3,7 +3,12 @@
 import numpy as np
 
 from inner_tone.core.analysis import response
-from inner_tone.core.analysis.sentences.response import describe_curve, describe_envelope, describe_filter
+from inner_tone.core.analysis.sentences.response import (
+    describe_curve,
+    describe_envelope,
+    describe_filter,
+    describe_teeth,
+)
 from inner_tone.core.lens.chart import Axis, Chart, Mark, Panel, Role, Trace, rounded
 from inner_tone.core.lens.source import Against, Source
 from inner_tone.core.lens.view import ResponseView
@@ -56,7 +61,7 @@ def filter_chart(
     if view.theory:
         gains.append(line("theory", "theory", xs, found.theory_db))
         phases.append(line("theory", "theory", xs, turned_near(found.theory_deg, found.phases_deg)))
-    landmark = module.number(theory.landmark)
+    landmark = theory.landmark_hz(module.all_settings)
     at = float(np.interp(landmark, xs, found.gains_db))
     words = f"{theory.landmark} {trimmed(landmark, 4)} Hz, {trimmed(at, 3)} dB"
     mark = Mark(kind="partial", x=landmark, y=round(at, 3), text=theory.landmark, words=words)
@@ -79,9 +84,18 @@ def filter_chart(
         taps=list(view.taps),
         x=Axis(label="Frequency", unit="Hz", low=float(xs[0]), high=float(xs[-1]), log=True),
         panels=panels,
-        sentence=describe_filter(xs, found.gains_db, found.theory_db if view.theory else None),
+        sentence=describe(module, theory, found, view.theory),
         difference=difference,
     )
+
+
+def describe(module: Module, theory: ResponseTheory, found: response.Response, with_theory: bool) -> str:
+    """Return what a filter's response is like, in words."""
+    expected = found.theory_db if with_theory else None
+    if theory.spacing_hz is None:
+        return describe_filter(found.frequencies_hz, found.gains_db, expected)
+    apart, first = (of(module.all_settings) for of in (theory.spacing_hz, theory.landmark_hz))
+    return describe_teeth(found.frequencies_hz, found.gains_db, expected, apart, first)
 
 
 def turned_near(phases: Floats, near: Floats) -> Floats:

@@ -17,15 +17,28 @@ Complexes = NDArray[np.complex128]
 Settings = Mapping[str, Any]  # all settings of a module, defaults included
 
 
+def cutoff_hz(settings: Settings) -> float:
+    """Return where a filter with a cutoff begins to take away."""
+    return float(settings["cutoff"])
+
+
 @dataclass(frozen=True)
 class ResponseTheory:
     """What a linear module makes of each frequency: of its settings, frequencies in Hz and the sampling rate in Hz.
 
-    A complex gain, 1 lets all pass. `landmark` is the setting in Hz by which people read the response.
+    A complex gain, 1 lets all pass. People read it by a `landmark`, which lies at a frequency; `across` is the setting
+    that moves it, if one does so by itself. `ring` is the setting by which it rings the longer, and `steady` how far it
+    may go so that the ringing dies away while it is measured. Where the response is a row of teeth, `spacing_hz` says
+    how far they stand apart.
     """
 
     response: Callable[[Settings, Floats, float], Complexes]
     landmark: str = "cutoff"
+    landmark_hz: Callable[[Settings], float] = cutoff_hz
+    across: str | None = "cutoff"
+    ring: str = "resonance"
+    steady: float = 0.99
+    spacing_hz: Callable[[Settings], float] | None = None
 
 
 @dataclass(frozen=True)

@@ -13,12 +13,27 @@ STOPPED_DB = -30.0
 
 def describe_filter(frequencies_hz: Floats, gains_db: Floats, theory_db: Floats | None) -> str:
     """Return a sentence about which frequencies pass, where 3 dB are lost, and how steeply it falls beyond."""
-    parts = [passing(frequencies_hz, gains_db)]
-    if theory_db is not None:
-        near = theory_db > np.max(theory_db) - 60.0
-        apart = float(np.max(np.abs(gains_db - theory_db)[near]))
-        parts.append(f"as theory has it within {trimmed(max(apart, 0.01), 1)} dB")
-    return f"{'; '.join(parts)}."
+    return f"{'; '.join([passing(frequencies_hz, gains_db), *beside_theory(gains_db, theory_db)])}."
+
+
+def describe_teeth(
+    frequencies_hz: Floats, gains_db: Floats, theory_db: Floats | None, apart_hz: float, first_hz: float
+) -> str:
+    """Return a sentence about a row of teeth: how far they stand apart, where the first one is, how high they are."""
+    lowest = frequencies_hz < 8.0 * apart_hz  # farther up the picture has fewer points than there are teeth
+    high, low = float(np.max(gains_db[lowest])), float(np.min(gains_db[lowest]))
+    teeth = f"Teeth {trimmed(apart_hz, 4)} Hz apart, the first at {trimmed(first_hz, 4)} Hz"
+    heights = f"up to {trimmed(high, 2)} dB, {trimmed(low, 2)} dB between them"
+    return f"{'; '.join([f'{teeth}, {heights}', *beside_theory(gains_db, theory_db)])}."
+
+
+def beside_theory(gains_db: Floats, theory_db: Floats | None) -> list[str]:
+    """Return how near a response is to theory, if it is compared with it."""
+    if theory_db is None:
+        return []
+    near = theory_db > np.max(theory_db) - 60.0
+    apart = float(np.max(np.abs(gains_db - theory_db)[near]))
+    return [f"as theory has it within {trimmed(max(apart, 0.01), 1)} dB"]
 
 
 def passing(frequencies_hz: Floats, gains_db: Floats) -> str:
