@@ -8,7 +8,7 @@ digest_of() { # of files that are named, or of folders' tracked kinds of sources
   find "$@" -type f \( -name node_modules -o -name __pycache__ -o -name dist \) -prune -o -type f \
     \( -name '*.py' -o -name '*.ts' -o -name '*.tsx' -o -name '*.css' -o -name '*.json' -o -name '*.html' -o -name '*.lock' \
     -o -name '*.js' -o -name '*.svg' \) -not -path '*/node_modules/*' -not -path '*/dist/*' -not -path '*/__pycache__/*' \
-    -not -name 'openapi.json' -not -name 'schema.d.ts' -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -c1-16
+    -not -name 'openapi.json' -not -name 'schema.d.ts' -not -name 'rules.json' -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -c1-16
 }
 
 unchanged() { [ -f "$1" ] && [ "$(cat "$1")" = "$2" ]; } # STAMP DIGEST
@@ -59,10 +59,10 @@ build_engine() {
   local digest
   digest="$(digest_of inner_tone/core/engine inner_tone/core/modules requirements.lock)"
   unchanged var/compiled/digest "$digest" && return
+  local version
   say "Compiling the engine"
-  rm -rf var/compiled
-  .venv/bin/python -m inner_tone.core.engine.warm
-  mkdir -p var/compiled
+  version=$(.venv/bin/python -m inner_tone.core.engine.warm) # what is compiled already is only loaded
+  find var/compiled -mindepth 1 -maxdepth 1 ! -name "$version" -exec rm -rf {} +
   echo "$digest" >var/compiled/digest
 }
 
@@ -71,7 +71,7 @@ build_web() {
   digest="$(digest_of web inner_tone/api inner_tone/core)"
   unchanged web/dist/digest "$digest" && return
   say "Building the interface"
-  .venv/bin/python -m inner_tone.api.openapi web/openapi.json
+  .venv/bin/python -m inner_tone.api.openapi web/openapi.json web/src/api/rules.json
   (cd web && npm run --silent types >/dev/null && npm run --silent build >../var/build.log) || { cat var/build.log >&2; exit 1; }
   echo "$digest" >web/dist/digest
 }

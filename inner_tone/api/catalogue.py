@@ -6,7 +6,19 @@ from fastapi import APIRouter
 from pydantic import BaseModel
 
 from inner_tone.core.modules import MODULE_TYPES
-from inner_tone.core.modules.declaration import Choice, Family, Kind, Law, ModuleType, Ruler, Span, Travel
+from inner_tone.core.modules.declaration import (
+    Choice,
+    Family,
+    Kind,
+    Law,
+    ModuleType,
+    Number,
+    PictureKind,
+    Place,
+    Ruler,
+    Span,
+    Travel,
+)
 
 router = APIRouter(prefix="/api/modules", tags=["modules"])
 
@@ -31,6 +43,9 @@ class InputOut(BaseModel):
     law: Literal["linear", "semitones", "octaves"]
     depth_unit: str
     ruler: RulerOut | None
+    goes_through: bool
+    rare: bool
+    usual_with: tuple[str, str] | None
 
 
 class OutputOut(BaseModel):
@@ -41,12 +56,23 @@ class OutputOut(BaseModel):
     help: str
 
 
+class ScaledOut(BaseModel):
+    """The settings on which a ruler depends."""
+
+    low: str
+    high: str
+    step: str
+    travel: str
+
+
 class NumberOut(BaseModel):
-    """A setting that is a number."""
+    """A setting that is a number; its ruler may be `scaled` by other settings."""
 
     name: str
     help: str
     ruler: RulerOut
+    scaled: ScaledOut | None
+    rare: bool
 
 
 class ChoiceOut(BaseModel):
@@ -67,10 +93,14 @@ class RowOut(BaseModel):
     help: str
     length: int
     ruler: RulerOut
+    counted_by: str
 
 
 class ModuleTypeOut(BaseModel):
-    """A module type."""
+    """A module type: what it is called, what it is for others, and what can be set.
+
+    `main` is the output that stands for it, `sounds` whether that is sound; `single` if a patch has but one of it.
+    """
 
     name: str
     family: Family
@@ -79,6 +109,11 @@ class ModuleTypeOut(BaseModel):
     words: list[str]
     explanation: str
     seen_over: Span
+    usually: Place
+    picture: PictureKind
+    main: str | None
+    sounds: bool
+    single: bool
     inputs: list[InputOut]
     outputs: list[OutputOut]
     numbers: list[NumberOut]
@@ -104,6 +139,12 @@ def choice_out(choice: Choice) -> ChoiceOut:
     )
 
 
+def number_out(number: Number) -> NumberOut:
+    """Return a number for the wire."""
+    scaled = ScaledOut.model_validate(number.scaled, from_attributes=True) if number.scaled else None
+    return NumberOut(name=number.name, help=number.help, ruler=ruler_out(number.ruler), scaled=scaled, rare=number.rare)
+
+
 def module_type_out(declared: ModuleType) -> ModuleTypeOut:
     """Return a declaration for the wire."""
     laws: dict[Law, Literal["linear", "semitones", "octaves"]] = {
@@ -119,6 +160,11 @@ def module_type_out(declared: ModuleType) -> ModuleTypeOut:
         words=list(declared.words),
         explanation=declared.explanation,
         seen_over=declared.seen_over,
+        usually=declared.usually,
+        picture=declared.picture,
+        main=declared.main.name if declared.main else None,
+        sounds=declared.sounds,
+        single="single" in declared.traits,
         inputs=[
             InputOut(
                 name=port.name,
@@ -127,14 +173,19 @@ def module_type_out(declared: ModuleType) -> ModuleTypeOut:
                 law=laws[port.law],
                 depth_unit=port.depth_unit,
                 ruler=ruler_out(port.ruler) if port.ruler else None,
+                goes_through=port.goes_through,
+                rare=port.rare,
+                usual_with=port.usual_with,
             )
             for port in declared.inputs
         ],
         outputs=[OutputOut(name=port.name, kind=port.kind, help=port.help) for port in declared.outputs],
-        numbers=[NumberOut(name=item.name, help=item.help, ruler=ruler_out(item.ruler)) for item in declared.numbers],
+        numbers=[number_out(item) for item in declared.numbers],
         choices=[choice_out(choice) for choice in declared.choices.values()],
         rows=[
-            RowOut(name=row.name, help=row.help, length=row.length, ruler=ruler_out(row.ruler))
+            RowOut(
+                name=row.name, help=row.help, length=row.length, ruler=ruler_out(row.ruler), counted_by=row.counted_by
+            )
             for row in declared.rows.values()
         ],
     )

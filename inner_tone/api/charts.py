@@ -3,15 +3,16 @@
 from collections.abc import Collection
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Depends, Query, Request, Response
 from pydantic import BaseModel, Field
 
 from inner_tone.api.context import TheStudio
+from inner_tone.api.recordings import recorded
 from inner_tone.api.schemas import Incoming
 from inner_tone.api.studio import Studio
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.lens.chart import Chart
-from inner_tone.core.lens.recipe import Recipe, charts, sentence
+from inner_tone.core.lens.recipe import Recipe, Recordings, charts, sentence
 from inner_tone.core.lens.strip import FEWEST, MOST, values_for
 from inner_tone.core.lesson import plate as rules
 from inner_tone.core.lesson.plate import Plate
@@ -79,28 +80,38 @@ def sounds_of(studio: Studio, patch: Patch, phrase: Phrase, taps: Collection[str
     return {tap: take.sounds[tap] for tap in taps}
 
 
-def picture_of(studio: Studio, recipe: Recipe) -> list[Chart]:
+def recordings_of(request: Request) -> Recordings:
+    """Return what finds the recordings that recipes name."""
+    return lambda key: recorded(request.app.state.sessions, key)
+
+
+TheRecordings = Annotated[Recordings, Depends(recordings_of)]
+
+
+def picture_of(studio: Studio, recordings: Recordings, recipe: Recipe) -> list[Chart]:
     """Return the charts of a recipe; raises InnerToneError."""
     checked_patch(recipe.patch)
     checked_phrase(recipe.phrase)
     if recipe.behind and recipe.behind.patch:
         checked_patch(recipe.behind.patch)
-    return charts(recipe, lambda patch, phrase, taps: sounds_of(studio, patch, phrase, taps))
+    return charts(recipe, lambda patch, phrase, taps: sounds_of(studio, patch, phrase, taps), recordings)
 
 
 @router.post("")
-def draw(studio: TheStudio, wish: Recipe) -> DrawnOut:
+def draw(studio: TheStudio, recordings: TheRecordings, wish: Recipe) -> DrawnOut:
     """Return what a recipe makes."""
-    shown = picture_of(studio, wish)
+    shown = picture_of(studio, recordings, wish)
     return DrawnOut(charts=shown, sentence=sentence(wish, shown))
 
 
 @router.post("/picture", response_class=Response, responses={200: {"content": {"image/svg+xml": {}}}})
-def picture_file(studio: TheStudio, wish: PictureWish, format: Annotated[PictureFormat, Query()] = "svg") -> Response:
+def picture_file(
+    studio: TheStudio, recordings: TheRecordings, wish: PictureWish, format: Annotated[PictureFormat, Query()] = "svg"
+) -> Response:
     """Return a picture as a file, in a print style with its caption, or its numbers."""
     from inner_tone.formats import numbers, picture  # noqa: PLC0415 - the drawing library takes time to load
 
-    shown = picture_of(studio, wish.recipe)
+    shown = picture_of(studio, recordings, wish.recipe)
     if format == "csv":
         data = numbers.csv_bytes(shown)
     else:
@@ -125,8 +136,8 @@ def strip_values(wish: ValuesWish) -> ValuesOut:
 
 
 @router.post("/refreshed")
-def refreshed(studio: TheStudio, wish: RefreshWish) -> Plate:
+def refreshed(studio: TheStudio, recordings: TheRecordings, wish: RefreshWish) -> Plate:
     """Return a plate made anew from its step as it is now."""
     recipe = wish.plate.recipe.model_copy(update={"patch": wish.patch, "phrase": wish.phrase})
-    said = sentence(recipe, picture_of(studio, recipe))
+    said = sentence(recipe, picture_of(studio, recordings, recipe))
     return rules.refreshed(wish.plate, wish.patch, wish.phrase, said)

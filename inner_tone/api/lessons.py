@@ -128,7 +128,7 @@ def restore_lesson(session: Database, me: Me, lesson_id: OwnLesson) -> LessonOut
 def add_step(session: Database, me: Me, lesson_id: WritableLesson, wish: NewStep) -> StepOut:
     """Add a step that begins with the patch of the one before it, or a copy of one of another lesson."""
     if wish.like is None:
-        return kept_step_out(store.add_step(session, lesson_id, wish.after))
+        return kept_step_out(store.add_step(session, lesson_id, wish.after, finishing=wish.finishing))
     require_for_step(session, me, wish.like, Right.READ)
     taken = store.content_of(store.step_with(session, wish.like))
     return kept_step_out(store.take_step(session, lesson_id, wish.after, taken))

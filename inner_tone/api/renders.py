@@ -6,12 +6,13 @@ from typing import Annotated
 from fastapi import APIRouter, BackgroundTasks, Path, Request, Response
 from pydantic import BaseModel, Field
 
-from inner_tone.api.charts import sounds_of
+from inner_tone.api.charts import TheRecordings, sounds_of
 from inner_tone.api.context import Database, TheStudio
 from inner_tone.api.schemas import Incoming
+from inner_tone.api.studio import Take
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.checkup import Code, Finding, checkup
-from inner_tone.core.engine.render import Measure, Render
+from inner_tone.core.engine.render import Measure, Render, render_key
 from inner_tone.core.lens.chart import Chart
 from inner_tone.core.lens.look import taps_of
 from inner_tone.core.lens.recipe import Behind, Recipe, beside, chart_of
@@ -25,6 +26,7 @@ from inner_tone.core.patch.validate import checked_patch
 from inner_tone.core.phrase import Phrase, checked_phrase
 from inner_tone.formats.audio import stereo, wav_bytes
 from inner_tone.store import renders as store
+from inner_tone.store import sources
 from inner_tone.store.database import Sessions
 from inner_tone.store.errors import NotFoundError
 
@@ -121,7 +123,9 @@ def measure_out(one: Measure) -> MeasureOut:
 
 
 @router.post("")
-def render_patch(request: Request, tasks: BackgroundTasks, studio: TheStudio, wish: RenderWish) -> RenderOut:
+def render_patch(
+    request: Request, tasks: BackgroundTasks, studio: TheStudio, recordings: TheRecordings, wish: RenderWish
+) -> RenderOut:
     """Render, or remember, and look."""
     patch, phrase = heard(checked_patch(wish.patch), wish.listening), checked_phrase(wish.phrase)
     behind = wish.behind
@@ -134,6 +138,7 @@ def render_patch(request: Request, tasks: BackgroundTasks, studio: TheStudio, wi
     def sounds(wanted: Patch, played: Phrase, ports: Collection[str]) -> dict[str, Sound]:
         return {tap: take.sounds[tap] for tap in ports} if wanted is patch else sounds_of(studio, wanted, played, ports)
 
+    note_take(request.app.state.sessions, take.render.key, patch, phrase)
     tasks.add_task(keep_if_saved, request.app.state.sessions, take.render)
     found = checkup(patch, phrase, take.render, take.jumps)
     return RenderOut(
@@ -141,7 +146,10 @@ def render_patch(request: Request, tasks: BackgroundTasks, studio: TheStudio, wi
         seconds=take.render.seconds,
         limited_db=take.render.limited_db,
         measures={port: measure_out(one) for port, one in take.render.measures.items()},
-        lenses=[chart_of(Recipe(view=view, patch=patch, phrase=phrase, behind=behind), sounds) for view in wish.lenses],
+        lenses=[
+            chart_of(Recipe(view=view, patch=patch, phrase=phrase, behind=behind), sounds, recordings)
+            for view in wish.lenses
+        ],
         findings=[finding_out(one) for one in found.findings],
         reach=list(found.reach),
     )
@@ -150,6 +158,23 @@ def render_patch(request: Request, tasks: BackgroundTasks, studio: TheStudio, wi
 def tap_behind(behind: Behind | None) -> set[Port]:
     """Return the tap of the same patch that stands behind the lenses, if one does."""
     return {behind.tap} if behind and beside(behind) and behind.tap else set()
+
+
+def note_take(sessions: Sessions, key: str, patch: Patch, phrase: Phrase) -> None:
+    """Note what a key stands for, so that its sound can be had from any process, now and later."""
+    with sessions.begin() as session:
+        sources.keep_take(session, key, patch, phrase)
+
+
+def take_again(session: Database, studio: TheStudio, key: str) -> Take:
+    """Return a take by its key, as it is remembered or made again; raises NotFoundError."""
+    known = studio.known(key)
+    if known is not None:
+        return known
+    played = sources.take_of(session, key)
+    if played is None or render_key(*played) != key:
+        raise NotFoundError("This sound is no longer remembered. Render it again.")
+    return studio.take(*played)
 
 
 def keep_if_saved(sessions: Sessions, done: Render) -> None:
@@ -172,19 +197,16 @@ def stop_render(studio: TheStudio, ticket: Ticket) -> None:
 
 
 @router.get("/{key}/loudness")
-def get_loudness(studio: TheStudio, key: str) -> LoudnessOut:
+def get_loudness(session: Database, studio: TheStudio, key: str) -> LoudnessOut:
     """Return how loud a render is heard, so that two can be compared equally loud."""
-    take = studio.known(key)
-    if take is None:
-        raise NotFoundError("This sound is no longer remembered. Render it again.")
-    return LoudnessOut(lufs=take.loudness_lufs)
+    return LoudnessOut(lufs=take_again(session, studio, key).loudness_lufs)
 
 
 @router.get("/{key}/sound", response_class=Response, responses={200: {"content": {"audio/wav": {}}}})
 def get_sound(session: Database, studio: TheStudio, key: str) -> Response:
     """Return a render's sound as a WAV file, in stereo."""
-    take = studio.known(key)
-    wav = wav_bytes(stereo(take.render), take.render.rate) if take else store.wav_of(session, key)
+    wav = store.wav_of(session, key) if studio.known(key) is None else None
     if wav is None:
-        raise NotFoundError("This sound is no longer remembered. Render it again.")
+        done = take_again(session, studio, key).render
+        wav = wav_bytes(stereo(done), done.rate)
     return Response(wav, media_type="audio/wav", headers={"Cache-Control": "private, max-age=31536000, immutable"})

@@ -161,10 +161,14 @@ class LessonChange(Incoming):
 
 
 class NewStep(Incoming):
-    """A step to be added behind another, or at the end; `like` is one of another lesson that it is to be a copy of."""
+    """A step to be added behind another, or at the end; `like` is one of another lesson that it is to be a copy of.
+
+    With `finishing`, the step before is done, and gets a title if it has none.
+    """
 
     after: uuid.UUID | None = None
     like: uuid.UUID | None = None
+    finishing: bool = False
 
 
 class StepChange(Incoming):

@@ -8,6 +8,8 @@ from inner_tone.core.documents import Document, read
 from inner_tone.core.errors import DocumentError, Problem
 
 LONGEST_SECONDS = 180.0
+HIGHEST_PITCH = 127.0
+GRID_BEATS = 0.25  # what is placed by hand goes to quarters of a beat
 
 Beats = Annotated[float, Field(ge=0, le=1024)]
 
@@ -17,8 +19,23 @@ class Note(Document):
 
     start: Beats
     length: Annotated[float, Field(gt=0, le=1024)]
-    pitch: Annotated[float, Field(ge=0, le=127)]
+    pitch: Annotated[float, Field(ge=0, le=HIGHEST_PITCH)]
     velocity: Annotated[float, Field(ge=0, le=1)] = 0.8
+
+
+NEW_NOTE = Note(start=0, length=1, pitch=57)
+
+
+def fitted(note: Note, beats: float) -> Note:
+    """Return a note that has been moved beyond a phrase of so many beats, put back to where it can be."""
+    start = between(note.start, 0.0, max(0.0, beats - GRID_BEATS))
+    length = between(note.length, min(GRID_BEATS, note.length), max(GRID_BEATS, beats - start))
+    return note.model_copy(update={"start": start, "length": length, "pitch": between(note.pitch, 0.0, HIGHEST_PITCH)})
+
+
+def between(value: float, low: float, high: float) -> float:
+    """Return a value held between two others."""
+    return min(high, max(low, value))
 
 
 class Gesture(Document):

@@ -26,18 +26,26 @@ class Unit:
     many: str
     one: str
     spoken: str
+    typed: dict[str, float]  # how it may be typed, and how much of the unit that is
     digits: int = 3
 
 
+def many(*words: str, of: float = 1) -> dict[str, float]:
+    """Return a word for one and for several."""
+    return {form: of for word in words for form in (word, f"{word}s")}
+
+
 UNITS = {
-    "st": Unit("semitones", "semitone", "semitones"),
-    "oct": Unit("octaves", "octave", "octaves"),
-    "cent": Unit("cents", "cent", "cents"),
-    "beat": Unit("beats", "beat", "beats", 4),
-    "Hz": Unit("Hz", "Hz", "hertz", 4),
-    "s": Unit("s", "s", "seconds"),
-    "dB": Unit("dB", "dB", "decibels"),
-    "rad": Unit("rad", "rad", "radians"),
+    "st": Unit("semitones", "semitone", "semitones", {**many("st", "semitone"), **many("oct", "octave", of=12)}),
+    "oct": Unit("octaves", "octave", "octaves", {**many("oct", "octave"), "st": 1 / 12}),
+    "cent": Unit("cents", "cent", "cents", {**many("cent"), "st": 100}),
+    "beat": Unit("beats", "beat", "beats", many("beat"), 4),
+    "note": Unit("", "", "notes", {}),
+    "Hz": Unit("Hz", "Hz", "hertz", {"hz": 1, "k": 1000, "khz": 1000}, 4),
+    "s": Unit("s", "s", "seconds", {"s": 1, "ms": 0.001}),
+    "dB": Unit("dB", "dB", "decibels", {"db": 1}),
+    "rad": Unit("rad", "rad", "radians", {"rad": 1, "deg": math.pi / 180, "°": math.pi / 180}),
+    "": Unit("", "", "", {"%": 0.01}),
 }
 
 
@@ -50,7 +58,7 @@ def with_unit(value: float, unit: str) -> str:
     """Return a value in its unit: 350 ms, 1.5 s, 420 Hz, 2 semitones, 3:2 style ratios are left to the caller."""
     if unit == "s" and 0 < abs(value) < 1:
         return f"{trimmed(value * 1000)} ms"
-    words = UNITS.get(unit, Unit(unit, unit, unit))
+    words = UNITS.get(unit, Unit(unit, unit, unit, {}))
     return f"{trimmed(value, words.digits)} {words.one if abs(value) == 1 else words.many}".rstrip()
 
 

@@ -48,6 +48,25 @@ def read_wav(path: Path) -> tuple[NDArray[np.float64], float]:
     return np.atleast_2d(found.T), float(rate)
 
 
+def read_sound(data: bytes, longest_s: float) -> tuple[NDArray[np.float64], float]:
+    """Return the samples of a sound file (WAV, FLAC and what libsndfile reads), shape (channels, n), and its rate in Hz.
+
+    Raises InnerToneError if it is none that can be read, is empty, or lasts longer than `longest_s` seconds.
+    """
+    try:
+        with soundfile.SoundFile(BytesIO(data)) as file:
+            rate, count = float(file.samplerate), int(file.frames)
+            if count == 0:
+                raise InnerToneError("There is no sound in this file.")
+            if count > longest_s * rate:
+                said = f"It lasts {count / rate:.0f} seconds; at most {longest_s:.0f} can be kept. Cut it first."
+                raise InnerToneError(said)
+            samples = file.read(dtype="float64", always_2d=True)
+    except soundfile.LibsndfileError as error:
+        raise InnerToneError("This is not a sound file that can be read. WAV and FLAC can.") from error
+    return np.ascontiguousarray(np.nan_to_num(samples).T), rate
+
+
 def stereo(render: Render) -> NDArray[np.float32]:
     """Return what is heard, shape (n, 2)."""
     return np.stack([render.left, render.right], axis=1)

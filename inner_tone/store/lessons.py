@@ -190,17 +190,30 @@ def record(session: Session, step: Step, action: str) -> None:
     session.add(StepHistory(step_id=step.id, version=step.version, action=action, content=step.content))
 
 
-def add_step(session: Session, lesson_id: uuid.UUID, after: uuid.UUID | None) -> Step:
-    """Add a step behind another, or at the end, that begins with the patch of the one before it."""
+def add_step(session: Session, lesson_id: uuid.UUID, after: uuid.UUID | None, *, finishing: bool = False) -> Step:
+    """Add a step behind another, or at the end, that begins with the patch of the one before it.
+
+    With `finishing` the step before is done: if nobody has given it a title, it gets one from what it tells to do.
+    """
     owner = lesson(session, lesson_id, lock=True)
     present = steps_of(session, lesson_id)
     places = {step.id: place for place, step in enumerate(present)}
     if after is not None and after not in places:
         raise NotFoundError("There is no such step to add one behind. It may have been deleted.")
     place = places[after] + 1 if after is not None else len(present)
+    if finishing and place:
+        finish(session, owner, present, place - 1)
     content = rules.following_step(content_of(present[place - 1])) if place else rules.first_step()
     touch(owner)
     return insert_step(session, owner, place, content, "created")
+
+
+def finish(session: Session, owner: Lesson, present: Sequence[Step], place: int) -> None:
+    """Give a step a title of its own, if it has none."""
+    start = start_of(owner)
+    content = rules.titled([content_of(step) for step in present], place, start.patch if start else None)
+    if content != content_of(present[place]):
+        rewrite(session, owner, present[place], content)
 
 
 def take_step(session: Session, lesson_id: uuid.UUID, after: uuid.UUID | None, taken: StepContent) -> Step:

@@ -200,3 +200,28 @@ class KeptSection(Base):
     label: Mapped[str]
     fragment: Mapped[Json]
     created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class StoredTake(Base):
+    """What a render's key stands for: so any process can make the take again that another one has made."""
+
+    __tablename__ = "takes"
+    __table_args__ = (Index("takes_by_use", "used_at"),)
+
+    key: Mapped[str] = mapped_column(primary_key=True)
+    patch: Mapped[Json]
+    phrase: Mapped[Json]
+    used_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class Recording(Base):
+    """A sound file, by the SHA-256 of what was sent, kept as one channel in FLAC."""
+
+    __tablename__ = "recordings"
+
+    key: Mapped[str] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    owner_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("accounts.id"))
+    seconds: Mapped[float]
+    flac: Mapped[bytes]
+    added_at: Mapped[datetime] = mapped_column(default=now)

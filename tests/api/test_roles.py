@@ -97,11 +97,18 @@ ROUTES: dict[tuple[str, str], str] = {
     ("POST", "/api/charts/values"): "signed in",
     ("POST", "/api/charts/refreshed"): "signed in",
     ("POST", "/api/fields"): "signed in",
+    ("POST", "/api/recordings"): "signed in",
+    ("GET", "/api/recordings/{key}"): "signed in",
+    ("GET", "/api/recordings/{key}/sound"): "signed in",
+    ("POST", "/api/recordings/{key}/look"): "signed in",
 }
 # where there is nothing to be found for anybody, being let in shows as “not found” of another kind
 FORGOTTEN = {
     "/api/renders/{key}/loudness": "no longer remembered",
     "/api/renders/{key}/sound": "no longer remembered",
+    "/api/recordings/{key}": "no such recording",
+    "/api/recordings/{key}/sound": "no such recording",
+    "/api/recordings/{key}/look": "no such recording",
     "/api/lessons/{lesson_id}/follow": "no lesson that this one starts from",
 }
 CHANGES = ("POST", "PUT", "PATCH", "DELETE")

@@ -2,6 +2,7 @@
 
 from inner_tone.core.engine.render import render
 from inner_tone.core.modules import OUTPUT
+from inner_tone.core.modules.version import compiled_version
 from inner_tone.core.patch.model import Module, Patch
 from inner_tone.core.phrase import Phrase
 
@@ -13,3 +14,4 @@ def warm() -> None:
 
 if __name__ == "__main__":
     warm()
+    print(compiled_version())

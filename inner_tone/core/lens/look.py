@@ -19,18 +19,23 @@ class ViewError(InnerToneError):
 
 @dataclass(frozen=True)
 class Lens:
-    """A lens: what it is set to, its title, how a chart of it is made, and whether it needs the sound of its taps."""
+    """A lens: what it is set to, its title, and how a chart of it is made.
+
+    It `listens` if it needs the sound of its taps; if it is for what is `heard`, it follows the output where what is
+    followed is no sound.
+    """
 
     view: type[Any]
     title: str
     chart: Callable[[Any, Source, Against | None], Chart]
     listens: bool = True
+    heard: bool = False
 
 
 LENSES: dict[str, Lens] = {
     "wave": Lens(WaveView, "Wave", wave.chart),
-    "spectrum": Lens(SpectrumView, "Spectrum", spectrum.chart),
-    "sweep": Lens(SweepView, "Sweep", sweep.chart),
+    "spectrum": Lens(SpectrumView, "Spectrum", spectrum.chart, heard=True),
+    "sweep": Lens(SweepView, "Sweep", sweep.chart, heard=True),
     "level": Lens(LevelView, "Level", level.chart),
     "response": Lens(ResponseView, "Response", response.chart, listens=False),
 }

@@ -97,4 +97,7 @@ class ResponseView(Document):
     phase: bool = False
 
 
+# how a lens is set at first, where it differs, on what is seen over the whole phrase rather than within some cycles
+SEEN_OVER_PHRASE: dict[str, dict[str, int]] = {"wave": {"cycles": 0}}
+
 View = Annotated[WaveView | SpectrumView | SweepView | LevelView | ResponseView, Field(discriminator="kind")]

@@ -115,12 +115,24 @@ def joined(before: StepContent, after: StepContent) -> StepContent:
     )
 
 
+UNTITLED = frozenset({"", "New step", "First step"})  # what a step is called before anybody has given it a title
+
+
 def title_from(said: Sequence[Instruction]) -> str:
     """Return a title for a step from what it tells to do."""
     if not said:
         return "New step"
     first = said[0].text.removesuffix(".")
     return (first if len(said) == 1 else f"{first}, and more")[:200]
+
+
+def titled(steps: Sequence[StepContent], place: int, start: Patch | None) -> StepContent:
+    """Return a step with a title from what it tells to do, if nobody has given it one and it tells something."""
+    step = steps[place]
+    said = told(steps[: place + 1], start)[place].instructions
+    if step.title not in UNTITLED or not said:
+        return step
+    return step.model_copy(update={"title": title_from(said)})
 
 
 def first_step() -> StepContent:

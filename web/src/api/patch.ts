@@ -1,4 +1,15 @@
-import type { Connection, Ends, InputType, Module, ModuleType, Patch, Value } from "./client";
+import type {
+  Connection,
+  Ends,
+  InputType,
+  Module,
+  ModuleType,
+  NumberType,
+  OutputType,
+  Patch,
+  RulerType,
+  Value,
+} from "./client";
 
 /** A port's module and its name, as in “reed.out”. */
 export function split(port: string): [module: string, name: string] {
@@ -8,28 +19,41 @@ export function split(port: string): [module: string, name: string] {
 
 export type Catalogue = ReadonlyMap<string, ModuleType>;
 
-export const modulesOf = (patch: Patch): Module[] => patch.modules;
-export const connectionsOf = (patch: Patch): Connection[] => patch.connections;
-
 export function titleOf(module: Module, catalogue: Catalogue): string {
   return module.label || (catalogue.get(module.type)?.title ?? module.type);
 }
 
 export function inputOf(patch: Patch, port: string, catalogue: Catalogue): InputType | undefined {
   const [id, name] = split(port);
-  const module = modulesOf(patch).find((one) => one.id === id);
+  const module = patch.modules.find((one) => one.id === id);
   return catalogue.get(module?.type ?? "")?.inputs.find((input) => input.name === name);
 }
 
-/** Whether a connection carries sound, rather than steering something. */
-export const carriesSound = (patch: Patch, connection: Connection, catalogue: Catalogue) =>
-  inputOf(patch, connection.to, catalogue)?.kind === "audio";
+export function outputOf(patch: Patch, port: string, catalogue: Catalogue): OutputType | undefined {
+  const [id, name] = split(port);
+  const module = patch.modules.find((one) => one.id === id);
+  return catalogue.get(module?.type ?? "")?.outputs.find((output) => output.name === name);
+}
+
+/** Whether a connection carries sound along the path: it goes through, and one of its ends is sound. */
+export function carriesSound(patch: Patch, connection: Connection, catalogue: Catalogue): boolean {
+  const input = inputOf(patch, connection.to, catalogue);
+  if (!input?.goes_through) return false;
+  return input.kind === "audio" || outputOf(patch, connection.from, catalogue)?.kind === "audio";
+}
+
+/** The module by which a patch is heard, if it has one. */
+export const outputModule = (patch: Patch, catalogue: Catalogue): Module | undefined =>
+  patch.modules.find((one) => catalogue.get(one.type)?.usually === "output");
+
+/** Whether a patch has but one of a module's kind, which stands outside of all sections. */
+export const isSingle = (module: Module | undefined, catalogue: Catalogue): boolean =>
+  module !== undefined && (catalogue.get(module.type)?.single ?? false);
 
 /** The output that stands for a module: what its card shows and what a lens looks at first. */
 export function mainOutput(module: Module, catalogue: Catalogue): string | undefined {
-  const outputs = catalogue.get(module.type)?.outputs ?? [];
-  const main = outputs.find((output) => output.name === "out" || output.name === "gate") ?? outputs[0];
-  return main && `${module.id}.${main.name}`;
+  const main = catalogue.get(module.type)?.main;
+  return main ? `${module.id}.${main}` : undefined;
 }
 
 /** The value of a setting, given or by default. */
@@ -54,8 +78,18 @@ export function rulerOf(type: ModuleType, name: string) {
   );
 }
 
+/** The ruler of a number that is set, which may depend on the module's other settings. */
+export function rulerBeside(module: Module, type: ModuleType, number: NumberType): RulerType {
+  const { scaled, ruler } = number;
+  if (!scaled) return ruler;
+  const value = (name: string) => Number(settingOf(module, type, name));
+  const [low = 0, high = 0] = [value(scaled.low), value(scaled.high)].toSorted((a, b) => a - b);
+  const travel = settingOf(module, type, scaled.travel) === "log" && low > 0 ? "log" : "linear";
+  return { ...ruler, low, high, step: value(scaled.step) || ruler.step, travel };
+}
+
 export function withSetting(patch: Patch, id: string, name: string, value: Value): Patch {
-  const modules = modulesOf(patch).map((module) =>
+  const modules = patch.modules.map((module) =>
     module.id === id ? { ...module, settings: { ...module.settings, [name]: value } } : module,
   );
   return { ...patch, modules };
@@ -63,7 +97,7 @@ export function withSetting(patch: Patch, id: string, name: string, value: Value
 
 /** The connection between two ports, if there is one. */
 export const lineBetween = (patch: Patch, ends: Ends): Connection | undefined =>
-  connectionsOf(patch).find((one) => one.from === ends.from && one.to === ends.to);
+  patch.connections.find((one) => one.from === ends.from && one.to === ends.to);
 
 export const endsOf = (connection: Ends): Ends => ({ from: connection.from, to: connection.to });
 
@@ -72,7 +106,7 @@ export const lineKey = (ends: Ends): string => `${ends.from}>${ends.to}`;
 /** What a port is called: its module alone for the way out, else with the port's name. */
 export function portTitle(patch: Patch, port: string, catalogue: Catalogue): string {
   const [id, name] = split(port);
-  const module = modulesOf(patch).find((one) => one.id === id);
+  const module = patch.modules.find((one) => one.id === id);
   const title = module ? titleOf(module, catalogue) : id;
   return name === "out" ? title : `${title}’s ${name.replace("_", " ")}`;
 }
@@ -80,18 +114,9 @@ export function portTitle(patch: Patch, port: string, catalogue: Catalogue): str
 /** Whether what goes into a module comes out of it changed, so that one can go past it. */
 export const letsThrough = (module: Module, catalogue: Catalogue): boolean => {
   const type = catalogue.get(module.type);
-  return (
-    type !== undefined &&
-    type.outputs.length > 0 &&
-    type.inputs.some((input) => /^(in\d?|left|right|a|b)$/.test(input.name))
-  );
+  return type !== undefined && type.inputs.some((input) => input.goes_through);
 };
 
 /** Whether what stands for a module is sound. */
-export function isSound(module: Module, catalogue: Catalogue): boolean {
-  const main = mainOutput(module, catalogue);
-  return (
-    main !== undefined &&
-    catalogue.get(module.type)?.outputs.find((one) => one.name === split(main)[1])?.kind === "audio"
-  );
-}
+export const isSound = (module: Module, catalogue: Catalogue): boolean =>
+  catalogue.get(module.type)?.sounds ?? false;

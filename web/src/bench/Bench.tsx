@@ -1,7 +1,7 @@
 import { type ReactNode, useEffect, useRef, useState } from "react";
 
 import type { Edit, Instruction, Patch, Phrase, Plate, Render } from "../api/client";
-import { type Catalogue, connectionsOf, modulesOf, split } from "../api/patch";
+import { type Catalogue, outputModule, split } from "../api/patch";
 import { AgainstList } from "../lenses/AgainstList";
 import { Lenses } from "../lenses/Lenses";
 import type { LensesState } from "../lenses/useLenses";
@@ -11,7 +11,7 @@ import {
   choicesOf,
   followedTap,
   innerTap,
-  MOST_TAPS,
+  lensRule,
   type Scene,
   viewOf,
 } from "../lenses/views";
@@ -73,7 +73,7 @@ export function Bench({ stepId, patch, phrase, before, instructions, catalogue, 
   const edits = useEdits(stepId, patch, phrase, onChange, onWork);
   const listening = useListening();
   const map = useRef<MapHandle>(null);
-  const selected = selectedIn(state.selected, patch) ?? subject(patch, instructions);
+  const selected = selectedIn(state.selected, patch) ?? subject(patch, catalogue, instructions);
   const followed = followedTap(patch, catalogue, selected, state.line?.from);
   const inner = innerTap(followed, patch, catalogue);
   const others = { before, target, detour: lenses.detour, frozen: lenses.frozen };
@@ -119,7 +119,7 @@ export function Bench({ stepId, patch, phrase, before, instructions, catalogue, 
         }`}
       >
         <div className="relative min-h-0 min-w-0" data-map>
-          {modulesOf(patch).length === 0 && (
+          {patch.modules.length === 0 && (
             <p className="absolute inset-0 m-auto h-fit w-fit max-w-sm text-center font-read text-lg text-soft">
               Nothing is here yet.{writing && " Press A and say what you need: a player, a tone, an output…"}
             </p>
@@ -178,7 +178,7 @@ export function Bench({ stepId, patch, phrase, before, instructions, catalogue, 
             commands={commands}
             foot={foot}
             onFoot={state.show}
-            connections={connectionsOf(patch).length}
+            connections={patch.connections.length}
             findings={findings?.length}
             listening={listening.active}
             steps={edits.steps}
@@ -258,8 +258,8 @@ export function Bench({ stepId, patch, phrase, before, instructions, catalogue, 
         <Transport
           phrase={phrase}
           onPhrase={() => state.show("phrase")}
-          sound={soundOf(now.data, patch)}
-          other={other && soundOf(earlier.data, other.patch)}
+          sound={soundOf(now.data, patch, catalogue)}
+          other={other && soundOf(earlier.data, other.patch, catalogue)}
           otherName={scene?.name ?? before?.name ?? AGAINST[scene ? against : "before"]}
           busy={busy}
           part={now.part}
@@ -330,7 +330,7 @@ const withFirst = (first: string, ids: string[]) => [first, ...ids.filter((id) =
 
 /** The first of the selected cards that is still there. */
 function selectedIn(ids: string[], patch: Patch): string | undefined {
-  return ids.find((id) => modulesOf(patch).some((one) => one.id === id) || isSection(patch, id));
+  return ids.find((id) => patch.modules.some((one) => one.id === id) || isSection(patch, id));
 }
 
 interface ReplacingProps {
@@ -342,7 +342,7 @@ interface ReplacingProps {
 }
 
 function Replacing({ id, patch, ...rest }: ReplacingProps) {
-  const module = modulesOf(patch).find((one) => one.id === id);
+  const module = patch.modules.find((one) => one.id === id);
   return module ? <ReplacePanel module={module} {...rest} /> : null;
 }
 
@@ -358,20 +358,21 @@ function Silence({ message, retry }: { message: string; retry: () => void }) {
 }
 
 /** The module that a step is about: the first that it adds, or the first that it changes. */
-function subject(patch: Patch, instructions: Instruction[]): string | undefined {
-  const present = new Set(modulesOf(patch).map((one) => one.id));
+function subject(patch: Patch, catalogue: Catalogue, instructions: Instruction[]): string | undefined {
+  const present = new Set(patch.modules.map((one) => one.id));
   const first =
     instructions.find((one) => one.kind === "add" || one.kind === "insert") ??
     instructions.find((one) => present.has(one.module));
   if (first && present.has(first.module)) return first.module;
-  return modulesOf(patch).find((one) => one.type === "output")?.id;
+  return outputModule(patch, catalogue)?.id;
 }
 
-const mostTaps = (lenses: LensesState, place: number) => MOST_TAPS[lenses.slots[place]?.kind ?? "wave"];
+const mostTaps = (lenses: LensesState, place: number) =>
+  lensRule(lenses.slots[place]?.kind ?? "wave").most_taps;
 
-function soundOf(render: Render | undefined, patch: Patch): Sound | undefined {
+function soundOf(render: Render | undefined, patch: Patch, catalogue: Catalogue): Sound | undefined {
   if (!render) return undefined;
-  const output = modulesOf(patch).find((one) => one.type === "output");
+  const output = outputModule(patch, catalogue);
   const sides = ["left", "right"].flatMap((side) => render.measures[`${output?.id ?? ""}.${side}`] ?? []);
   const peak = Math.max(0, ...sides.map((side) => Math.max(side.greatest, -side.least)));
   return { key: render.key, seconds: render.seconds, peakDb: peak < 1e-4 ? null : decibels(peak) };

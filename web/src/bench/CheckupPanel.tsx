@@ -1,5 +1,5 @@
 import type { Edit, Finding, Patch } from "../api/client";
-import { type Catalogue, modulesOf, titleOf } from "../api/patch";
+import { type Catalogue, titleOf } from "../api/patch";
 
 interface Props {
   findings: Finding[] | undefined;
@@ -29,7 +29,7 @@ export function CheckupPanel({ findings, listening, patch, catalogue, onShow, on
       </p>
     );
   const nameOf = (id: string) => {
-    const module = modulesOf(patch).find((one) => one.id === id);
+    const module = patch.modules.find((one) => one.id === id);
     return module ? titleOf(module, catalogue) : "The patch";
   };
   return (

@@ -11,7 +11,7 @@ import {
   type Offer,
   type Patch,
 } from "../api/client";
-import { type Catalogue, modulesOf, portTitle, split, titleOf } from "../api/patch";
+import { type Catalogue, portTitle, split, titleOf } from "../api/patch";
 import { Finder } from "../ui/Finder";
 import { Panel } from "../ui/Panel";
 import { Segments } from "../ui/Segments";
@@ -103,14 +103,14 @@ function titleText(connecting: Connecting, patch: Patch, catalogue: Catalogue, p
 
 function nameOf(patch: Patch, catalogue: Catalogue, port: string): string {
   const [id, name] = split(port);
-  const module = modulesOf(patch).find((one) => one.id === id);
+  const module = patch.modules.find((one) => one.id === id);
   const title = module ? titleOf(module, catalogue) : id;
   return name === "in" || name === "out" ? title : `${title}: ${name.replace("_", " ")}`;
 }
 
 function unitOf(patch: Patch, catalogue: Catalogue, offer: Offer): string {
   const [id, name] = split(offer.line.to);
-  const module = modulesOf(patch).find((one) => one.id === id);
+  const module = patch.modules.find((one) => one.id === id);
   const input = catalogue.get(module?.type ?? "")?.inputs.find((one) => one.name === name);
   return input?.kind === "audio" || input?.kind === "gate" ? "plain" : (input?.depth_unit ?? "");
 }
@@ -136,7 +136,7 @@ interface OutputChoiceProps {
 /** Which output of a module that has several. */
 function OutputChoice({ patch, catalogue, port, onPort }: OutputChoiceProps) {
   const [id] = split(port);
-  const module: Module | undefined = modulesOf(patch).find((one) => one.id === id);
+  const module: Module | undefined = patch.modules.find((one) => one.id === id);
   const outputs = catalogue.get(module?.type ?? "")?.outputs ?? [];
   if (outputs.length < 2) return null;
   return (

@@ -1,7 +1,7 @@
 import { type SyntheticEvent, useState } from "react";
 
 import type { Edit, Patch } from "../api/client";
-import { type Catalogue, modulesOf, titleOf } from "../api/patch";
+import { type Catalogue, titleOf } from "../api/patch";
 import { Panel } from "../ui/Panel";
 
 interface Props {
@@ -15,7 +15,7 @@ interface Props {
 /** Asks for the name of a new section. */
 export function GroupPanel({ modules, patch, catalogue, onChoose, onClose }: Props) {
   const [label, setLabel] = useState("");
-  const titles = modulesOf(patch)
+  const titles = patch.modules
     .filter((one) => modules.includes(one.id))
     .map((one) => titleOf(one, catalogue));
   const submit = (event: SyntheticEvent) => {

@@ -5,12 +5,14 @@ import type {
   Measure,
   Module,
   ModuleType,
+  NumberType,
   Patch,
   RowType,
   RulerType,
   Value,
 } from "../api/client";
-import { type Catalogue, connectionsOf, modulesOf, rowOf, settingOf, titleOf } from "../api/patch";
+import { type Catalogue, rowOf, rulerBeside, settingOf, titleOf } from "../api/patch";
+import { rules } from "../api/rules";
 import { Bars } from "../ui/Bars";
 import { NumberEntry } from "../ui/NumberEntry";
 import { Ruler } from "../ui/Ruler";
@@ -38,7 +40,7 @@ interface Props {
 /** The selected module: what it is, its picture, its rulers and choices, and under each input what steers it. */
 export function Inspector(props: Props) {
   const { patch, before, catalogue, selected, onEdit, onSet } = props;
-  const module = modulesOf(patch).find((one) => one.id === selected);
+  const module = patch.modules.find((one) => one.id === selected);
   const section = patch.sections.find((one) => one.id === selected);
   const type = module && catalogue.get(module.type);
   if (section)
@@ -87,7 +89,7 @@ export function Inspector(props: Props) {
       )}
       <ModulePicture module={module} type={type} before={old} onSet={set} />
       <Settings {...props} module={module} type={type} old={old} set={set} />
-      {module.type === "player" && (
+      {type.usually === "player" && (
         <Voices
           voices={patch.voices}
           onChange={onEdit && ((voices) => onEdit([{ kind: "voices", voices }]))}
@@ -97,8 +99,6 @@ export function Inspector(props: Props) {
   );
 }
 
-const VOICES: RulerType = { low: 1, high: 16, default: 1, unit: "", step: 1, travel: "linear" };
-
 /** How many notes can sound at once, each with modules of its own. */
 function Voices({ voices, onChange }: { voices: number; onChange: ((voices: number) => void) | undefined }) {
   return (
@@ -106,7 +106,7 @@ function Voices({ voices, onChange }: { voices: number; onChange: ((voices: numb
       <span className="flex-1">Notes at once</span>
       <NumberEntry
         label="Notes at once"
-        ruler={VOICES}
+        ruler={rules.voices}
         value={voices}
         onCommit={onChange && ((count) => onChange(Math.round(count)))}
       />
@@ -159,16 +159,22 @@ function Settings(props: SettingsProps) {
   const { module, type, old, patch, set } = props;
   const rulers = type.inputs.filter((input) => input.ruler);
   const plain = type.inputs.filter((input) => !input.ruler);
-  const inUse = (name: string) => !isRare(name) || touched(module, patch, name);
-  const shownInputs = rulers.filter((input) => inUse(input.name));
-  const shownNumbers = type.numbers.filter((number) => inUse(number.name));
-  const waitingInputs = rulers.filter((input) => !inUse(input.name));
-  const waitingNumbers = type.numbers.filter((number) => !inUse(number.name));
+  const inUse = (one: InputType | NumberType) => !one.rare || touched(module, patch, type, one);
+  const shownInputs = rulers.filter(inUse);
+  const shownNumbers = type.numbers.filter(inUse);
+  const waitingInputs = rulers.filter((input) => !inUse(input));
+  const waitingNumbers = type.numbers.filter((number) => !inUse(number));
   const inputs = (some: InputType[]) =>
     some.map((input) => <InputRuler key={input.name} {...props} input={input} />);
   const numbers = (some: ModuleType["numbers"]) =>
     some.map((one) => (
-      <SettingRuler key={one.name} {...props} name={one.name} help={one.help} ruler={one.ruler} />
+      <SettingRuler
+        key={one.name}
+        {...props}
+        name={one.name}
+        help={one.help}
+        ruler={rulerBeside(module, type, one)}
+      />
     ));
   const choices = type.choices.map((choice) => (
     <Segments
@@ -304,18 +310,18 @@ function AddSourceTo({ module, type, onConnect, name }: AddSourceToProps) {
 
 /** How much of a row is in use: as much as its module counts. */
 function inUseOf(module: Module, type: ModuleType, row: RowType): number {
-  const count = type.numbers.find((one) => one.name === "count" || one.name === "first");
-  return count ? Number(settingOf(module, type, count.name)) : row.length;
+  return row.counted_by ? Number(settingOf(module, type, row.counted_by)) : row.length;
 }
 
-/** Settings that most patches leave alone. */
-const RARE = new Set(["pitch", "linear", "phase", "width", "ratio", "offset", "default"]);
-const isRare = (name: string) => RARE.has(name) || /^level[3-6]$/.test(name);
-
-const touched = (module: Module, patch: Patch, name: string) =>
-  module.settings?.[name] !== undefined ||
-  connectionsOf(patch).some((one) => one.to === `${module.id}.${name}`) ||
-  (name === "width" && module.settings?.["wave"] === "square");
+/** Whether a setting that most patches leave alone is of use in this one. */
+function touched(module: Module, patch: Patch, type: ModuleType, one: InputType | NumberType): boolean {
+  const [choice, option] = ("usual_with" in one && one.usual_with) || [];
+  return (
+    module.settings?.[one.name] !== undefined ||
+    patch.connections.some((line) => line.to === `${module.id}.${one.name}`) ||
+    (choice !== undefined && settingOf(module, type, choice) === option)
+  );
+}
 
 function moved(
   patch: Patch,
@@ -323,6 +329,6 @@ function moved(
   port: string,
 ): [number, number] | undefined {
   const measure = measures?.[port];
-  if (!measure || !connectionsOf(patch).some((one) => one.to === port)) return undefined;
+  if (!measure || !patch.connections.some((one) => one.to === port)) return undefined;
   return [measure.least, measure.greatest];
 }

@@ -1,5 +1,5 @@
 import type { Connection, Edit, Patch, RulerType } from "../api/client";
-import { type Catalogue, endsOf, inputOf, modulesOf, portTitle } from "../api/patch";
+import { type Catalogue, endsOf, inputOf, portTitle } from "../api/patch";
 import { NumberEntry } from "../ui/NumberEntry";
 
 interface Props {
@@ -36,7 +36,7 @@ export function DepthEntry({ connection, patch, catalogue, onEdit }: Props) {
 export function ScaleChoice({ connection, patch, catalogue, onEdit }: Props) {
   const name = (port: string) => portTitle(patch, port, catalogue);
   if (!onEdit) return <span>{connection.scaled_by ? name(connection.scaled_by) : ""}</span>;
-  const ports = modulesOf(patch).flatMap((module) =>
+  const ports = patch.modules.flatMap((module) =>
     (catalogue.get(module.type)?.outputs ?? []).map((output) => `${module.id}.${output.name}`),
   );
   return (

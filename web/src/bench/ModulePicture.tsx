@@ -17,14 +17,13 @@ type Handle = Picture["handles"][number];
 
 const WIDTH = 260;
 const HEIGHT = 72;
-const PICTURED = new Set(["envelope", "filter", "ladder", "oscillator", "harmonics", "lfo", "shaper"]);
 
 const ask = (wish: { module: Module }) => got(client.POST("/api/patches/picture", { body: wish }));
 const nothing = () => undefined;
 
 /** What the module does by itself, drawn by running it; its handles can be dragged. */
 export function ModulePicture({ module, type, before, onSet }: Props) {
-  const pictured = PICTURED.has(module.type);
+  const pictured = type.picture !== "";
   const now = useLatest("picture", pictured ? { module } : undefined, ask, nothing);
   const changed = before && JSON.stringify(before.settings) !== JSON.stringify(module.settings);
   const earlier = useLatest("picture", pictured && changed ? { module: before } : undefined, ask, nothing);

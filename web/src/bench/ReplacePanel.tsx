@@ -19,7 +19,7 @@ export function ReplacePanel({ module, catalogue, onChoose, onClose }: Props) {
     type.inputs.filter((input) => old?.inputs.some((one) => one.name === input.name)).length;
   const find = (words: string) =>
     [...catalogue.values()]
-      .filter((type) => !["player", "output", module.type].includes(type.name) && fitOf(type, words) > 0)
+      .filter((type) => !type.single && type.name !== module.type && fitOf(type, words) > 0)
       .toSorted((a, b) => fitOf(b, words) - fitOf(a, words) || alike(b) - alike(a));
   return (
     <Panel title={`Replace ${titleOf(module, catalogue)} with…`} onClose={onClose}>

@@ -10,7 +10,7 @@ import {
 import { useMemo, useState } from "react";
 
 import type { Connection, Edit, Ends, Patch } from "../api/client";
-import { type Catalogue, connectionsOf, endsOf, inputOf, lineKey, portTitle, split } from "../api/patch";
+import { type Catalogue, endsOf, inputOf, lineKey, portTitle, split } from "../api/patch";
 import { DepthEntry, ScaleChoice } from "./LineControls";
 
 interface Props {
@@ -176,7 +176,7 @@ const sortOf = (sorted: false | "asc" | "desc") =>
   sorted === "asc" ? "ascending" : sorted === "desc" ? "descending" : "none";
 
 function rowsOf(patch: Patch, catalogue: Catalogue): Row[] {
-  return connectionsOf(patch).map((connection) => ({
+  return patch.connections.map((connection) => ({
     connection,
     from: portTitle(patch, connection.from, catalogue),
     to: `${portTitle(patch, `${split(connection.to)[0]}.out`, catalogue)}: ${inputOf(patch, connection.to, catalogue)?.name.replace("_", " ") ?? ""}`,

@@ -1,5 +1,5 @@
 import type { Edit, Patch, Section } from "../api/client";
-import { type Catalogue, modulesOf, portTitle, titleOf } from "../api/patch";
+import { type Catalogue, portTitle, titleOf } from "../api/patch";
 import { Title } from "./Inspector";
 
 interface Props {
@@ -11,7 +11,7 @@ interface Props {
 
 /** A section: what is in it, and the names of its inputs and outputs. */
 export function SectionInspector({ section, patch, catalogue, onEdit }: Props) {
-  const titles = modulesOf(patch)
+  const titles = patch.modules
     .filter((one) => section.modules.includes(one.id))
     .map((one) => titleOf(one, catalogue));
   const edit = (change: { label?: string; open?: boolean; port?: string; name?: string }) =>

@@ -1,5 +1,5 @@
 import type { Connection, Edit, Ends, InputType, Module, Patch } from "../api/client";
-import { type Catalogue, connectionsOf, endsOf, lineKey, portTitle } from "../api/patch";
+import { type Catalogue, endsOf, lineKey, portTitle } from "../api/patch";
 import { DepthEntry, ScaleChoice } from "./LineControls";
 
 interface Props {
@@ -20,7 +20,7 @@ const PATTERNS: Record<InputType["kind"], string> = {
 };
 
 export const sourcesOf = (patch: Patch, module: Module, input: InputType): Connection[] =>
-  connectionsOf(patch).filter((one) => one.to === `${module.id}.${input.name}`);
+  patch.connections.filter((one) => one.to === `${module.id}.${input.name}`);
 
 /** What comes into an input: each source with its depth, what scales it, and whether it is on. */
 export function Sources({ patch, catalogue, module, input, chosen, onChoose, onEdit }: Props) {

@@ -4,11 +4,11 @@ import { client, type Edit, got, type Patch, type Phrase } from "../api/client";
 import {
   type Catalogue,
   endsOf,
+  isSingle,
   isSound,
   letsThrough,
   lineBetween,
   mainOutput,
-  modulesOf,
 } from "../api/patch";
 import { refreshSections } from "../api/queries";
 import type { LensesState } from "../lenses/useLenses";
@@ -56,14 +56,18 @@ export async function perform({ state, edits, map }: Context, moves: Edit[]): Pr
 function building(context: Context): Command[] {
   const { patch, catalogue, state, edits } = context;
   const ids = selectedModules(context);
-  const first = modulesOf(patch).find((one) => one.id === ids[0]);
+  const first = patch.modules.find((one) => one.id === ids[0]);
   const sections = patch.sections;
   const section = sections.find(
     (one) => one.id === state.selected[0] || (first && one.modules.includes(first.id)),
   );
   const line = state.line && lineBetween(patch, state.line) ? state.line : undefined;
   const movable = ids.filter(
-    (id) => !["player", "output"].includes(modulesOf(patch).find((one) => one.id === id)?.type ?? ""),
+    (id) =>
+      !isSingle(
+        patch.modules.find((one) => one.id === id),
+        catalogue,
+      ),
   );
   const main = first && mainOutput(first, catalogue);
   const act = (...moves: Edit[]) => void perform(context, moves);
@@ -222,7 +226,7 @@ function building(context: Context): Command[] {
       id: "all",
       words: "Select all",
       keys: ["Ctrl+A"],
-      run: () => state.select(modulesOf(patch).map((module) => module.id)),
+      run: () => state.select(patch.modules.map((module) => module.id)),
       possible: true,
     }),
   ];
@@ -230,7 +234,7 @@ function building(context: Context): Command[] {
 
 /** The selected modules; of a closed section, all that are in it. */
 export function selectedModules({ patch, state }: Pick<Context, "patch" | "state">): string[] {
-  const present = new Set(modulesOf(patch).map((one) => one.id));
+  const present = new Set(patch.modules.map((one) => one.id));
   return state.selected.flatMap((id) => {
     if (present.has(id)) return [id];
     return patch.sections.find((section) => section.id === id)?.modules ?? [];
@@ -242,10 +246,10 @@ const count = (modules: number) => `${modules} ${modules === 1 ? "module" : "mod
 function listeningTo(context: Context): Command[] {
   const { patch, catalogue, listening } = context;
   const ids = selectedModules(context);
-  const modules = modulesOf(patch).filter((one) => ids.includes(one.id));
+  const modules = patch.modules.filter((one) => ids.includes(one.id));
   const sounding = modules.filter((one) => isSound(one, catalogue)).map((one) => one.id);
   const through = modules
-    .filter((one) => letsThrough(one, catalogue) && one.type !== "output")
+    .filter((one) => letsThrough(one, catalogue) && !isSingle(one, catalogue))
     .map((one) => one.id);
   const one = (command: Omit<Command, "group">): Command => ({ ...command, group: "listen" });
   return [

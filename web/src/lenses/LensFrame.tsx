@@ -3,7 +3,7 @@ import type { ReactNode } from "react";
 
 import type { Chart } from "../api/client";
 import { hasManyLegends, Legends } from "./Legends";
-import { type Kind, KINDS, ORDER } from "./views";
+import { type Kind, KINDS, lensRule } from "./views";
 
 export interface TapChoice {
   tap: string;
@@ -32,7 +32,7 @@ interface Props {
 export function LensFrame(props: Props) {
   const { kind, chart } = props;
   return (
-    <figure aria-label={KINDS[kind]} data-lens={kind} className="flex min-h-0 min-w-0 flex-col">
+    <figure aria-label={lensRule(kind).title} data-lens={kind} className="flex min-h-0 min-w-0 flex-col">
       <div className="mb-1 flex items-baseline gap-2.5 whitespace-nowrap">
         <KindList kind={kind} onKind={props.onKind} />
         <TapList {...props} />
@@ -67,15 +67,15 @@ function KindList({ kind, onKind }: Pick<Props, "kind" | "onKind">) {
   return (
     <Listbox as="div" className="relative" value={kind} onChange={onKind}>
       <ListboxButton
-        aria-label={`Lens: ${KINDS[kind]}`}
+        aria-label={`Lens: ${lensRule(kind).title}`}
         className="border-b border-dotted border-firm font-semibold hover:border-ink"
       >
-        {KINDS[kind]}
+        {lensRule(kind).title}
       </ListboxButton>
       <ListboxOptions modal={false} className={OPTIONS}>
-        {ORDER.map((one) => (
+        {KINDS.map((one) => (
           <ListboxOption key={one} value={one} className={OPTION}>
-            {KINDS[one]}
+            {lensRule(one).title}
           </ListboxOption>
         ))}
       </ListboxOptions>
@@ -101,7 +101,7 @@ function TapList({ kind, taps, chosen, onTaps, onPoint, several }: Props) {
       onChange={pick}
     >
       <ListboxButton
-        aria-label={`${KINDS[kind]} listens to ${shown}`}
+        aria-label={`${lensRule(kind).title} listens to ${shown}`}
         className="max-w-40 truncate border-b border-dotted border-firm text-left hover:border-ink"
       >
         {shown}

@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import type { Behind, Chart, LensWish, Patch, Phrase, Plate, Recipe, Render } from "../api/client";
-import { type Catalogue, modulesOf, portTitle } from "../api/patch";
+import { type Catalogue, portTitle } from "../api/patch";
 import { useLate } from "../ui/useLate";
 import { type Action, ActionMenu } from "../ui/ActionMenu";
 import { ChartView } from "./ChartView";
@@ -13,7 +13,7 @@ import { PartialTable } from "./PartialTable";
 import { Projector } from "./Projector";
 import { StripPanel } from "./StripPanel";
 import { type LensesState, MOST_SLOTS } from "./useLenses";
-import { MOST_TAPS, type Slot } from "./views";
+import { lensRule, type Slot } from "./views";
 
 interface Props {
   patch: Patch;
@@ -79,14 +79,14 @@ interface OneProps extends Props {
 function OneLens({ slot, place, view, chart, word, ...props }: OneProps) {
   const { lenses, patch, render } = props;
   const busy = useLate(props.late);
-  const several = MOST_TAPS[slot.kind] > 1;
+  const several = lensRule(slot.kind).most_taps > 1;
   return (
     <LensFrame
       kind={slot.kind}
       onKind={(kind) => lenses.choose(place, kind)}
       taps={tapChoices(patch, props.catalogue, view?.taps[0] ?? props.followed, word)}
       chosen={slot.taps.filter((tap) => view?.taps.includes(tap))}
-      onTaps={(taps) => lenses.change(place, { taps: taps.slice(-MOST_TAPS[slot.kind]) })}
+      onTaps={(taps) => lenses.change(place, { taps: taps.slice(-lensRule(slot.kind).most_taps) })}
       onPoint={() => lenses.point(place)}
       pointing={lenses.pointing === place}
       several={several}
@@ -156,7 +156,7 @@ function actionsOf({ slot, place, view, chart, ...props }: OneProps): Action[] {
           },
         ]
       : []),
-    ...(view.kind !== "response"
+    ...(lensRule(view.kind).listens
       ? [{ word: "Point at lines of the map (T)", run: () => lenses.point(place) }]
       : []),
     { word: "Strip over a setting…", run: () => props.onStrip(view) },
@@ -172,7 +172,7 @@ function actionsOf({ slot, place, view, chart, ...props }: OneProps): Action[] {
     { word: "Save as SVG", run: picture("svg"), apart: true },
     { word: "Save as PNG", run: picture("png") },
     { word: "Save the numbers as CSV", run: picture("csv") },
-    ...(view.kind === "response"
+    ...(!lensRule(view.kind).listens
       ? []
       : [
           {
@@ -205,7 +205,7 @@ function tapChoices(
   followed: string | undefined,
   word: (tap: string) => string,
 ): TapChoice[] {
-  const outputs = modulesOf(patch).flatMap((module) =>
+  const outputs = patch.modules.flatMap((module) =>
     (catalogue.get(module.type)?.outputs ?? []).map((output) => `${module.id}.${output.name}`),
   );
   return [

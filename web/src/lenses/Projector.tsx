@@ -3,7 +3,7 @@ import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import type { Chart } from "../api/client";
 import { ChartView } from "./ChartView";
 import { Legends } from "./Legends";
-import { KINDS } from "./views";
+import { lensRule } from "./views";
 
 interface Props {
   charts: Chart[];
@@ -34,7 +34,7 @@ export function Projector({ charts, title, sentence, onClose }: Props) {
       <DialogPanel className="fixed inset-0 flex flex-col gap-3 bg-leaf px-8 py-5">
         <div className="flex items-baseline gap-8 text-[24px]">
           <DialogTitle className="font-semibold whitespace-nowrap">
-            {first && KINDS[first.kind]} <span className="font-normal">{title}</span>
+            {first && lensRule(first.kind).title} <span className="font-normal">{title}</span>
           </DialogTitle>
           {first && charts.length === 1 && <Legends chart={first} zoom={1.6} />}
           <span className="flex-1" />
@@ -50,7 +50,7 @@ export function Projector({ charts, title, sentence, onClose }: Props) {
             <div key={place} className="flex min-w-0 flex-1 flex-col">
               {chart.title && <div className="text-center text-[22px] font-semibold">{chart.title}</div>}
               <div className="relative min-h-0 flex-1">
-                <ChartView chart={chart} name={chart.title || KINDS[chart.kind]} zoom={zoom} />
+                <ChartView chart={chart} name={chart.title || lensRule(chart.kind).title} zoom={zoom} />
               </div>
             </div>
           ))}

@@ -11,7 +11,7 @@ import {
   type Recipe,
   type Value,
 } from "../api/client";
-import { type Catalogue, modulesOf, titleOf } from "../api/patch";
+import { type Catalogue, titleOf } from "../api/patch";
 import { Panel } from "../ui/Panel";
 import { Segments } from "../ui/Segments";
 import { ChartPicture } from "./ChartView";
@@ -149,7 +149,7 @@ function useStrip(view: LensWish, patch: Patch, phrase: Phrase, chosen: Choice |
 
 /** The settings that can be led through values, those of the selected module first. */
 function choicesOf(patch: Patch, catalogue: Catalogue, selected: string | undefined): Choice[] {
-  const modules = modulesOf(patch).toSorted((a, b) => Number(b.id === selected) - Number(a.id === selected));
+  const modules = patch.modules.toSorted((a, b) => Number(b.id === selected) - Number(a.id === selected));
   return modules.flatMap((module) => {
     const type = catalogue.get(module.type);
     const names = [

@@ -1,49 +1,22 @@
 /** What the lenses are set to at the bench, and what they ask the server for. */
 
 import type { Behind, LensWish, Patch, Phrase } from "../api/client";
-import { type Catalogue, inputOf, mainOutput, modulesOf, split } from "../api/patch";
+import { type Catalogue, mainOutput, outputModule, outputOf, split } from "../api/patch";
+import { type LensRule, rules } from "../api/rules";
 
 export type Kind = LensWish["kind"];
 type View<K extends Kind> = Extract<LensWish, { kind: K }>;
 type Settings = { [K in Kind]?: globalThis.Partial<View<K>> };
 
-export const KINDS: Record<Kind, string> = {
-  wave: "Wave",
-  spectrum: "Spectrum",
-  sweep: "Sweep",
-  level: "Level",
-  response: "Response",
-};
-export const ORDER: Kind[] = ["wave", "spectrum", "sweep", "level", "response"];
-export const MOST_TAPS: Record<Kind, number> = { wave: 4, spectrum: 4, sweep: 1, level: 4, response: 1 };
-export const CYCLES = 3;
+const LENSES = new Map(rules.lenses.map((rule) => [rule.kind, rule]));
+export const KINDS: Kind[] = rules.lenses.map((rule) => rule.kind);
 
-/** How each lens is set at first. */
-const AT_FIRST: { [K in Kind]: Omit<View<K>, "taps"> } = {
-  wave: { kind: "wave", cycles: CYCLES, stacked: false },
-  spectrum: {
-    kind: "spectrum",
-    low_hz: 20,
-    high_hz: 20_000,
-    log: true,
-    floor_db: -84,
-    window: "blackman-harris",
-    over: "passage",
-    smooth: 0,
-    theory: false,
-  },
-  sweep: {
-    kind: "sweep",
-    low_hz: 40,
-    high_hz: 16_000,
-    log: true,
-    floor_db: -70,
-    resolution: "balanced",
-    show: "levels",
-  },
-  level: { kind: "level", scale: "fitting", gate: true },
-  response: { kind: "response", theory: true, phase: false },
-};
+/** What the core says of a kind of lens. */
+export function lensRule(kind: Kind): LensRule {
+  const rule = LENSES.get(kind);
+  if (!rule) throw new Error(`There is no lens ${kind}.`);
+  return rule;
+}
 
 /** A place for a lens: which one stands there, what it listens to, and how each kind is set. */
 export interface Slot {
@@ -76,8 +49,8 @@ export interface Scene {
 
 export const newSlot = (kind: Kind): Slot => ({ kind, taps: [], settings: {}, table: false });
 
-const hasTap = (patch: Patch, tap: string) => modulesOf(patch).some((one) => one.id === split(tap)[0]);
-const moduleOf = (patch: Patch, tap: string) => modulesOf(patch).find((one) => one.id === split(tap)[0]);
+const hasTap = (patch: Patch, tap: string) => patch.modules.some((one) => one.id === split(tap)[0]);
+const moduleOf = (patch: Patch, tap: string) => patch.modules.find((one) => one.id === split(tap)[0]);
 
 /** The view to ask for; nothing where there is nothing to listen to. */
 export function viewOf(
@@ -86,27 +59,23 @@ export function viewOf(
   patch: Patch,
   catalogue: Catalogue,
 ): LensWish | undefined {
-  const chosen = slot.taps.filter((tap) => hasTap(patch, tap)).slice(0, MOST_TAPS[slot.kind]);
+  const rule = lensRule(slot.kind);
+  const chosen = slot.taps.filter((tap) => hasTap(patch, tap)).slice(0, rule.most_taps);
   const following = followedBy(slot.kind, followed, patch, catalogue);
   const taps = chosen.length > 0 ? chosen : following === undefined ? [] : [following];
   if (taps[0] === undefined) return undefined;
   const seenOver = catalogue.get(moduleOf(patch, taps[0])?.type ?? "")?.seen_over;
-  const fitting = slot.kind === "wave" && seenOver !== "cycles" ? { cycles: 0 } : {};
+  const fitting = seenOver === "cycles" ? {} : rule.over_phrase;
   // the parts are those of one kind, which the type of a slot cannot say
-  return { ...AT_FIRST[slot.kind], ...fitting, ...slot.settings[slot.kind], taps } as LensWish;
+  return { ...rule.at_first, ...fitting, ...slot.settings[slot.kind], taps } as LensWish;
 }
 
 /** What steers is seen over time; partials are those of what is heard. */
 function followedBy(kind: Kind, followed: string | undefined, patch: Patch, catalogue: Catalogue) {
-  if (followed === undefined || kind === "wave" || kind === "level" || kind === "response") return followed;
-  if (outputKind(followed, patch, catalogue) === "audio") return followed;
-  const output = modulesOf(patch).find((one) => one.type === "output");
+  if (followed === undefined || !lensRule(kind).heard) return followed;
+  if (outputOf(patch, followed, catalogue)?.kind === "audio") return followed;
+  const output = outputModule(patch, catalogue);
   return (output && mainOutput(output, catalogue)) ?? followed;
-}
-
-function outputKind(tap: string, patch: Patch, catalogue: Catalogue) {
-  const type = catalogue.get(moduleOf(patch, tap)?.type ?? "");
-  return type?.outputs.find((one) => one.name === split(tap)[1])?.kind;
 }
 
 /** The tap that the lenses follow: the line that is selected, or the main output of the selected module. */
@@ -117,9 +86,8 @@ export function followedTap(
   line: string | undefined,
 ): string | undefined {
   if (line !== undefined && hasTap(patch, line)) return line;
-  const modules = modulesOf(patch);
   const module =
-    modules.find((one) => one.id === selected) ?? modules.find((one) => one.type === "output") ?? modules[0];
+    patch.modules.find((one) => one.id === selected) ?? outputModule(patch, catalogue) ?? patch.modules[0];
   return module && mainOutput(module, catalogue);
 }
 
@@ -129,9 +97,10 @@ export function innerTap(
   patch: Patch,
   catalogue: Catalogue,
 ): string | undefined {
-  if (followed === undefined || outputKind(followed, patch, catalogue) !== "audio") return undefined;
-  const tap = `${split(followed)[0]}.in`;
-  return inputOf(patch, tap, catalogue) ? tap : undefined;
+  if (followed === undefined || outputOf(patch, followed, catalogue)?.kind !== "audio") return undefined;
+  const type = catalogue.get(moduleOf(patch, followed)?.type ?? "");
+  const ways = type?.inputs.filter((input) => input.goes_through) ?? [];
+  return ways.length === 1 && ways[0] ? `${split(followed)[0]}.${ways[0].name}` : undefined;
 }
 
 /** The other patches that a step can be compared with. */

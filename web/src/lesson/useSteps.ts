@@ -2,11 +2,8 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 
 import { client, got, type Lesson, type Step, type StepState } from "../api/client";
-import { refreshLesson, showLesson, shownLesson } from "../api/queries";
+import { refreshLesson, showLesson } from "../api/queries";
 import { drafts } from "./drafts";
-
-/** What a step is called before anybody has given it a title. */
-const UNTITLED = new Set(["", "New step", "First step"]);
 
 interface Deleted {
   id: string;
@@ -41,7 +38,7 @@ export function useSteps(lesson: Lesson, place: number) {
       await got(
         client.POST("/api/lessons/{lesson_id}/steps", {
           params: { path: { lesson_id: lesson.id } },
-          body: { after },
+          body: { after, finishing: false },
         }),
       );
       await refreshLesson(lesson.id);
@@ -120,7 +117,12 @@ export function useSteps(lesson: Lesson, place: number) {
     attempt(async () => {
       const after = lesson.steps[place]?.id ?? null;
       const path = { lesson_id: lesson.id };
-      await got(client.POST("/api/lessons/{lesson_id}/steps", { params: { path }, body: { after, like } }));
+      await got(
+        client.POST("/api/lessons/{lesson_id}/steps", {
+          params: { path },
+          body: { after, like, finishing: false },
+        }),
+      );
       await refreshLesson(lesson.id);
       go(after ? place + 1 : 0);
     });
@@ -141,16 +143,11 @@ export function useSteps(lesson: Lesson, place: number) {
   const finish = (step: Step) =>
     attempt(async () => {
       await drafts.settled();
-      await refreshLesson(lesson.id);
-      const said = shownLesson(lesson.id)?.steps.find((one) => one.id === step.id)?.instructions ?? [];
-      const first = said[0]?.text.replace(/\.$/, "");
-      if (first !== undefined && UNTITLED.has(drafts.contentOf(step).title))
-        drafts.change(lesson.id, step, { title: said.length > 1 ? `${first}, and more` : first });
-      await drafts.settled();
-      const body = { after: step.id };
+      const body = { after: step.id, finishing: true };
       await got(
         client.POST("/api/lessons/{lesson_id}/steps", { params: { path: { lesson_id: lesson.id } }, body }),
       );
+      drafts.forget(step.id); // it may have another title now
       await refreshLesson(lesson.id);
       go(place + 1);
     });

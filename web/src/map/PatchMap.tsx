@@ -8,7 +8,7 @@ import {
 } from "react";
 
 import type { Connection, Ends, Finding, Measure, Patch } from "../api/client";
-import { type Catalogue, endsOf, lineKey, mainOutput, modulesOf, split } from "../api/patch";
+import { type Catalogue, endsOf, lineKey, mainOutput, split } from "../api/patch";
 import { flowOf, neighbours } from "./flow";
 import { AFAR, type Card, layout, type Line, NEAR, type Point } from "./layout";
 import { type Heard, ModuleCard } from "./ModuleCard";
@@ -67,7 +67,7 @@ export function PatchMap({ ref, patch, catalogue, ...props }: Props) {
   const [around, setAround] = useState<Set<string>>();
   const pull = usePull(props.onConnect);
 
-  const modules = new Map(modulesOf(shown.patch).map((module) => [module.id, module]));
+  const modules = new Map(shown.patch.modules.map((module) => [module.id, module]));
   const sections = new Map(patch.sections.map((section) => [section.id, section]));
   const older = new Set((before?.modules ?? []).map((module) => module.id));
   const oldLines = new Set((before?.connections ?? []).map(lineKey));

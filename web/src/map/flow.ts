@@ -1,5 +1,5 @@
 import type { Connection, Ends, Patch } from "../api/client";
-import { connectionsOf, lineKey, split } from "../api/patch";
+import { lineKey, split } from "../api/patch";
 
 /** What a module depends on and what depends on it. */
 export interface Flow {
@@ -27,7 +27,7 @@ export function flowOf(patch: Patch, place: string | Ends | undefined): Flow | u
 /** Only the modules next to one, for a close-up. */
 export function neighbours(patch: Patch, module: string): Set<string> {
   const found = new Set([module]);
-  for (const one of connectionsOf(patch)) {
+  for (const one of patch.connections) {
     const ends = [...sourcesOf(one), one.to].map((port) => split(port)[0]);
     if (ends.includes(module)) ends.forEach((id) => found.add(id));
   }
@@ -49,7 +49,7 @@ function follow(
     if (seen.has(here)) continue;
     seen.add(here);
     flow.modules.add(here);
-    for (const one of connectionsOf(patch)) {
+    for (const one of patch.connections) {
       const nearEnds = near(one) === one.to ? [one.to] : sourcesOf(one);
       if (!nearEnds.some((port) => split(port)[0] === here)) continue;
       flow.lines.add(lineKey(one));

@@ -1,5 +1,5 @@
 import type { Patch } from "../api/client";
-import { type Catalogue, modulesOf } from "../api/patch";
+import { type Catalogue } from "../api/patch";
 import { type Cells, place } from "./place";
 import { type Lane, type Route, routes } from "./route";
 
@@ -64,7 +64,7 @@ export function layout(patch: Patch, catalogue: Catalogue, card: CardSize): Layo
       MARGIN,
     height: edgeOf(grid.rows, Math.max(0, ...all.map((cell) => cell.row)) + 1),
     card,
-    cards: modulesOf(patch).flatMap((module) => {
+    cards: patch.modules.flatMap((module) => {
       const cell = cells.get(module.id);
       return cell ? { id: module.id, ...corner(grid, cell.column, cell.row) } : [];
     }),

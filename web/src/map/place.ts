@@ -1,5 +1,5 @@
 import type { Connection, Patch } from "../api/client";
-import { carriesSound, type Catalogue, connectionsOf, modulesOf, split } from "../api/patch";
+import { carriesSound, type Catalogue, isSound, outputModule, split } from "../api/patch";
 
 /** Where a card stands: columns from left to right; row 0 is the baseline, above it sources, below what steers. */
 export interface Cell {
@@ -20,12 +20,12 @@ interface Edge {
  * what steers beneath the first thing that it steers.
  */
 export function place(patch: Patch, catalogue: Catalogue): Cells {
-  const edges = connectionsOf(patch).flatMap((connection) => edgesOf(patch, connection, catalogue));
+  const edges = patch.connections.flatMap((connection) => edgesOf(patch, connection, catalogue));
   const sound = edges.filter((edge) => edge.sound);
   const distance = distances(patch, sound, edges, catalogue);
   const columns = Math.max(0, ...distance.values());
   const cells: Cells = new Map();
-  placeSound(patch, sound, distance, columns, cells);
+  placeSound(patch, catalogue, sound, distance, columns, cells);
   placeSteering(patch, edges, cells);
   return cells;
 }
@@ -39,14 +39,13 @@ function edgesOf(patch: Patch, connection: Connection, catalogue: Catalogue): Ed
 
 /** How many modules lie between each module of the sound path and its end, by the longest way. */
 function distances(patch: Patch, sound: Edge[], all: Edge[], catalogue: Catalogue): Map<string, number> {
-  const modules = modulesOf(patch);
+  const modules = patch.modules;
   const distance = new Map<string, number>();
+  const output = outputModule(patch, catalogue);
   for (const module of modules) {
-    const type = catalogue.get(module.type);
     const idle = !all.some((edge) => edge.from === module.id);
-    const sounds = type?.family === "source" || type?.family === "shape";
-    if (module.type === "output") distance.set(module.id, 0);
-    else if (sounds && idle) distance.set(module.id, 1);
+    if (module === output) distance.set(module.id, 0);
+    else if (isSound(module, catalogue) && idle) distance.set(module.id, 1);
   }
   let changed = true;
   for (let round = 0; changed && round < modules.length; round++) {
@@ -66,12 +65,13 @@ function distances(patch: Patch, sound: Edge[], all: Edge[], catalogue: Catalogu
 
 function placeSound(
   patch: Patch,
+  catalogue: Catalogue,
   sound: Edge[],
   distance: Map<string, number>,
   columns: number,
   cells: Cells,
 ): void {
-  const baseline = mainPath(patch, sound, distance);
+  const baseline = mainPath(patch, catalogue, sound, distance);
   const taken = new Set<string>();
   const put = (id: string, row: number) => {
     const column = columns - (distance.get(id) ?? 0);
@@ -81,14 +81,19 @@ function placeSound(
     cells.set(id, { column, row: free });
   };
   baseline.forEach((id) => put(id, 0));
-  for (const module of modulesOf(patch)) {
+  for (const module of patch.modules) {
     if (distance.has(module.id) && !cells.has(module.id)) put(module.id, baseline.length > 0 ? -1 : 0);
   }
 }
 
 /** The chain from the output back to a source that always goes by the farthest module. */
-function mainPath(patch: Patch, sound: Edge[], distance: Map<string, number>): string[] {
-  let here = modulesOf(patch).find((module) => module.type === "output")?.id;
+function mainPath(
+  patch: Patch,
+  catalogue: Catalogue,
+  sound: Edge[],
+  distance: Map<string, number>,
+): string[] {
+  let here = outputModule(patch, catalogue)?.id;
   const path: string[] = [];
   while (here !== undefined && !path.includes(here)) {
     path.push(here);
@@ -102,7 +107,7 @@ function mainPath(patch: Patch, sound: Edge[], distance: Map<string, number>): s
 }
 
 function placeSteering(patch: Patch, edges: Edge[], cells: Cells): void {
-  const waiting = new Set(modulesOf(patch).map((module) => module.id));
+  const waiting = new Set(patch.modules.map((module) => module.id));
   for (const id of cells.keys()) waiting.delete(id);
   const taken = new Set([...cells.values()].map((cell) => `${cell.column},${cell.row}`));
   const last = Math.max(0, ...[...cells.values()].map((cell) => cell.column));

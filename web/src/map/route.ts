@@ -1,5 +1,5 @@
 import type { Connection, Patch } from "../api/client";
-import { type Catalogue, connectionsOf, inputOf, split } from "../api/patch";
+import { carriesSound, type Catalogue, inputOf, split } from "../api/patch";
 import { depthText } from "../ui/units";
 import type { Cell, Cells } from "./place";
 
@@ -27,7 +27,7 @@ export interface Route {
 
 export function routes(patch: Patch, catalogue: Catalogue, cells: Cells): Route[] {
   const groups = new Map<string, Connection[]>();
-  for (const connection of connectionsOf(patch)) {
+  for (const connection of patch.connections) {
     const key = groupKey(connection);
     groups.set(key, [...(groups.get(key) ?? []), connection]);
   }
@@ -56,7 +56,8 @@ function routeOf(
   const target = cells.get(to ?? "");
   const input = connection && inputOf(patch, connection.to, catalogue);
   if (!connection || from === undefined || to === undefined || !source || !target || !input) return undefined;
-  const entry = input.kind === "audio" || (input.kind === "gate" && target.row > 0) ? "left" : "bottom";
+  const sound = carriesSound(patch, connection, catalogue);
+  const entry = sound || (input.kind === "gate" && target.row > 0) ? "left" : "bottom";
   const exit = target.row < source.row && source.row > 0 ? "top" : "right";
   return {
     key,
@@ -74,7 +75,7 @@ function routeOf(
 
 /** What scales a connection reaches the same input by a line of its own. */
 function scalings(patch: Patch, catalogue: Catalogue, cells: Cells): Route[] {
-  return connectionsOf(patch).flatMap((connection) => {
+  return patch.connections.flatMap((connection) => {
     if (!connection.scaled_by) return [];
     const from = split(connection.scaled_by)[0];
     const to = split(connection.to)[0];

@@ -1,5 +1,5 @@
 import type { Connection, InputType, Measure, ModuleType, Patch, Section } from "../api/client";
-import { type Catalogue, connectionsOf, modulesOf, split } from "../api/patch";
+import { type Catalogue, split } from "../api/patch";
 
 /** A patch as the map shows it: closed sections are single cards, with a type of their own. */
 export interface Shown {
@@ -29,7 +29,7 @@ export function shownOf(patch: Patch, catalogue: Catalogue): Shown {
     const home = homes.get(split(connection.from)[0]);
     return home !== undefined && home === homes.get(split(connection.to)[0]);
   };
-  const connections = connectionsOf(patch)
+  const connections = patch.connections
     .filter((connection) => !inner(connection))
     .map((real) => {
       const shown = {
@@ -41,7 +41,7 @@ export function shownOf(patch: Patch, catalogue: Catalogue): Shown {
       add(shown, real);
       return shown;
     });
-  const modules = modulesOf(patch).flatMap((module) => {
+  const modules = patch.modules.flatMap((module) => {
     const section = homes.get(module.id);
     if (!section) return [module];
     if (section.modules[0] !== module.id) return [];
@@ -60,7 +60,7 @@ function portIn(section: Section, port: string): string {
 
 function typeOf(section: Section, patch: Patch, catalogue: Catalogue): ModuleType {
   const typeOfPort = (port: string) =>
-    catalogue.get(modulesOf(patch).find((one) => one.id === split(port)[0])?.type ?? "");
+    catalogue.get(patch.modules.find((one) => one.id === split(port)[0])?.type ?? "");
   const inputs = section.inputs.flatMap((one): InputType[] => {
     const port = typeOfPort(one.port)?.inputs.find((input) => input.name === split(one.port)[1]);
     return port ? [{ ...port, name: one.name }] : [];
@@ -78,6 +78,11 @@ function typeOf(section: Section, patch: Patch, catalogue: Catalogue): ModuleTyp
     words: [],
     explanation: "",
     seen_over: "phrase",
+    usually: "steers",
+    picture: "",
+    main: outputs[0]?.name ?? null,
+    sounds,
+    single: false,
     inputs,
     outputs,
     numbers: [],

@@ -1,7 +1,7 @@
 import { type ReactNode, useState } from "react";
 
 import type { Patch, Phrase, RulerType } from "../api/client";
-import { modulesOf } from "../api/patch";
+import {} from "../api/patch";
 import { ActionMenu } from "../ui/ActionMenu";
 import { NumberEntry } from "../ui/NumberEntry";
 import { GestureLane } from "./GestureLane";
@@ -221,7 +221,7 @@ const WHEELS = [
 
 const controlsOf = (patch: Patch) => [
   ...WHEELS,
-  ...modulesOf(patch)
+  ...patch.modules
     .filter((module) => module.type === "lever")
     .map((module) => ({ control: `lever:${module.id}`, name: module.label || "Lever" })),
 ];

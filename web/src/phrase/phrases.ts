@@ -1,4 +1,5 @@
 import type { Phrase } from "../api/client";
+import { rules } from "../api/rules";
 
 export type Note = Phrase["notes"][number];
 export type Gesture = Phrase["gestures"][number];
@@ -10,8 +11,9 @@ export interface Point {
 }
 
 /** What is placed by hand goes to quarters of a beat; typed values go anywhere. */
-export const GRID = 0.25;
-export const LONGEST_SECONDS = 180;
+export const GRID = rules.phrase.grid;
+export const LONGEST_SECONDS = rules.phrase.longest_seconds;
+const HIGHEST = rules.phrase.highest_pitch;
 const LEAST_PITCHES = 14;
 const AROUND = 2;
 
@@ -28,7 +30,7 @@ export function roomOf({ notes }: Phrase): Room {
   const high = Math.ceil(notes.length > 0 ? Math.max(...pitches) : 57) + AROUND;
   const missing = Math.max(0, LEAST_PITCHES - (high - low + 1));
   const below = Math.min(low, Math.floor(missing / 2));
-  return { low: low - below, high: Math.min(127, high + missing - below) };
+  return { low: low - below, high: Math.min(HIGHEST, high + missing - below) };
 }
 
 export const between = (value: number, low: number, high: number) => Math.min(high, Math.max(low, value));
@@ -45,7 +47,7 @@ export function fitted(note: Note, beats: number): Note {
     ...note,
     start,
     length: between(note.length, Math.min(GRID, note.length), Math.max(GRID, beats - start)),
-    pitch: between(note.pitch, 0, 127),
+    pitch: between(note.pitch, 0, HIGHEST),
   };
 }
 
@@ -64,7 +66,7 @@ export const withoutNote = (phrase: Phrase, place: number): Phrase => ({
 /** A new note behind another one, as long and as high as that. */
 export function noteBehind(phrase: Phrase, place: number | undefined): Note {
   const last = phrase.notes[place ?? phrase.notes.length - 1];
-  if (!last) return { start: 0, length: Math.min(1, phrase.beats), pitch: 57, velocity: 0.8 };
+  if (!last) return fitted(rules.phrase.new_note, phrase.beats);
   return fitted({ ...last, start: last.start + last.length }, phrase.beats);
 }
 

@@ -1,5 +1,7 @@
 /** Numbers with their units, as people read and type them. */
 
+import { rules } from "../api/rules";
+
 const NOTES = ["C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B"];
 const MINUS = "−";
 
@@ -22,13 +24,10 @@ export function trimmed(value: number, digits = 3): string {
 /** The number and the unit in which a value is best read: 0.35 s is 350 ms. */
 export function inUnit(value: number, unit: string): { number: string; unit: string } {
   if (unit === "s" && Math.abs(value) < 1) return { number: trimmed(value * 1000), unit: "ms" };
-  if (unit === "Hz") return { number: trimmed(value, 4), unit };
-  if (unit === "st") return { number: trimmed(value), unit: "semitones" };
-  if (unit === "oct") return { number: trimmed(value), unit: Math.abs(value) === 1 ? "octave" : "octaves" };
-  if (unit === "cent") return { number: trimmed(value), unit: "cents" };
   if (unit === "note") return { number: noteText(value), unit: "" };
-  if (unit === "beat") return { number: trimmed(value, 4), unit: value === 1 ? "beat" : "beats" };
-  return { number: trimmed(value), unit };
+  const rule = rules.units[unit];
+  const words = Math.abs(value) === 1 ? rule?.one : rule?.many;
+  return { number: trimmed(value, rule?.digits), unit: words ?? unit };
 }
 
 export function withUnit(value: number, unit: string): string {
@@ -68,19 +67,6 @@ export function noteText(midi: number): string {
 
 export const decibels = (amplitude: number) => 20 * Math.log10(Math.max(amplitude, 1e-9));
 
-const FACTORS: Record<string, Record<string, number>> = {
-  s: { "": 1, s: 1, ms: 0.001 },
-  Hz: { "": 1, hz: 1, k: 1000, khz: 1000 },
-  dB: { "": 1, db: 1 },
-  st: { "": 1, st: 1, semitone: 1, semitones: 1, oct: 12, octave: 12, octaves: 12 },
-  oct: { "": 1, oct: 1, octave: 1, octaves: 1, st: 1 / 12 },
-  cent: { "": 1, cent: 1, cents: 1, st: 100 },
-  beat: { "": 1, beat: 1, beats: 1 },
-  note: { "": 1 },
-  rad: { "": 1, rad: 1, deg: Math.PI / 180, "°": Math.PI / 180 },
-  "": { "": 1, "%": 0.01 },
-};
-
 /**
  * What somebody meant who typed a value: “1.5k”, “250 ms”, “−6 dB”, “A4”, “3:2”, or a note by its name or number. Null if it cannot be told.
  * A bare number where a time is shown in milliseconds is read in `shownUnit`.
@@ -95,7 +81,7 @@ export function parsed(text: string, unit: string, shownUnit = unit): number | n
   const match = /^([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z%°]*)$/i.exec(plain);
   if (!match) return null;
   const typedUnit = (match[2] ?? "").toLowerCase() || (shownUnit === "ms" ? "ms" : "");
-  const factor = FACTORS[unit]?.[typedUnit];
+  const factor = typedUnit === "" ? 1 : rules.units[unit]?.typed[typedUnit];
   return factor === undefined ? null : Number(match[1]) * factor;
 }
 

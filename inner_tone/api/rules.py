@@ -1,0 +1,57 @@
+"""The rules of the job that the pages need at once, as data: units and their words, lenses, and limits.
+
+They are written beside the types when the interface is built, so that no rule stands in two languages.
+"""
+
+from typing import Any, get_args
+
+from pydantic import BaseModel
+
+from inner_tone.core.lens.look import LENSES, Lens
+from inner_tone.core.lens.view import SEEN_OVER_PHRASE
+from inner_tone.core.patch.model import MOST_VOICES
+from inner_tone.core.phrase import GRID_BEATS, HIGHEST_PITCH, LONGEST_SECONDS, NEW_NOTE
+from inner_tone.core.units import UNITS, Unit
+
+
+def rules() -> dict[str, Any]:
+    """Return all of them as JSON data."""
+    return {
+        "units": {name: unit_rule(unit) for name, unit in UNITS.items()},
+        "lenses": [lens_rule(kind, lens) for kind, lens in LENSES.items()],
+        "voices": {"low": 1, "high": MOST_VOICES, "default": 1, "unit": "", "step": 1, "travel": "linear"},
+        "phrase": {
+            "longest_seconds": LONGEST_SECONDS,
+            "grid": GRID_BEATS,
+            "highest_pitch": HIGHEST_PITCH,
+            "new_note": NEW_NOTE.model_dump(mode="json"),
+        },
+    }
+
+
+def unit_rule(unit: Unit) -> dict[str, Any]:
+    """Return the words of a unit, and how it may be typed."""
+    return {"many": unit.many, "one": unit.one, "digits": unit.digits, "typed": unit.typed}
+
+
+def lens_rule(kind: str, lens: Lens) -> dict[str, Any]:
+    """Return what the pages know of a lens: its title, how many taps it takes, and how it is set at first."""
+    view = lens.view.model_validate({"taps": ["any.tap"]})
+    at_first = view.model_dump(mode="json", exclude={"taps"}, exclude_none=True)
+    return {
+        "kind": kind,
+        "title": lens.title,
+        "most_taps": most_taps(lens.view),
+        "listens": lens.listens,
+        "heard": lens.heard,
+        "at_first": at_first,
+        "over_phrase": SEEN_OVER_PHRASE.get(kind, {}),
+    }
+
+
+def most_taps(view: type[BaseModel]) -> int:
+    """Return how many taps a view may have."""
+    limits = [getattr(one, "max_length", None) for one in view.model_fields["taps"].metadata]
+    found = [limit for limit in limits if limit is not None]
+    assert found, get_args(view)
+    return int(found[0])

@@ -1,0 +1,54 @@
+"""What lenses look at, by key: what takes were rendered from, and recordings."""
+
+import uuid
+
+from sqlalchemy import delete, func, select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from inner_tone.core.patch.model import Patch
+from inner_tone.core.phrase import Phrase
+from inner_tone.store.errors import NotFoundError
+from inner_tone.store.models import Recording, StoredTake, now
+
+MOST_TAKES = 5_000
+SWEEP_ONE_IN = 200  # how rarely it is looked whether there are too many
+
+
+def keep_take(session: Session, key: str, patch: Patch, phrase: Phrase) -> None:
+    """Note what a key stands for; those used longest ago are forgotten when there are too many."""
+    made = {"key": key, "patch": patch.to_json(), "phrase": phrase.model_dump(mode="json"), "used_at": now()}
+    again = insert(StoredTake).values(made).on_conflict_do_update(index_elements=["key"], set_={"used_at": now()})
+    session.execute(again)
+    if int(key[:8], 16) % SWEEP_ONE_IN == 0:
+        surplus = select(StoredTake.key).order_by(StoredTake.used_at.desc()).offset(MOST_TAKES)
+        session.execute(delete(StoredTake).where(StoredTake.key.in_(surplus)))
+
+
+def take_of(session: Session, key: str) -> tuple[Patch, Phrase] | None:
+    """Return what a key stands for, if it is known."""
+    found = session.get(StoredTake, key)
+    return (Patch.model_validate(found.patch), Phrase.model_validate(found.phrase)) if found else None
+
+
+def keep_recording(
+    session: Session, owner_id: uuid.UUID, key: str, name: str, seconds: float, flac: bytes
+) -> Recording:
+    """Keep a recording; one that is there already stays what it is."""
+    made = {"key": key, "name": name, "owner_id": owner_id, "seconds": seconds, "flac": flac, "added_at": now()}
+    session.execute(insert(Recording).values(made).on_conflict_do_nothing())
+    return recording(session, key)
+
+
+def recording(session: Session, key: str) -> Recording:
+    """Return a recording; raises NotFoundError."""
+    found = session.get(Recording, key)
+    if found is None:
+        raise NotFoundError("There is no such recording.")
+    return found
+
+
+def seconds_of(session: Session, owner_id: uuid.UUID) -> float:
+    """Return how long all recordings of an account are together."""
+    total = session.scalar(select(func.sum(Recording.seconds)).where(Recording.owner_id == owner_id))
+    return float(total or 0.0)

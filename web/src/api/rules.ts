@@ -1,0 +1,39 @@
+/** The rules of the job that the page needs at once; they are written by the core when the interface is built. */
+
+import type { LensWish, Phrase, RulerType } from "./client";
+import written from "./rules.json";
+
+export interface UnitRule {
+  /** What stands behind a number, and behind 1 alone. */
+  many: string;
+  one: string;
+  digits: number;
+  /** How it may be typed, and how much of the unit that is. */
+  typed: Record<string, number>;
+}
+
+export interface LensRule {
+  kind: LensWish["kind"];
+  title: string;
+  most_taps: number;
+  /** Whether it needs the sound of its taps, and whether it is for what is heard. */
+  listens: boolean;
+  heard: boolean;
+  at_first: object;
+  /** What differs on what is seen over the whole phrase. */
+  over_phrase: object;
+}
+
+interface Rules {
+  units: Record<string, UnitRule>;
+  lenses: LensRule[];
+  voices: RulerType;
+  phrase: {
+    longest_seconds: number;
+    grid: number;
+    highest_pitch: number;
+    new_note: Phrase["notes"][number];
+  };
+}
+
+export const rules = written as Rules;
