@@ -51,7 +51,7 @@ install_web() {
   digest="$(sha256sum web/package-lock.json | cut -c1-16) $(node --version)"
   unchanged web/node_modules/lock "$digest" && return
   say "Installing packages for the interface"
-  (cd web && npm ci --no-audit --no-fund >../var/install.log 2>&1) || { tail -n 20 var/install.log >&2; exit 1; }
+  (cd web && npm ci --no-audit --no-fund >../var/install-web.log 2>&1) || { tail -n 20 var/install-web.log >&2; return 1; }
   echo "$digest" >web/node_modules/lock
 }
 
@@ -72,8 +72,19 @@ build_web() {
   unchanged web/dist/digest "$digest" && return
   say "Building the interface"
   .venv/bin/python -m inner_tone.api.openapi web/openapi.json web/src/api/rules.json
-  (cd web && npm run --silent types >/dev/null && npm run --silent build >../var/build.log) || { cat var/build.log >&2; exit 1; }
+  (cd web && npm run --silent types >/dev/null && npm run --silent build >../var/build.log) || { cat var/build.log >&2; return 1; }
   echo "$digest" >web/dist/digest
+}
+
+both() { # run two of the above side by side; fails if one of them does
+  local one other status=0
+  "$1" &
+  one=$!
+  "$2" &
+  other=$!
+  wait $one || status=1
+  wait $other || status=1
+  [ $status = 0 ] || exit 1
 }
 
 install_all() {
@@ -82,10 +93,8 @@ install_all() {
   exec 9>var/install.lock
   flock 9
   install_debian ca-certificates util-linux postgresql-15 "$@"
-  install_python
-  install_web
-  build_engine
-  build_web
+  both install_python install_web
+  both build_engine build_web
   flock -u 9
   exec 9>&-
 }

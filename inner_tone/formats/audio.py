@@ -49,7 +49,7 @@ def read_wav(path: Path) -> tuple[NDArray[np.float64], float]:
 
 
 def read_sound(data: bytes, longest_s: float) -> tuple[NDArray[np.float64], float]:
-    """Return the samples of a sound file (WAV, FLAC and what libsndfile reads), shape (channels, n), and its rate in Hz.
+    """Return the samples of a sound file (WAV, FLAC, what libsndfile reads), shape (channels, n), and its rate in Hz.
 
     Raises InnerToneError if it is none that can be read, is empty, or lasts longer than `longest_s` seconds.
     """

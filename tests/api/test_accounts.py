@@ -9,6 +9,7 @@ from inner_tone.api.accounts import DemoAccount
 from inner_tone.api.limits import WRONG_FOR_ONE
 from inner_tone.demo.seed import JONAS, MAREN
 from tests.support.api import ApiTest
+from tests.support.application import client_of
 
 
 class SignInTest(ApiTest):
@@ -63,7 +64,7 @@ class SignInTest(ApiTest):
 
     def test_sign_out_here_and_everywhere(self) -> None:
         who = DemoAccount(sign_in="elske", name="Elske", role="educator", password="a long password")
-        clients = [self.application.client(who) for _ in range(4)]
+        clients = [client_of(self.application.address, who) for _ in range(4)]
         for client in clients:
             self.addCleanup(client.close)
         shown = clients[0].get("/api/account/sessions").json()

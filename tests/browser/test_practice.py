@@ -41,9 +41,9 @@ class AccessibilityTest(BrowserTest):
         self.wait(lambda: self.css("h2"), "the lessons")
         self.assert_accessible()
 
-    def test_every_step_at_the_desk_and_in_practice(self) -> None:
+    def test_first_and_last_step_at_the_desk_and_in_practice(self) -> None:
         for screen in ("desk", "practice"):
-            for place in range(1, 6):
+            for place in (1, 5):
                 self.open_step(place, screen)
                 self.assert_accessible()
 

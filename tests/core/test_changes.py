@@ -9,6 +9,7 @@ from inner_tone.core.engine.playing import Playing
 from inner_tone.core.engine.recorder import Recorder
 from inner_tone.core.engine.render import render
 from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
 from inner_tone.core.patch.model import Patch
 from tests.support.patches import RATE, listen, module, patch, phrase, sine
 
@@ -63,8 +64,16 @@ class SmoothTest(unittest.TestCase):
             4,
         )
         events: list[Timed] = [(0, NoteOn(0, 1)), (0, NoteOn(7, 1)), (0, Change("osc", "octave", 1.0))]
-        pitches = [listen(played, "osc.out", 0.2, events)]
-        self.assertTrue(np.all(np.isfinite(pitches[0])))
+        sound = listen(played, "out.left", 1.0, events)[2400:]
+        levels = np.abs(np.fft.rfft(sound * np.hanning(len(sound))))
+        hertz = np.arange(len(levels)) * RATE / len(sound)
+
+        def strength(semitones: float) -> float:
+            wanted = MIDDLE_C_HZ * 2.0 ** (semitones / 12.0)
+            return float(np.max(levels[np.abs(hertz - wanted) < 4.0]))
+
+        for key in (0.0, 7.0):
+            self.assertGreater(strength(key + 12.0), 100.0 * strength(key), "an octave higher, in every voice")
 
     def test_changes_do_not_depend_on_the_sizes_of_blocks(self) -> None:
         played = patch([sine("tone", 300.0), module("amp", "amplifier", level=0.1)], [("tone.out", "amp.in")])

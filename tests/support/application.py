@@ -11,11 +11,11 @@ import httpx
 from inner_tone.api.access import COOKIE, TOKEN_HEADER, page_token
 from inner_tone.api.accounts import DemoAccount
 from inner_tone.core.lesson.lesson import LessonDocument
-from inner_tone.demo.seed import MAREN, seed
+from inner_tone.demo.seed import MAREN
 from inner_tone.store.accounts import account_called
-from inner_tone.store.database import connect, migrate, sessions
+from inner_tone.store.database import connect, sessions
 from inner_tone.store.lessons import create_lesson
-from tests.support.database import fresh_url
+from tests.support.database import DEMO, fresh_url
 from tests.support.nursery import serve_and_tell
 
 FORKS = multiprocessing.get_context("forkserver")
@@ -27,11 +27,8 @@ class Application:
     """A server with a database of its own that holds the demo lessons."""
 
     def __init__(self) -> None:
-        self.database = fresh_url()
-        engine = connect(self.database)
-        migrate(engine)
-        seed(sessions(engine))
-        engine.dispose()
+        self.database = fresh_url(DEMO)
+        self.tokens: dict[str, str] = {}
         self.port = 0
         self.process: ForkServerProcess | None = None
         self.start()
@@ -52,7 +49,12 @@ class Application:
 
     def client(self, who: DemoAccount | None = MAREN) -> httpx.Client:
         """Return somebody's way to the application, signed in unless it is nobody."""
-        return client_of(self.address, who) if who else httpx.Client(base_url=self.address, timeout=60, verify=False)
+        if who is None:
+            return httpx.Client(base_url=self.address, timeout=60, verify=False)
+        token = self.tokens.get(who.sign_in)
+        if token is None or not is_signed_in(self.address, token):
+            token = self.tokens[who.sign_in] = client_of(self.address, who).cookies[COOKIE]
+        return client_with(self.address, token)
 
     def make(self, document: LessonDocument) -> str:
         """Make a lesson of the demo's educator; returns its id."""
@@ -77,6 +79,12 @@ class Application:
             self.process.join(20)
             self.process.close()
             self.process = None
+
+
+def is_signed_in(address: str, token: str) -> bool:
+    """Tell whether the token of a sign-in still counts."""
+    answer = httpx.get(f"{address}/api/account/session", cookies={COOKIE: token}, timeout=60)
+    return answer.json()["me"] is not None
 
 
 def client_of(address: str, who: DemoAccount) -> httpx.Client:

@@ -1,8 +1,10 @@
 """Headless Chromium on the running application, in the words of the people who use it."""
 
+import atexit
 import re
 import tempfile
 import unittest
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -58,6 +60,16 @@ def start_chromium(profile: str, width: int = 1280, height: int = 800) -> webdri
     return driver
 
 
+@lru_cache(maxsize=1)
+def chromium() -> webdriver.Chrome:
+    """Return the browser of this process, which its classes use one after the other."""
+    folder = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
+    driver = start_chromium(str(Path(folder.name) / "profile"))
+    atexit.register(folder.cleanup)
+    atexit.register(driver.quit)
+    return driver
+
+
 def button_path(word: str) -> str:
     """Return the path to the button or link with a word on it, or with that accessible name."""
     return f"//*[self::button or self::a][normalize-space()='{word}' or @aria-label='{word}']"
@@ -87,11 +99,10 @@ class BrowserTest(unittest.TestCase):
     def setUpClass(cls) -> None:
         cls.application = Application()
         cls.addClassCleanup(cls.application.stop)
-        folder = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
-        cls.addClassCleanup(folder.cleanup)
-        cls.driver = start_chromium(str(Path(folder.name) / "profile"))
-        cls.addClassCleanup(cls.driver.quit)
+        cls.driver = chromium()
+        cls.driver.get_log("browser")  # type: ignore[no-untyped-call] # what others have left
         sign_in_browser(cls.driver, cls.application, MAREN)
+        cls.addClassCleanup(cls.driver.get, "about:blank")
 
     def open(self, path: str) -> None:
         self.driver.get(self.application.address + path)

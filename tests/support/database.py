@@ -1,36 +1,74 @@
-"""One database server for a run of the tests, started when it is first needed and stopped at the end."""
+"""One database server for all tests of a run, and databases that are copied: an empty one, and one with the demo."""
 
 import atexit
 import itertools
+import json
 import os
+from collections.abc import Callable
 from contextlib import ExitStack
 from functools import lru_cache
 from pathlib import Path
 
 from sqlalchemy import Engine
 
-from inner_tone.store.database import connect, migrate
+from inner_tone.demo.seed import seed
+from inner_tone.store.database import connect, migrate, sessions
 from inner_tone.store.server import Server, running
 
-FOLDER = Path(__file__).resolve().parents[2] / "var" / "test" / os.environ.get("TESTS", "all") / "postgresql"
+FOLDER = Path(__file__).resolve().parents[2] / "var" / "test" / "postgresql"
+SHARED = "TESTS_DATABASE_SERVER"  # where the one who runs many workers says which server they share
+HASTY = {  # a test's data need not outlive the machine
+    "max_connections": "300",
+    "shared_buffers": "128MB",
+    "fsync": "off",
+    "synchronous_commit": "off",
+    "full_page_writes": "off",
+    "autovacuum": "off",
+}
+EMPTY, DEMO = "template_empty", "template_demo"
 _numbers = itertools.count()
 
 
 @lru_cache(maxsize=1)
 def server() -> Server:
+    """Return the server that the workers share, or one of our own, which is stopped at the end."""
+    if shared := os.environ.get(SHARED):
+        told = json.loads(shared)
+        return Server(Path(told["folder"]), told["port"], told["password"])
     stack = ExitStack()
-    started = stack.enter_context(running(FOLDER))
+    started = stack.enter_context(running(FOLDER, HASTY))
     atexit.register(stack.close)
+    prepare(started)
     return started
 
 
-def fresh_url() -> str:
-    """Return the address of a database that is new and empty."""
-    return server().create_database(f"test_{next(_numbers)}", fresh=True)
+def share(started: Server) -> dict[str, str]:
+    """Return the environment in which workers use a server; what they copy is prepared."""
+    prepare(started)
+    told = {"folder": str(started.folder), "port": started.port, "password": started.password}
+    return {SHARED: json.dumps(told)}
+
+
+def prepare(started: Server) -> None:
+    """Make the databases that are copied."""
+    fills: dict[str, Callable[[Engine], None]] = {EMPTY: migrate, DEMO: filled}
+    for name, fill in fills.items():
+        engine = connect(started.create_database(name, fresh=True))
+        fill(engine)
+        engine.dispose()
+
+
+def filled(engine: Engine) -> None:
+    """Put the demo's lessons into a database."""
+    migrate(engine)
+    seed(sessions(engine))
+
+
+def fresh_url(like: str = "template0") -> str:
+    """Return the address of a new database: with nothing in it, or a copy of one that is prepared."""
+    return server().create_database(f"test_{os.getpid()}_{next(_numbers)}", fresh=True, like=like)
 
 
 def fresh_engine() -> Engine:
     """Return an engine for a new database that has been migrated."""
-    engine = connect(fresh_url())
-    migrate(engine)
-    return engine
+    return connect(fresh_url(EMPTY))

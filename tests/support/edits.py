@@ -24,7 +24,7 @@ from inner_tone.core.patch.moves import (
     TakeApart,
 )
 from inner_tone.core.patch.offers import offers_from
-from inner_tone.core.patch.placements import placements
+from inner_tone.core.patch.placements import Placing, placements
 
 SMALLEST = 4
 ONLY_ONE = ("player", "output")
@@ -69,7 +69,7 @@ def kinds() -> list[str]:
 
 def added(patch: Patch, dice: random.Random) -> list[Edit]:
     selected = dice.choice([None, *(module.id for module in patch.modules)])
-    ways = placements(Graph(patch), selected)[dice.choice(kinds())]
+    ways = list(Placing(Graph(patch), CATALOGUE[dice.choice(kinds())], selected, None).all())
     return list(dice.choice(ways[:2]).edits)
 
 
