@@ -26,7 +26,7 @@ def main() -> int:
     with running(FOLDER, HASTY) as server:
         os.environ |= share(server)
         chosen = ["-k", " or ".join(words)] if words else [f"--durations={SLOWEST}"]
-        spread = ["-n", str(WORKERS), "--dist", "loadscope"] if not words else []
+        spread = ["-n", str(WORKERS), "--dist", "loadscope", "--no-loadscope-reorder"] if not words else []
         return int(pytest.main([str(ROOT / "tests"), "-q", "-p", "no:cacheprovider", *spread, *chosen]))
 
 

@@ -4,10 +4,11 @@ import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Annotated, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal, Optional
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, create_model
 
+from inner_tone.core.documents import read
 from inner_tone.core.lesson.plate import is_outdated
 from inner_tone.core.lesson.step import StepContent
 from inner_tone.core.lesson.wording import Telling, Wording, facts_of, key_of
@@ -27,6 +28,19 @@ class Incoming(BaseModel):
     """The base of all requests: unknown keys are refused."""
 
     model_config = ConfigDict(extra="forbid")
+
+
+def part_of(model: type[BaseModel], name: str) -> Any:
+    """Return a model of which any fields may be given; what is wrong in them is said when the whole is read."""
+    annotations = {name: field.annotation for name, field in model.model_fields.items()}
+    fields: dict[str, Any] = {name: (Optional[one], None) for name, one in annotations.items()}  # noqa: UP045 - a value
+    return create_model(name, __base__=Incoming, **fields)
+
+
+if TYPE_CHECKING:
+    StepPart = StepContent
+else:
+    StepPart = part_of(StepContent, "StepPart")
 
 
 class PartOut(BaseModel):
@@ -172,10 +186,25 @@ class NewStep(Incoming):
 
 
 class StepChange(Incoming):
-    """A new content for a step that stands at `version`."""
+    """What is new in the content of a step that stands at `version`; what is not given stays as it is."""
 
     version: int
-    content: StepContent
+    content: StepPart
+
+    def made_of(self, old: StepContent) -> StepContent:
+        """Return the content with what is new; raises DocumentError."""
+        given = self.content.model_dump(mode="json", by_alias=True, exclude_unset=True)
+        return read(StepContent, old.model_dump(mode="json", by_alias=True) | given)
+
+
+class KeptStepOut(StepOut):
+    """A step that has just been kept, with the one behind it, whose instructions follow from both.
+
+    `later` if steps farther on may be told otherwise now, since this one has other types of module than before.
+    """
+
+    following: StepOut | None
+    later: bool
 
 
 class StepAt(Incoming):

@@ -10,8 +10,10 @@ from sqlalchemy.orm import Session
 from inner_tone.api.schemas import (
     EditionMark,
     Head,
+    KeptStepOut,
     LessonOut,
     StartOut,
+    StepOut,
     head_of,
     instruction_out,
     right_name,
@@ -20,13 +22,13 @@ from inner_tone.api.schemas import (
 )
 from inner_tone.core.lesson.edition import short_of
 from inner_tone.core.lesson.lesson import LessonDocument
-from inner_tone.core.lesson.step import told
+from inner_tone.core.lesson.step import StepContent, begins_with, told, told_once, types_in
 from inner_tone.core.patch.difference import difference
 from inner_tone.core.patch.instructions import Instruction
 from inner_tone.core.patch.model import Patch
 from inner_tone.store import editions
 from inner_tone.store import lessons as store
-from inner_tone.store.models import Account, Edition, Following, Lesson
+from inner_tone.store.models import Account, Edition, Following, Lesson, Step
 from inner_tone.store.rights import Right, right_to
 
 MOST_REMEMBERED = 5_000  # differences, of a few kB each
@@ -97,6 +99,35 @@ def at_the_desk(session: Session, me: Account, lesson: Lesson) -> LessonOut:
     heads = [head_of(step) for step in steps]
     right = right_to(session, me, lesson.id)
     return shown(lesson, document, heads, right, start=start_now(session, me, lesson))
+
+
+def kept(session: Session, old: StepContent, step: Step) -> KeptStepOut:
+    """Return a step that has just been kept, and the one behind it, with what to do in both."""
+    lesson, content = step.lesson, store.content_of(step)
+    before, behind = store.beside(session, step)
+    start = store.start_of(lesson)
+    patch = (
+        begins_with(start.patch if start else None, content.patch) if before is None else store.content_of(before).patch
+    )
+    types = store.types_before(session, step) | types_in(patch)
+    ends = before if before is not None else lesson
+    key = (None, (ends.id, ends.version), (step.id, step.version))
+    told = told_once(content, patch, known.between(key, patch, content.patch), types)
+    found = step_out(head_of(step), content, told)
+    types |= types_in(content.patch)
+    return KeptStepOut(
+        **dict(found),
+        following=following(behind, step, content, types) if behind else None,
+        later=types_in(old.patch) != types_in(content.patch),
+    )
+
+
+def following(behind: Step, step: Step, content: StepContent, types: set[str]) -> StepOut:
+    """Return the step behind one that has just been kept, with what to do in it."""
+    after = store.content_of(behind)
+    key = (None, (step.id, step.version), (behind.id, behind.version))
+    said = known.between(key, content.patch, after.patch)
+    return step_out(head_of(behind), after, told_once(after, content.patch, said, types))
 
 
 def start_now(session: Session, me: Account, lesson: Lesson) -> StartOut | None:

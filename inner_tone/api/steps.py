@@ -6,7 +6,17 @@ from fastapi import APIRouter, Query
 
 from inner_tone.api.access import ReadableStep, WritableStep
 from inner_tone.api.context import Database
-from inner_tone.api.schemas import HistoryRow, StepAt, StepChange, StepOut, StepSplit, StepState, kept_step_out
+from inner_tone.api.schemas import (
+    HistoryRow,
+    KeptStepOut,
+    StepAt,
+    StepChange,
+    StepOut,
+    StepSplit,
+    StepState,
+    kept_step_out,
+)
+from inner_tone.api.shown import kept
 from inner_tone.core.lesson.step import checked
 from inner_tone.store import lessons as store
 
@@ -14,9 +24,11 @@ router = APIRouter(prefix="/api/steps", tags=["steps"])
 
 
 @router.put("/{step_id}")
-def change_step(session: Database, step_id: WritableStep, wish: StepChange) -> StepOut:
-    """Keep a new content of a step, unless somebody else has changed it since."""
-    return kept_step_out(store.change_step(session, step_id, wish.version, checked(wish.content)))
+def change_step(session: Database, step_id: WritableStep, wish: StepChange) -> KeptStepOut:
+    """Keep what is new in a step, unless somebody else has changed it since."""
+    old = store.content_of(store.step_with(session, step_id))
+    step = store.change_step(session, step_id, wish.version, checked(wish.made_of(old)))
+    return kept(session, old, step)
 
 
 @router.post("/{step_id}/duplicate", status_code=201)

@@ -3,7 +3,8 @@
 import uuid
 from collections.abc import Sequence
 
-from sqlalchemy import and_, func, or_, select
+from sqlalchemy import and_, cast, func, or_, select
+from sqlalchemy.dialects.postgresql import JSONB, JSONPATH
 from sqlalchemy.orm import Session, joinedload
 
 from inner_tone.core.engine.render import render_key
@@ -214,6 +215,23 @@ def finish(session: Session, owner: Lesson, present: Sequence[Step], place: int)
     content = rules.titled([content_of(step) for step in present], place, start.patch if start else None)
     if content != content_of(present[place]):
         rewrite(session, owner, present[place], content)
+
+
+def beside(session: Session, step: Step) -> tuple[Step | None, Step | None]:
+    """Return the steps before and behind one, where there are any."""
+    present = select(Step).where(Step.lesson_id == step.lesson_id, Step.deleted_at.is_(None))
+    before = present.where(Step.position < step.position).order_by(Step.position.desc()).limit(1)
+    behind = present.where(Step.position > step.position).order_by(Step.position).limit(1)
+    return session.scalar(before), session.scalar(behind)
+
+
+def types_before(session: Session, step: Step) -> set[str]:
+    """Return the types of module that the steps before one have."""
+    found = func.jsonb_path_query(Step.content, cast("$.patch.modules[*].type", JSONPATH), type_=JSONB).label("type")
+    query = select(found).where(
+        Step.lesson_id == step.lesson_id, Step.deleted_at.is_(None), Step.position < step.position
+    )
+    return set(session.scalars(select(query.subquery().c.type).distinct()))
 
 
 def take_step(session: Session, lesson_id: uuid.UUID, after: uuid.UUID | None, taken: StepContent) -> Step:

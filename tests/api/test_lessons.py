@@ -88,6 +88,27 @@ class StepTest(ApiTest):
         self.assertEqual(changed["version"], step["version"] + 1)
         self.assertEqual(foghorn(self)["steps"][0]["content"]["why"], "Because.")
 
+    def test_only_what_is_new_needs_to_be_sent(self) -> None:
+        step = foghorn(self)["steps"][0]
+        body = {"version": step["version"], "content": {"listen": "The horn alone."}}
+        kept = self.client.put(f"/api/steps/{step['id']}", json=body).json()
+        self.assertEqual(kept["content"], {**step["content"], "listen": "The horn alone."})
+
+    def test_answer_has_what_the_whole_lesson_would_tell_of_this_step_and_the_next(self) -> None:
+        for place in range(5):
+            step = foghorn(self)["steps"][place]
+            patch = step["content"]["patch"]
+            patch["modules"][0]["label"] = f"Keeper {place}"
+            patch["modules"].append({"id": f"new-{place}", "type": ("lfo", "noise", "delay", "clock", "hold")[place]})
+            kept = self.change(step, patch=patch).json()
+            lesson = foghorn(self)["steps"]
+            following = kept.pop("following")
+            self.assertTrue(kept.pop("later"), "a type came in, whose purpose a later step may have told")
+            self.assertEqual(kept, lesson[place])
+            self.assertEqual(following, lesson[place + 1] if place < 4 else None)
+        patch["modules"][0]["label"] = "Keeper"
+        self.assertFalse(self.change(lesson[4], patch=patch).json()["later"])
+
     def test_second_of_two_is_told_and_nothing_is_overwritten(self) -> None:
         step = foghorn(self)["steps"][1]
         self.assertEqual(self.change(step, title="Theirs").status_code, 200)

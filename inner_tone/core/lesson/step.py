@@ -187,11 +187,21 @@ def told(
         return []
     befores = [begins_with(start, steps[0].patch), *(step.patch for step in steps[:-1])]
     known = {module.type for module in befores[0].modules}
-    found = []
-    for place, (before, step) in enumerate(zip(befores, steps, strict=True)):
-        said = [with_purpose(one, step.patch, known) for one in differing(place, before, step.patch)]
-        found.append(telling(before, said, step.order, step.wording))
-    return found
+    pairs = enumerate(zip(befores, steps, strict=True))
+    return [told_once(step, before, differing(place, before, step.patch), known) for place, (before, step) in pairs]
+
+
+def told_once(step: StepContent, before: Patch, said: Sequence[Instruction], known: set[str]) -> Telling:
+    """Return what to do to come to a step from the patch before it, given their difference and the types known so far.
+
+    The types that it brings in are known from then on.
+    """
+    return telling(before, [with_purpose(one, step.patch, known) for one in said], step.order, step.wording)
+
+
+def types_in(patch: Patch) -> set[str]:
+    """Return the types of module that a patch has."""
+    return {module.type for module in patch.modules}
 
 
 def with_purpose(instruction: Instruction, patch: Patch, known: set[str]) -> Instruction:

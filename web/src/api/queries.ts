@@ -9,7 +9,7 @@ import {
   type Lesson,
   type Series,
   type Session,
-  type Step,
+  type KeptStep,
   whenSignedOut,
 } from "./client";
 
@@ -157,16 +157,12 @@ export const showLesson = (lesson: Lesson) => queries.setQueryData(lessonKey(les
 /** The lesson as it is shown now. */
 export const shownLesson = (id: string) => queries.getQueryData<Lesson>(lessonKey(id));
 
-/** Puts a step that the server has just kept into the lesson that is shown; its instructions follow by refreshing. */
-export function showStep(lessonId: string, step: Step): void {
-  queries.setQueryData<Lesson>(lessonKey(lessonId), (lesson) =>
-    lesson
-      ? {
-          ...lesson,
-          steps: lesson.steps.map((one) =>
-            one.id === step.id ? { ...step, instructions: one.instructions } : one,
-          ),
-        }
-      : lesson,
-  );
+/** Puts a step that the server has just kept, and the one behind it, into the lesson that is shown. */
+export function showKept(lessonId: string, { following, later, ...step }: KeptStep): void {
+  queries.setQueryData<Lesson>(lessonKey(lessonId), (lesson) => {
+    if (!lesson) return lesson;
+    const now = new Map([step, ...(following ? [following] : [])].map((one) => [one.id, one]));
+    return { ...lesson, steps: lesson.steps.map((one) => now.get(one.id) ?? one) };
+  });
+  if (later) void refreshLesson(lessonId);
 }

@@ -1,7 +1,7 @@
 import { useSyncExternalStore } from "react";
 
-import { ApiError, client, got, type Step, type StepContent } from "../api/client";
-import { queries, refreshLesson, showStep } from "../api/queries";
+import { ApiError, client, got, type Step, type StepContent, type StepPart } from "../api/client";
+import { queries, showKept } from "../api/queries";
 
 const PAUSE_MS = 250;
 const AGAIN_MS = 2_000;
@@ -16,8 +16,9 @@ interface Draft {
   lessonId: string;
   content: StepContent;
   version: number;
-  /** Whether something has been changed that no request carries yet. */
+  /** Whether something has been changed that no request carries yet, and what. */
   unsent: boolean;
+  changed: Set<keyof StepContent>;
   sending: boolean;
   failed: string | undefined;
   conflict: boolean;
@@ -76,6 +77,7 @@ class Drafts {
       content: step.content,
       version,
       unsent: false,
+      changed: new Set(),
       sending: false,
       failed: undefined,
       conflict: false,
@@ -83,6 +85,7 @@ class Drafts {
     };
     if (!known?.conflict) draft.version = version;
     draft.content = { ...this.contentOf(step), ...change };
+    for (const key of Object.keys(change)) draft.changed.add(key as keyof StepContent);
     draft.unsent = true;
     this.drafts.set(step.id, draft);
     this.schedule(step.id, draft, PAUSE_MS);
@@ -142,6 +145,8 @@ class Drafts {
   private async send(id: string, draft: Draft, leaving: boolean): Promise<void> {
     if ((draft.sending && !leaving) || draft.conflict) return;
     clearTimeout(draft.timer);
+    const changed = new Set(draft.changed);
+    draft.changed.clear();
     draft.unsent = false;
     draft.sending = true;
     this.tell();
@@ -150,15 +155,16 @@ class Drafts {
       const step = await got(
         client.PUT("/api/steps/{step_id}", {
           params: { path: { step_id: id } },
-          body: { version: draft.version, content: draft.content },
+          body: { version: draft.version, content: partOf(draft.content, changed) },
           keepalive: leaving,
         }),
       );
       draft.version = step.version;
       draft.failed = undefined;
       this.keptAt = step.updated_at;
-      showStep(draft.lessonId, step);
+      showKept(draft.lessonId, step);
     } catch (error) {
+      changed.forEach((key) => draft.changed.add(key));
       this.missed(id, draft, error);
     } finally {
       draft.sending = false;
@@ -166,10 +172,9 @@ class Drafts {
     this.goOn(id, draft);
   }
 
-  /** After a request: sends what has been changed meanwhile, or fetches the instructions that follow from it. */
+  /** After a request: sends what has been changed meanwhile. */
   private goOn(id: string, draft: Draft): void {
     if (draft.failed === undefined && draft.unsent) this.schedule(id, draft, 0);
-    else if (draft.failed === undefined) void refreshLesson(draft.lessonId);
     this.tell();
   }
 
@@ -198,6 +203,10 @@ class Drafts {
     return { state: "kept", at: this.keptAt };
   }
 }
+
+/** Only what has been changed of a content. */
+const partOf = (content: StepContent, changed: Set<keyof StepContent>): StepPart =>
+  Object.fromEntries([...changed].map((key) => [key, content[key]]));
 
 export const drafts = new Drafts();
 
