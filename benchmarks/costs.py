@@ -3,15 +3,21 @@
 import subprocess
 import sys
 import time
+from functools import partial
 
 from benchmarks.patches import Line, loop, patch, row, voice
-from benchmarks.timing import ROUNDS, best_of, costs_ns, speed
+from benchmarks.timing import ROUNDS, beside, best_of, costs_ns, speed
+from inner_tone.core.engine.events import Change, NoteOn
 from inner_tone.core.engine.playing import Playing
 from inner_tone.core.engine.recorder import Recorder
 from inner_tone.core.engine.render import RATE
 from inner_tone.core.modules import CATALOGUE
 from inner_tone.core.modules.declaration import ModuleType
+from inner_tone.core.patch.edit import edited
+from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Patch
+from inner_tone.core.patch.placements import placements
+from tests.support.edits import patch_of
 from tests.support.figures import record
 
 CHORD = tuple(float(key) for key in range(-12, 20, 2))
@@ -21,6 +27,8 @@ def main() -> None:
     """Print the tables."""
     loops()
     voices()
+    moving()
+    taking_over()
     more_modules()
     edits()
     each_type()
@@ -39,6 +47,50 @@ def voices() -> None:
     asleep = speed(voice(16))
     print(f"Voices: 1 of 1 {one:.0f} ×, 1 of 16 {asleep:.0f} ×, 16 of 16 {sixteen:.1f} × real time")
     record("Speed", "sixteen voices sounding at once", "—", f"{sixteen:.1f} × real time")
+
+
+def moving() -> None:
+    """A setting that somebody turns all the time, beside the same patch at rest, with sixteen voices."""
+    turned: dict[str, tuple[str, str, tuple[float, float]]] = {
+        "a cutoff": ("filter", "cutoff", (500.0, 3000.0)),
+        "a resonance": ("filter", "resonance", (0.1, 0.6)),
+        "a fine tuning": ("saw", "fine", (0.0, 20.0)),
+        "an attack": ("bright", "attack", (0.1, 0.3)),
+        "the output's level": ("out", "level", (-6.0, -3.0)),
+    }
+    still, *times = beside(lambda: turning(None), *(partial(turning, one) for one in turned.values()))
+    ratios = {name: seconds / still for name, seconds in zip(turned, times, strict=True)}
+    for name, ratio in ratios.items():
+        print(f"Sixteen voices while {name} moves: {ratio:.2f} × the still patch")
+    record("Speed", "sixteen voices while one setting moves", "at most 1.3 × still", f"{max(ratios.values()):.2f} ×")
+
+
+def turning(what: tuple[str, str, tuple[float, float]] | None) -> None:
+    """Play sixteen voices for a second, with a setting on its way all the time."""
+    playing = Playing(voice(16), RATE, Recorder(round(RATE) + 480, ("out.left",)))
+    for key in CHORD:
+        playing.apply(NoteOn(key, 0.8))
+    for number in range(100):
+        if what:
+            playing.apply(Change(what[0], what[1], what[2][number % 2]))
+        playing.advance(480)
+
+
+def taking_over() -> None:
+    """Another wiring takes over while a patch plays."""
+    first = patch_of(20, 3)
+    place = placements(Graph(first), None)["noise"][0]
+    second = edited(first, place.edits).patch
+    playing = Playing(first, RATE, Recorder(round(4 * RATE)))
+    seconds = []
+    for number in range(100):
+        start = time.perf_counter()
+        playing.take_over((second, first)[number % 2])
+        seconds.append(time.perf_counter() - start)
+        playing.advance(500)
+    median = sorted(seconds)[len(seconds) // 2]
+    print(f"Another patch of {len(second.modules)} modules takes over while one plays: {1000 * median:.1f} ms")
+    record("Speed", "change of wiring while playing, 20 modules", "5 ms", f"{1000 * median:.1f} ms")
 
 
 def more_modules() -> None:

@@ -15,7 +15,7 @@ from inner_tone.store.server import running
 from tests.support.database import FOLDER, HASTY, share
 
 ROOT = Path(__file__).resolve().parents[1]
-WORKERS = 4  # two cores: half of the workers wait for a page or a process at any time
+WORKERS = 3  # two cores: a worker often waits for a page or a process, but four outrun each other's patience
 SLOWEST = 12
 
 

@@ -2,9 +2,9 @@
 
 import threading
 import uuid
-from collections import OrderedDict
 from collections.abc import Hashable, Sequence
 
+from cachetools import LRUCache
 from sqlalchemy.orm import Session
 
 from inner_tone.api.schemas import (
@@ -38,21 +38,18 @@ class Differences:
     """Remembers how patches differ, by the states of the steps that they belong to. Safe to use from many threads."""
 
     def __init__(self) -> None:
-        self._found: OrderedDict[Hashable, Sequence[Instruction]] = OrderedDict()
+        self._found: LRUCache[Hashable, Sequence[Instruction]] = LRUCache(MOST_REMEMBERED)
         self._guard = threading.Lock()
 
     def between(self, key: Hashable, before: Patch, after: Patch) -> Sequence[Instruction]:
         """Return the difference between two patches, which `key` tells from all others."""
         with self._guard:
-            if key in self._found:
-                self._found.move_to_end(key)
-                return self._found[key]
-        said = tuple(difference(before, after))
-        with self._guard:
-            self._found[key] = said
-            while len(self._found) > MOST_REMEMBERED:
-                self._found.popitem(last=False)
-        return said
+            found = self._found.get(key)
+        if found is None:
+            found = tuple(difference(before, after))
+            with self._guard:
+                self._found[key] = found
+        return found
 
 
 known = Differences()

@@ -1,7 +1,6 @@
 """The studio: renders on request, once for everybody who asks for the same, and remembers what it rendered."""
 
 import threading
-from collections import OrderedDict
 from collections.abc import Collection, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
@@ -10,6 +9,7 @@ from hashlib import sha256
 from weakref import WeakValueDictionary
 
 import numpy as np
+from cachetools import LRUCache
 
 from inner_tone.core.analysis.loudness import loudness_lufs
 from inner_tone.core.analysis.sound import Sound
@@ -100,7 +100,7 @@ class Studio:
     """Renders by key, with a memory of the latest ones. Safe to use from many threads."""
 
     def __init__(self) -> None:
-        self._takes: OrderedDict[str, Take] = OrderedDict()
+        self._takes: LRUCache[str, Take] = LRUCache(MEMORY_BYTES, getsizeof=lambda take: take.size)
         self._flights: dict[str, Flight] = {}
         self._tickets: dict[str, Ticket] = {}
         self._guard = threading.Lock()
@@ -156,13 +156,10 @@ class Studio:
     def known(self, key: str) -> Take | None:
         """Return a render that is still remembered."""
         with self._guard:
-            if key in self._takes:
-                self._takes.move_to_end(key)
             return self._takes.get(key)
 
     def _remember(self, take: Take) -> None:
         with self._guard:
-            self._takes[take.render.key] = take
-            self._takes.move_to_end(take.render.key)
-            while sum(one.size for one in self._takes.values()) > MEMORY_BYTES and len(self._takes) > 1:
-                self._takes.popitem(last=False)
+            self._takes.pop(take.render.key, None)
+            if take.size <= self._takes.maxsize:
+                self._takes[take.render.key] = take

@@ -1,11 +1,24 @@
 """The desk: reading, playing and changing a lesson, with the keyboard alone too."""
 
+import itertools
 import unittest
 
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
 from tests.support.browser import BrowserTest
+
+# Notes at each picture the time, the place in the sound and the length of the loop, all in seconds.
+FOLLOW = """
+window.followed = [];
+const note = () => {
+  const head = document.querySelector("[data-position]");
+  const place = Number(head.dataset.position), share = parseFloat(head.style.left) / 100;
+  window.followed.push([performance.now() / 1000, place, place / share]);
+  if (document.querySelector("[data-playing=true]")) requestAnimationFrame(note);
+};
+note();
+"""
 
 
 class ReadingTest(BrowserTest):
@@ -70,17 +83,27 @@ class PlayingTest(BrowserTest):
         self.wait(lambda: self.css("[data-playing=false]"), "the sound to stop")
 
     def test_change_while_playing_goes_on_at_the_same_place(self) -> None:
+        """From one picture to the next the sound moves on by the time between them, round the loop."""
         self.open_step(5)
         self.press("l")
         self.press(" ")
         self.wait(lambda: self.position() > 0.5, "the sound to advance")
+        self.driver.execute_script(FOLLOW)
         before = self.render_key()
         self.hold("cutoff")
         self.press(Keys.PAGE_UP)
         self.wait(lambda: self.render_key() != before, "another sound")
+        followed = len(self.followed())
+        self.wait(lambda: len(self.followed()) > followed + 20, "the other sound to be heard")
         self.assertTrue(self.css("[data-playing=true]"))
-        self.assertGreater(self.position(), 0.5)
+        length = self.followed()[0][2]
+        for (at, place, _), (later, further, _) in itertools.pairwise(self.followed()):
+            jump = (further - place - (later - at) + length / 2) % length - length / 2
+            self.assertLess(abs(jump), 0.4, f"from {place} s to {further} s in {later - at} s")
         self.press(" ")
+
+    def followed(self) -> list[list[float]]:
+        return self.driver.execute_script("return window.followed")
 
     def test_step_before_can_be_heard_beside_this_one(self) -> None:
         self.open_step(5)

@@ -43,6 +43,7 @@ ARGUMENTS = (
     "--disable-sync",
     "--disable-dev-shm-usage",
     "--autoplay-policy=no-user-gesture-required",
+    "--force-prefers-reduced-motion",
 )
 
 

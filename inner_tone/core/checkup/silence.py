@@ -116,7 +116,7 @@ class Walk:
         found: dict[Shut, Callable[[Module, list[Connection]], Finding]] = {
             "level": self.closed_amplifier,
             "channel": self.muted,
-            "cutoff": self.closed_filter,
+            "cutoff": lambda shut, _: self.closed_filter(shut),
             "position": self.turned_away,
             "": self.generic,
         }
@@ -214,7 +214,7 @@ class Walk:
             module.id, f"level{number}", f"Channel {number} of {module.title} is turned down to 0.", "level 0", remedy
         )
 
-    def closed_filter(self, module: Module, live: list[Connection]) -> Finding:
+    def closed_filter(self, module: Module) -> Finding:
         """Return the finding for a filter that takes everything away."""
         measure = self.scene.measure_of(module, "cutoff")
         cutoff = measure.greatest if measure else module.number("cutoff")

@@ -12,6 +12,16 @@ export interface Played {
   phrase: Phrase;
 }
 
+/** Counts how often a pointer has been pressed, so that all that one drag does is one step, however slow it is. */
+const pointer = { presses: 0, down: false };
+window.addEventListener(
+  "pointerdown",
+  () => Object.assign(pointer, { presses: pointer.presses + 1, down: true }),
+  true,
+);
+for (const end of ["pointerup", "pointercancel"])
+  window.addEventListener(end, () => (pointer.down = false), true);
+
 const samePatch = (a: Played, b: Played) => JSON.stringify(a.patch) === JSON.stringify(b.patch);
 const sameBoth = (a: Played, b: Played) =>
   samePatch(a, b) && JSON.stringify(a.phrase) === JSON.stringify(b.phrase);
@@ -25,7 +35,7 @@ export class StepHistory {
   private readonly same;
   private oldest: number | undefined;
   private exhausted: boolean;
-  private joining: { kind: string; until: number } | undefined;
+  private joining: { kind: string; until: number; press: number } | undefined;
 
   constructor(
     private readonly stepId: string | undefined,
@@ -37,15 +47,17 @@ export class StepHistory {
     this.store = createStore<Played>()(temporal(() => played, { equality: this.same }));
   }
 
-  /** Notes a new state. Changes of one kind in quick succession, as in dragging, are one. */
+  /** Notes a new state. Changes of one kind in quick succession are one, and all that one drag does. */
   note(played: Played, kind?: string): void {
     const now = performance.now();
-    const joins = kind !== undefined && this.joining?.kind === kind && now < this.joining.until;
+    const { joining } = this;
+    const sameDrag = pointer.down && joining?.press === pointer.presses;
+    const joins = kind !== undefined && joining?.kind === kind && (now < joining.until || sameDrag);
     const track = this.store.temporal.getState();
     if (joins) track.pause();
     this.store.setState(played);
     if (joins) track.resume();
-    this.joining = kind === undefined ? undefined : { kind, until: now + JOINED_MS };
+    this.joining = kind === undefined ? undefined : { kind, until: now + JOINED_MS, press: pointer.presses };
   }
 
   /** Takes note of what somebody else made of it. */
