@@ -103,7 +103,8 @@ class PlayingTest(BrowserTest):
         self.press(" ")
 
     def followed(self) -> list[list[float]]:
-        return self.driver.execute_script("return window.followed")
+        followed: list[list[float]] = self.driver.execute_script("return window.followed")
+        return followed
 
     def test_step_before_can_be_heard_beside_this_one(self) -> None:
         self.open_step(5)
