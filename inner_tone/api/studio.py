@@ -100,7 +100,8 @@ class Studio:
     """Renders by key, with a memory of the latest ones. Safe to use from many threads."""
 
     def __init__(self) -> None:
-        self._takes: LRUCache[str, Take] = LRUCache(MEMORY_BYTES, getsizeof=lambda take: take.size)
+        room = MEMORY_BYTES  # a take greater than all of it is remembered alone: somebody is about to look at it
+        self._takes: LRUCache[str, Take] = LRUCache(room, getsizeof=lambda take: min(take.size, room))
         self._flights: dict[str, Flight] = {}
         self._tickets: dict[str, Ticket] = {}
         self._guard = threading.Lock()
@@ -160,6 +161,4 @@ class Studio:
 
     def _remember(self, take: Take) -> None:
         with self._guard:
-            self._takes.pop(take.render.key, None)
-            if take.size <= self._takes.maxsize:
-                self._takes[take.render.key] = take
+            self._takes[take.render.key] = take

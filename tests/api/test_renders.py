@@ -157,11 +157,13 @@ class StudioTest(unittest.TestCase):
         np.testing.assert_array_equal(second.render.left, first.render.left)
 
     def test_oldest_takes_are_forgotten_when_memory_is_short(self) -> None:
-        studio = Studio()
         with mock.patch.object(studio_module, "MEMORY_BYTES", 1):
-            first = studio.take(DISTANT, BLASTS).render.key
-            studio.take(DISTANT, BLASTS.model_copy(update={"beats": 4.5, "notes": ()}))
-            self.assertIsNone(studio.known(first))
+            studio = Studio()
+        first = studio.take(DISTANT, BLASTS)
+        self.assertIs(studio.known(first.render.key), first, "too great for the memory, but the latest")
+        second = studio.take(DISTANT, BLASTS.model_copy(update={"beats": 4.5, "notes": ()}))
+        self.assertIsNone(studio.known(first.render.key))
+        self.assertIs(studio.known(second.render.key), second)
 
 
 class LongRenderTest(unittest.TestCase):
