@@ -189,6 +189,13 @@ class TemplateTest(unittest.TestCase):
             [one.code for one in examined(TEMPLATES[0].steps[0].patch, foghorn.BLASTS).findings], ["no-sound"]
         )
 
+    def test_no_two_modules_of_an_opening_are_called_the_same(self) -> None:
+        for one in TEMPLATES:
+            titles = [module.title for module in one.steps[0].patch.modules]
+            self.assertEqual(len(set(titles)), len(titles), titles)
+        carrier = {module.title for module in template("carrier").steps[0].patch.modules}
+        self.assertEqual(carrier, {"Player", "Carrier", "Modulator", "Amplifier", "Envelope", "Output"})
+
     def test_unknown_one(self) -> None:
         with self.assertRaisesRegex(InnerToneError, "no template"):
             template("rock")

@@ -23,9 +23,9 @@ class Template:
     steps: tuple[StepContent, ...]
 
 
-def module(name: str, kind: str, **settings: float | str | tuple[float, ...]) -> dict[str, Any]:
-    """Return a module of a template's patch."""
-    return {"id": name, "type": kind, "settings": settings}
+def module(name: str, kind: str, label: str = "", **settings: float | str | tuple[float, ...]) -> dict[str, Any]:
+    """Return a module of a template's patch, called like its type if it has no label."""
+    return {"id": name, "type": kind, "label": label, "settings": settings}
 
 
 PLAYER = module("player", "player")
@@ -79,7 +79,7 @@ TEMPLATES = (
                 "Two oscillators and a filter",
                 [
                     module("oscillator", "oscillator", wave="saw"),
-                    module("oscillator-2", "oscillator", wave="saw", fine=7),
+                    module("oscillator-2", "oscillator", "Second oscillator", wave="saw", fine=7),
                     module("filter", "filter", mode="lowpass", slope=24, cutoff=600, resonance=0.2),
                     AMP,
                     ENVELOPE,
@@ -124,8 +124,8 @@ TEMPLATES = (
             opening(
                 "A carrier and its modulator",
                 [
-                    module("carrier", "oscillator", wave="sine"),
-                    module("modulator", "oscillator", wave="sine", ratio=2),
+                    module("carrier", "oscillator", "Carrier", wave="sine"),
+                    module("modulator", "oscillator", "Modulator", wave="sine", ratio=2),
                     AMP,
                     ENVELOPE,
                 ],
@@ -153,7 +153,7 @@ TEMPLATES = (
                     module("oscillator", "oscillator", wave="square"),
                     AMP,
                     module("envelope", "envelope", stages="attack-decay", attack=0.005, decay=0.25),
-                    module("whole", "envelope", attack=0.01, decay=0, sustain=1, release=0.3),
+                    module("whole", "envelope", "Whole", attack=0.01, decay=0, sustain=1, release=0.3),
                 ],
                 [
                     ("clock.out", "steps.clock"),

@@ -1,6 +1,7 @@
 import { scaleLinear, scaleLog, scaleSymlog } from "d3-scale";
 
 import type { RulerType } from "../api/client";
+import { tickText } from "./units";
 
 /** Where a value lies on a ruler, from 0 to 1, and back. */
 export interface Travel {
@@ -12,7 +13,9 @@ export interface Travel {
 /** Time rulers begin at zero, which a log scale cannot show: they are straight up to here, in seconds. */
 const KNEE = 0.01;
 
-const TICK_ROOM = 0.15;
+/** The width of a character of a tick's number, and the gap between two numbers, in lengths of the ruler. */
+const CHARACTER = 0.027;
+const GAP = 0.025;
 
 export function travelOf(ruler: RulerType): Travel {
   const domain = [ruler.low, ruler.high];
@@ -25,18 +28,24 @@ export function travelOf(ruler: RulerType): Travel {
   return {
     place: (value) => Math.min(1, Math.max(0, scale(value))),
     value: (place) => scale.invert(Math.min(1, Math.max(0, place))),
-    ticks: roomy(ruler.travel === "linear" ? scale.ticks(4) : decades(ruler), scale),
+    ticks: roomy(ruler.travel === "linear" ? scale.ticks(4) : decades(ruler), scale, ruler.unit),
   };
 }
 
-/** The ticks that can have their number beneath them without touching each other; the ends always do. */
-function roomy(ticks: number[], place: (value: number) => number): number[] {
-  const last = ticks.at(-1) ?? 0;
+/** The ticks that can have their number beneath them without touching each other; the last one always does.
+ * The first number begins at its tick, the last one ends there, the others stand under theirs. */
+function roomy(ticks: number[], place: (value: number) => number, unit: string): number[] {
+  const last = ticks.length - 1;
+  const reach = ticks.map((tick, n) => {
+    const width = CHARACTER * tickText(tick, unit).length;
+    const left = place(tick) - width * (n === 0 ? 0 : n === last ? 1 : 0.5);
+    return { left, right: left + width };
+  });
   let kept = -1;
-  return ticks.filter((tick) => {
-    const at = place(tick);
-    const room = at - kept > TICK_ROOM && (tick === last || place(last) - at > TICK_ROOM);
-    if (room) kept = at;
+  return ticks.filter((_, n) => {
+    const { left, right } = reach[n] ?? { left: 0, right: 0 };
+    const room = n === last || (left > kept && right + GAP < (reach[last]?.left ?? 1));
+    if (room) kept = right + GAP;
     return room;
   });
 }
