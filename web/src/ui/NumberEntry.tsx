@@ -47,7 +47,8 @@ export function NumberEntry({ label, ruler, value, onCommit }: Props) {
       <input
         aria-label={`${label}, typed`}
         aria-invalid={wrong !== null}
-        className="w-16 rounded-sm border-b border-dotted border-transparent bg-transparent text-right font-semibold hover:border-firm focus:bg-leaf"
+        className="rounded-sm border-b border-dotted border-transparent bg-transparent text-right font-semibold hover:border-firm focus:bg-leaf"
+        style={{ width: `${Math.max(4, (typed ?? shown.number).length + 1)}ch` }}
         value={typed ?? shown.number}
         onFocus={(event) => event.target.select()}
         onChange={(event) => setTyped(event.target.value)}
