@@ -16,8 +16,7 @@ interface Draft {
   lessonId: string;
   content: StepContent;
   version: number;
-  /** Whether something has been changed that no request carries yet, and what. */
-  unsent: boolean;
+  /** What has been changed that no request carries yet. */
   changed: Set<keyof StepContent>;
   sending: boolean;
   failed: string | undefined;
@@ -56,7 +55,7 @@ class Drafts {
   contentOf = (step: Step): StepContent => {
     const draft = this.drafts.get(step.id);
     if (!draft) return step.content;
-    const ahead = draft.unsent || draft.sending || draft.conflict || draft.failed !== undefined;
+    const ahead = isUnsent(draft) || draft.sending || draft.conflict || draft.failed !== undefined;
     return ahead || draft.version >= step.version ? draft.content : step.content;
   };
 
@@ -76,7 +75,6 @@ class Drafts {
       lessonId,
       content: step.content,
       version,
-      unsent: false,
       changed: new Set(),
       sending: false,
       failed: undefined,
@@ -86,7 +84,6 @@ class Drafts {
     if (!known?.conflict) draft.version = version;
     draft.content = { ...this.contentOf(step), ...change };
     for (const key of Object.keys(change)) draft.changed.add(key as keyof StepContent);
-    draft.unsent = true;
     this.drafts.set(step.id, draft);
     this.schedule(step.id, draft, PAUSE_MS);
     this.tell();
@@ -105,7 +102,7 @@ class Drafts {
 
   /** Sends at once what is waiting; `leaving` lets the requests outlive the page. */
   flush(leaving = false): void {
-    for (const [id, draft] of this.drafts) if (draft.unsent) void this.send(id, draft, leaving);
+    for (const [id, draft] of this.drafts) if (isUnsent(draft)) void this.send(id, draft, leaving);
   }
 
   /** The version of a step that has been kept last. */
@@ -147,7 +144,6 @@ class Drafts {
     clearTimeout(draft.timer);
     const changed = new Set(draft.changed);
     draft.changed.clear();
-    draft.unsent = false;
     draft.sending = true;
     this.tell();
     try {
@@ -174,12 +170,11 @@ class Drafts {
 
   /** After a request: sends what has been changed meanwhile. */
   private goOn(id: string, draft: Draft): void {
-    if (draft.failed === undefined && draft.unsent) this.schedule(id, draft, 0);
+    if (draft.failed === undefined && isUnsent(draft)) this.schedule(id, draft, 0);
     this.tell();
   }
 
   private missed(id: string, draft: Draft, error: unknown): void {
-    draft.unsent = true;
     draft.conflict = error instanceof ApiError && error.status === 409;
     draft.failed = error instanceof Error ? error.message : "It could not be kept.";
     const refused = error instanceof ApiError && error.status >= 400 && error.status < 500;
@@ -198,11 +193,13 @@ class Drafts {
     if (conflict) return { state: "conflict", stepId: conflict[0] };
     const failed = all.find(([, draft]) => draft.failed !== undefined);
     if (failed) return { state: "failed", message: failed[1].failed ?? "" };
-    if (this.coming > 0 || all.some(([, draft]) => draft.unsent || draft.sending))
+    if (this.coming > 0 || all.some(([, draft]) => isUnsent(draft) || draft.sending))
       return { state: "keeping" };
     return { state: "kept", at: this.keptAt };
   }
 }
+
+const isUnsent = (draft: Draft) => draft.changed.size > 0;
 
 /** Only what has been changed of a content. */
 const partOf = (content: StepContent, changed: Set<keyof StepContent>): StepPart =>

@@ -147,7 +147,6 @@ export function useSteps(lesson: Lesson, place: number) {
       await got(
         client.POST("/api/lessons/{lesson_id}/steps", { params: { path: { lesson_id: lesson.id } }, body }),
       );
-      drafts.forget(step.id); // it may have another title now
       await refreshLesson(lesson.id);
       go(place + 1);
     });
