@@ -19,7 +19,7 @@ from fastapi.concurrency import run_in_threadpool
 from inner_tone.api.context import Database
 from inner_tone.store import accounts, rights, series
 from inner_tone.store.database import Sessions
-from inner_tone.store.errors import ForbiddenError, NotSignedInError
+from inner_tone.store.errors import ForbiddenError, NotSignedInError, OldPageError
 from inner_tone.store.models import Account
 from inner_tone.store.rights import Right
 
@@ -74,7 +74,7 @@ def account_in(sessions: Sessions, token: str) -> Account:
 
 
 async def signed_in(request: Request) -> Account:
-    """Return who asks; raises NotSignedInError, and ForbiddenError for a change without our pages' token."""
+    """Return who asks; raises NotSignedInError, and OldPageError for a change without our pages' token."""
     token = request.cookies.get(COOKIE)
     if not token:
         raise NotSignedInError
@@ -86,7 +86,7 @@ async def signed_in(request: Request) -> Account:
     if request.method not in READING and not hmac.compare_digest(
         request.headers.get(TOKEN_HEADER, ""), page_token(token)
     ):
-        raise ForbiddenError("The page’s token is missing or old. Load the page anew.")
+        raise OldPageError("The page’s token is missing or old. Load the page anew.")
     return account
 
 

@@ -1,6 +1,7 @@
 """Errors as problem details (RFC 9457)."""
 
 from collections.abc import Sequence
+from typing import Literal
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -12,9 +13,11 @@ from starlette.exceptions import HTTPException
 from inner_tone.api.limits import TooManyError
 from inner_tone.core.documents import problem_of
 from inner_tone.core.errors import DocumentError, InnerToneError, Problem, RenderStoppedError
-from inner_tone.store.errors import ConflictError, ForbiddenError, NotFoundError, NotSignedInError
+from inner_tone.store.errors import ConflictError, ForbiddenError, NotFoundError, NotSignedInError, OldPageError
 
 MEDIA_TYPE = "application/problem+json"
+
+ProblemType = Literal["about:blank", "old-page"]
 
 
 class ProblemPlace(BaseModel):
@@ -28,7 +31,7 @@ class ProblemPlace(BaseModel):
 class ProblemDetails(BaseModel):
     """Problem details after RFC 9457, with the places of a document that are wrong."""
 
-    type: str = "about:blank"
+    type: ProblemType = "about:blank"
     title: str
     status: int
     detail: str
@@ -37,10 +40,16 @@ class ProblemDetails(BaseModel):
 
 
 def problem(
-    title: str, status: int, detail: str, places: Sequence[Problem] = (), current: int | None = None
+    title: str,
+    status: int,
+    detail: str,
+    places: Sequence[Problem] = (),
+    current: int | None = None,
+    kind: ProblemType = "about:blank",
 ) -> JSONResponse:
     """Return an answer that says what went wrong."""
     body = ProblemDetails(
+        type=kind,
         title=title,
         status=status,
         detail=detail,
@@ -63,6 +72,11 @@ def not_signed_in(_: Request, error: Exception) -> JSONResponse:
 def forbidden(_: Request, error: Exception) -> JSONResponse:
     """Answer that somebody may not do that."""
     return problem("Not allowed", 403, str(error))
+
+
+def old_page(_: Request, error: Exception) -> JSONResponse:
+    """Answer that the page has to learn its token anew."""
+    return problem("Old page", 403, str(error), kind="old-page")
 
 
 def too_many(_: Request, error: Exception) -> JSONResponse:
@@ -112,6 +126,7 @@ def add_handlers(app: FastAPI) -> None:
     app.add_exception_handler(NotFoundError, not_found)
     app.add_exception_handler(NotSignedInError, not_signed_in)
     app.add_exception_handler(ForbiddenError, forbidden)
+    app.add_exception_handler(OldPageError, old_page)
     app.add_exception_handler(TooManyError, too_many)
     app.add_exception_handler(ConflictError, conflict)
     app.add_exception_handler(RenderStoppedError, stopped)

@@ -15,6 +15,10 @@ class ForbiddenError(InnerToneError):
     """This person may see it, but not do that with it."""
 
 
+class OldPageError(ForbiddenError):
+    """The page that asks is from before the present sign-in."""
+
+
 class NotSignedInError(InnerToneError):
     """Nobody is signed in, or the sign-in has ended."""
 

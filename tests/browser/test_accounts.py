@@ -11,6 +11,29 @@ from tests.support.browser import BrowserTest, sign_in_browser
 HAUKE = DemoAccount(sign_in="hauke", name="Hauke Petersen", role="educator", password="a long password")
 
 
+HOLD_REFUSALS = """
+    const fetched = window.fetch;
+    window.held = [];
+    window.fetch = async (request) => {
+        const answer = await fetched(request);
+        if (answer.status === 401) await new Promise((release) => window.held.push(release));
+        return answer;
+    };
+"""
+HOLD_THE_SIGN_IN = """
+    const fetched = window.fetch;
+    let release;
+    window.refused = false;
+    const tried = new Promise((resolve) => { release = resolve; });
+    window.fetch = async (request) => {
+        const answer = await fetched(request);
+        if (request.method === "POST" && request.url.endsWith("/api/account/session")) await tried;
+        if (answer.status === 403) { window.refused = true; release(); }
+        return answer;
+    };
+"""
+
+
 class AccountTest(BrowserTest):
     def setUp(self) -> None:
         self.driver.delete_all_cookies()
@@ -66,26 +89,55 @@ class AccountTest(BrowserTest):
         self.wait(lambda: self.find("//h2[.='Sign in']"), "the sign-in")
         self.assertFalse(self.css("section[aria-label*='demo']"), "only the demo offers them")
 
-    def test_sign_in_that_ends_while_one_writes_loses_nothing(self) -> None:
+    def write_and_be_signed_out(self) -> str:
+        """Change the title of a lesson's step after the sign-in has ended elsewhere; returns the lesson's id."""
         sign_in_browser(self.driver, self.application, HAUKE)
         with self.application.client(HAUKE) as client:
             lesson = client.post("/api/lessons", json={"title": "Gulls", "template": "tone"}).json()
-        self.open(f"/desk/{lesson['id']}/1")
-        self.settle()
-        with self.application.client(HAUKE) as client:
+            self.open(f"/desk/{lesson['id']}/1")
+            self.settle()
             client.delete("/api/account/sessions")
         title = self.css("h1 textarea")
         assert title is not None
         title.send_keys(Keys.CONTROL, "a")
         title.send_keys("Gulls at dawn")
         self.wait(lambda: self.find("//h2[.='Sign in']"), "to be asked to sign in")
+        return str(lesson["id"])
+
+    def sign_in_again(self) -> None:
+        """Enter name and password where one is asked for them."""
         self.enter("Sign-in name", "hauke")
         self.enter("Password", HAUKE.password)
         self.press(Keys.ENTER)
+
+    def assert_title_is_kept(self, lesson: str) -> None:
+        """Check that what was written last is what the server has, and that the page says so."""
         self.wait(lambda: self.css("[data-keeping=kept]"), "everything kept")
         with self.application.client(HAUKE) as client:
-            kept = client.get(f"/api/lessons/{lesson['id']}").json()
+            kept = client.get(f"/api/lessons/{lesson}").json()
         self.assertEqual(kept["steps"][0]["content"]["title"], "Gulls at dawn")
+
+    def test_sign_in_that_ends_while_one_writes_loses_nothing(self) -> None:
+        lesson = self.write_and_be_signed_out()
+        self.sign_in_again()
+        self.assert_title_is_kept(lesson)
+
+    def test_answer_from_before_that_comes_late_does_not_sign_out_again(self) -> None:
+        lesson = self.write_and_be_signed_out()
+        self.driver.execute_script(HOLD_REFUSALS)
+        self.wait(lambda: self.driver.execute_script("return held.length"), "another try to keep it")
+        self.sign_in_again()
+        self.wait(lambda: self.css("[data-keeping]"), "the desk again")
+        self.driver.execute_script("held.forEach((release) => release())")
+        self.assert_title_is_kept(lesson)
+
+    def test_change_that_is_sent_while_one_signs_in_is_kept(self) -> None:
+        """The browser shows the new sign-in from the answer's arrival on, before the page has read its token."""
+        lesson = self.write_and_be_signed_out()
+        self.driver.execute_script(HOLD_THE_SIGN_IN)
+        self.sign_in_again()
+        self.wait(lambda: self.driver.execute_script("return refused"), "a try with the old token")
+        self.assert_title_is_kept(lesson)
 
     def test_learner_at_the_desk_of_somebody_else_is_told(self) -> None:
         with self.application.client(MAREN) as client:

@@ -61,10 +61,11 @@ export type FoundStep = Schemas["FoundStepOut"];
 export type Wording = Schemas["Wording"];
 export type Share = Schemas["ShareOut"];
 
-export const client = createClient<paths>({ baseUrl: "/" });
+const TOKEN_HEADER = "X-Inner-Tone-Token";
 
 let pageToken = "";
 let signedOut: () => void = () => undefined;
+let askAnew: () => Promise<boolean> = () => Promise.resolve(false);
 
 /** Takes the token that every change has to carry, as proof that it comes from this page. */
 export const carryToken = (token: string): void => {
@@ -76,16 +77,36 @@ export const whenSignedOut = (action: () => void): void => {
   signedOut = action;
 };
 
-client.use({
-  onRequest: ({ request }) => {
-    if (pageToken) request.headers.set("X-Inner-Tone-Token", pageToken);
-    return request;
-  },
-  onResponse: ({ response, schemaPath }) => {
-    if (response.status === 401 && !schemaPath.startsWith("/api/account/session")) signedOut();
-    return response;
-  },
-});
+/** Says how the page learns its token anew; the promise tells whether the same person is signed in still. */
+export const whenPageIsOld = (action: () => Promise<boolean>): void => {
+  askAnew = action;
+};
+
+/** Whether an answer refuses a change because the page is from before the present sign-in. */
+async function isOldPage(answer: Response): Promise<boolean> {
+  if (answer.status !== 403) return false;
+  return ((await answer.clone().json()) as Schemas["ProblemDetails"]).type === "old-page";
+}
+
+/** Sends a request with the token of the page, and notices when nobody is signed in any longer. */
+async function sendOnce(request: Request): Promise<Response> {
+  const carried = pageToken;
+  if (carried) request.headers.set(TOKEN_HEADER, carried);
+  const answer = await window.fetch(request);
+  // What was asked before somebody signed in again says nothing about who is signed in now.
+  const tells = carried === pageToken && !request.url.endsWith("/api/account/session");
+  if (answer.status === 401 && tells) signedOut();
+  return answer;
+}
+
+/** Sends a request; once more if the same person has signed in again since the page learnt its token. */
+async function send(request: Request): Promise<Response> {
+  const again = request.clone();
+  const answer = await sendOnce(request);
+  return (await isOldPage(answer)) && (await askAnew()) ? sendOnce(again) : answer;
+}
+
+export const client = createClient<paths>({ baseUrl: "/", fetch: send });
 
 /** An answer that was not what was asked for; status 0 if there was no answer at all. */
 export class ApiError extends Error {

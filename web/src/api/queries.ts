@@ -10,6 +10,7 @@ import {
   type Series,
   type Session,
   type KeptStep,
+  whenPageIsOld,
   whenSignedOut,
 } from "./client";
 
@@ -26,6 +27,7 @@ export const queries = new QueryClient({
 const SEARCH_PAUSE_MS = 200;
 
 const sessionKey = ["session"];
+const askSession = () => got(client.GET("/api/account/session"));
 
 /** Who is signed in, if anybody is. */
 export const useSession = () =>
@@ -33,7 +35,7 @@ export const useSession = () =>
     queryKey: sessionKey,
     staleTime: Infinity,
     queryFn: async () => {
-      const session = await got(client.GET("/api/account/session"));
+      const session = await askSession();
       carryToken(session.token);
       return session;
     },
@@ -47,6 +49,13 @@ export function changeSession(session: Session): void {
   if (session.me?.sign_in !== before?.me?.sign_in)
     queries.removeQueries({ predicate: (query) => query.queryKey[0] !== sessionKey[0] });
 }
+
+whenPageIsOld(async () => {
+  const before = queries.getQueryData<Session>(sessionKey)?.me?.sign_in;
+  const session = await askSession();
+  changeSession(session);
+  return session.me !== null && (before === undefined || session.me.sign_in === before);
+});
 
 whenSignedOut(() =>
   queries.setQueryData<Session>(sessionKey, (session) => session && { ...session, me: null, token: "" }),
