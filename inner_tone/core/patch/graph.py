@@ -1,14 +1,15 @@
 """The graph of a patch: its modules and connections, indexed once, with what is declared of their ports."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Hashable, Iterable, Iterator
 from functools import cached_property
+from typing import TypeVar
 
 from inner_tone.core.modules import CATALOGUE, OUTPUT, PLAYER
 from inner_tone.core.modules.declaration import Input, ModuleType, Output
 from inner_tone.core.patch.model import Connection, Module, Patch
 from inner_tone.core.patch.port import Port
 
-Lines = tuple[Connection, ...]
+Key = TypeVar("Key", bound=Hashable)
 
 
 class Graph:
@@ -23,16 +24,29 @@ class Graph:
     def __init__(self, patch: Patch) -> None:
         self.patch = patch
         self.modules: dict[str, Module] = patch.by_id
-        self._coming: dict[Port, list[Connection]] = {}
-        self._into: dict[str, list[Connection]] = {}
-        self._leaving: dict[str, list[Connection]] = {}
-        self._reading: dict[str, list[Connection]] = {}
-        for line in patch.connections:
-            self._coming.setdefault(line.target, []).append(line)
-            self._into.setdefault(line.target.module, []).append(line)
-            self._leaving.setdefault(line.source.module, []).append(line)
-            for name in dict.fromkeys(port.module for port in line.read):
-                self._reading.setdefault(name, []).append(line)
+
+    @cached_property
+    def _coming(self) -> dict[Port, list[Connection]]:
+        return self._lines_by(lambda line: (line.target,))
+
+    @cached_property
+    def _into(self) -> dict[str, list[Connection]]:
+        return self._lines_by(lambda line: (line.target.module,))
+
+    @cached_property
+    def _leaving(self) -> dict[str, list[Connection]]:
+        return self._lines_by(lambda line: (line.source.module,))
+
+    @cached_property
+    def _reading(self) -> dict[str, list[Connection]]:
+        return self._lines_by(lambda line: dict.fromkeys(port.module for port in line.read))
+
+    def _lines_by(self, keys: Callable[[Connection], Iterable[Key]]) -> dict[Key, list[Connection]]:
+        found: dict[Key, list[Connection]] = {}
+        for line in self.patch.connections:
+            for key in keys(line):
+                found.setdefault(key, []).append(line)
+        return found
 
     @cached_property
     def player(self) -> Module | None:

@@ -4,10 +4,10 @@ A section is a way of seeing a patch: what sounds is the same with and without i
 which it is connected to the rest, and others that the educator has named.
 """
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Sequence
 
 from inner_tone.core.patch.graph import Graph
-from inner_tone.core.patch.model import Connection, Patch, Section, SectionPort
+from inner_tone.core.patch.model import Patch, Section, SectionPort
 from inner_tone.core.patch.port import Port
 
 
@@ -66,18 +66,20 @@ def pruned(patch: Patch) -> Patch:
     """Return the patch with sections that fit it: no lost modules or ports, none empty, every way in or out named."""
     if not patch.sections:
         return patch
-    sections = [fitted(patch, section) for section in patch.sections]
+    graph = Graph(patch)
+    sections = [fitted(graph, section) for section in patch.sections]
     kept = tuple(section for section in sections if section.modules)
     return patch if kept == patch.sections else patch.model_copy(update={"sections": kept})
 
 
-def fitted(patch: Patch, section: Section) -> Section:
-    """Return a section as it fits the patch."""
-    graph = Graph(patch)
+def fitted(graph: Graph, section: Section) -> Section:
+    """Return a section as it fits a patch."""
     modules = tuple(one for one in section.modules if one in graph.modules)
     inside = set(modules)
-    inputs = [line.target for line in patch.connections if crosses(line, inside) == "in"]
-    outputs = [port for line in patch.connections for port in leaving(line, inside)]
+    lines = graph.patch.connections
+    inputs = [line.target for line in lines if line.target.module in inside and line.source.module not in inside]
+    read = [port for line in lines if line.target.module not in inside for port in line.read]
+    outputs = [port for port in read if port.module in inside]
     return section.model_copy(
         update={
             "modules": modules,
@@ -85,18 +87,6 @@ def fitted(patch: Patch, section: Section) -> Section:
             "outputs": fitted_ports(graph, section.outputs, outputs, inside),
         }
     )
-
-
-def crosses(line: Connection, inside: set[str]) -> str:
-    """Return whether a connection goes into a set of modules, out of it, or neither."""
-    source, target = (name in inside for name in line.modules)
-    return "in" if target and not source else "out" if source and not target else ""
-
-
-def leaving(line: Connection, inside: set[str]) -> Iterator[Port]:
-    """Yield the outputs of a set of modules that a connection outside of it reads."""
-    if line.target.module not in inside:
-        yield from (port for port in line.read if port.module in inside)
 
 
 def fitted_ports(
