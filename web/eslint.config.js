@@ -8,6 +8,7 @@ export default tseslint.config({ ignores: ["dist", "src/api/schema.d.ts"] }, js.
   languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } },
   rules: {
     "@typescript-eslint/restrict-template-expressions": ["error", { allowNumber: true }],
+    "max-lines-per-function": ["error", 80],
     "@typescript-eslint/no-confusing-void-expression": ["error", { ignoreArrowShorthand: true }],
   },
 });

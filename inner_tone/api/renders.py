@@ -8,19 +8,21 @@ from pydantic import BaseModel, Field
 
 from inner_tone.api.charts import TheRecordings, sounds_of
 from inner_tone.api.context import Database, TheStudio
-from inner_tone.api.schemas import Incoming
+from inner_tone.api.schemas import MOST_SET, Incoming
 from inner_tone.api.studio import Take
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.checkup import Code, Finding, checkup
 from inner_tone.core.engine.render import Measure, Render, render_key
+from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.chart import Chart
 from inner_tone.core.lens.look import taps_of
-from inner_tone.core.lens.recipe import Behind, Recipe, beside, chart_of
+from inner_tone.core.lens.recipe import RECORDING, Behind, Recipe, beside, chart_of
 from inner_tone.core.lens.view import View
+from inner_tone.core.patch.edit import made
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.listening import Listening, heard
 from inner_tone.core.patch.model import Patch
-from inner_tone.core.patch.moves import Edit
+from inner_tone.core.patch.moves import Edit, SetValue
 from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.validate import checked_patch
 from inner_tone.core.phrase import Phrase, checked_phrase
@@ -37,16 +39,34 @@ TICKET = r"^[A-Za-z0-9-]{8,64}$"
 Ticket = Annotated[str, Path(pattern=TICKET)]
 
 
+Key = Annotated[str, Field(pattern=RECORDING)]
+
+
+class Since(Incoming):
+    """A take that has been answered, as it was written, and the settings that are others since."""
+
+    take: Key
+    settings: Annotated[list[SetValue], Field(max_length=MOST_SET, default_factory=list)]
+
+
+class BehindWish(Behind):
+    """What stands behind the lenses; a patch and its phrase may be given by the key of their take."""
+
+    take: Key | None = None
+
+
 class RenderWish(Incoming):
     """A patch, a phrase, the lenses through which to look at the result, and what is muted, bypassed or alone.
 
+    Instead of patch and phrase it may say what has been set `since` a take. An unknown take is answered with 404.
     What stands `behind` is behind every lens. Whoever makes up a ticket can ask how far the render is and stop it.
     """
 
-    patch: Patch
-    phrase: Phrase
+    patch: Patch | None = None
+    phrase: Phrase | None = None
+    since: Since | None = None
     lenses: Annotated[list[View], Field(max_length=16, default_factory=list)]
-    behind: Behind | None = None
+    behind: BehindWish | None = None
     listening: Listening = Listening()
     ticket: Annotated[str | None, Field(pattern=TICKET)] = None
 
@@ -127,10 +147,8 @@ def render_patch(
     request: Request, tasks: BackgroundTasks, studio: TheStudio, recordings: TheRecordings, wish: RenderWish
 ) -> RenderOut:
     """Render, or remember, and look."""
-    patch, phrase = heard(checked_patch(wish.patch), wish.listening), checked_phrase(wish.phrase)
-    behind = wish.behind
-    if behind and behind.patch:
-        checked_patch(behind.patch)
+    written, phrase, behind = meant(request.app.state.sessions, wish)
+    patch = heard(written, wish.listening)
     graph = Graph(patch)
     taps = {*tap_behind(behind)}.union(*(taps_of(view, graph) for view in wish.lenses))
     take = studio.take(patch, phrase, taps, name=wish.ticket)
@@ -153,6 +171,34 @@ def render_patch(
         findings=[finding_out(one) for one in found.findings],
         reach=list(found.reach),
     )
+
+
+def meant(sessions: Sessions, wish: RenderWish) -> tuple[Patch, Phrase, Behind | None]:
+    """Return the patch, the phrase and what stands behind, with what is given by a take's key put in.
+
+    Raises NotFoundError, DocumentError or EditError.
+    """
+    behind = wish.behind
+    if behind is not None and behind.take is not None:
+        patch, phrase = played(sessions, behind.take)
+        behind = behind.model_copy(update={"patch": patch, "phrase": phrase})
+    elif behind is not None and behind.patch is not None:
+        checked_patch(behind.patch)
+    if wish.since is not None:
+        patch, phrase = played(sessions, wish.since.take)
+        return checked_patch(made(patch, wish.since.settings).patch), phrase, behind
+    if wish.patch is None or wish.phrase is None:
+        raise InnerToneError("It is not said what to render: a patch and a phrase, or a take and what is set since.")
+    return checked_patch(wish.patch), checked_phrase(wish.phrase), behind
+
+
+def played(sessions: Sessions, key: str) -> tuple[Patch, Phrase]:
+    """Return the patch and the phrase of a take; raises NotFoundError."""
+    with sessions.begin() as session:  # ended at once: who waits for a render holds no connection
+        found = sources.take_of(session, key)
+    if found is None:
+        raise NotFoundError("This take is no longer remembered. Send its patch and its phrase.")
+    return found
 
 
 def tap_behind(behind: Behind | None) -> set[Port]:

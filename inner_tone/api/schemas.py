@@ -13,8 +13,10 @@ from inner_tone.core.lesson.plate import is_outdated
 from inner_tone.core.lesson.step import StepContent
 from inner_tone.core.lesson.wording import Telling, Wording, facts_of, key_of
 from inner_tone.core.patch.difference import difference
+from inner_tone.core.patch.edit import made
 from inner_tone.core.patch.instructions import Instruction, InstructionKind, Part, Role
 from inner_tone.core.patch.model import Patch
+from inner_tone.core.patch.moves import SetValue
 from inner_tone.store.lessons import content_of
 from inner_tone.store.models import Lesson, Series, Step
 from inner_tone.store.rights import Right
@@ -22,6 +24,9 @@ from inner_tone.store.rights import Right
 Title = Annotated[str, Field(min_length=1, max_length=200)]
 Summary = Annotated[str, Field(max_length=2_000)]
 RightName = Literal["read", "write", "own"]
+
+
+MOST_SET = 200  # settings that are new at once
 
 
 class Incoming(BaseModel):
@@ -186,14 +191,20 @@ class NewStep(Incoming):
 
 
 class StepChange(Incoming):
-    """What is new in the content of a step that stands at `version`; what is not given stays as it is."""
+    """What is new in the content of a step that stands at `version`; what is not given stays as it is.
+
+    Where only `settings` of the patch are new, they stand for it.
+    """
 
     version: int
     content: StepPart
+    settings: Annotated[list[SetValue], Field(max_length=MOST_SET, default_factory=list)]
 
     def made_of(self, old: StepContent) -> StepContent:
-        """Return the content with what is new; raises DocumentError."""
+        """Return the content with what is new; raises DocumentError or EditError."""
         given = self.content.model_dump(mode="json", by_alias=True, exclude_unset=True)
+        if self.settings:
+            old = old.model_copy(update={"patch": made(old.patch, self.settings).patch})
         return read(StepContent, old.model_dump(mode="json", by_alias=True) | given)
 
 

@@ -56,7 +56,7 @@ def plural(unit: str) -> str:
 
 def with_unit(value: float, unit: str) -> str:
     """Return a value in its unit: 350 ms, 1.5 s, 420 Hz, 2 semitones, 3:2 style ratios are left to the caller."""
-    if unit == "s" and 0 < abs(value) < 1:
+    if unit == "s" and abs(value) < 1:
         return f"{trimmed(value * 1000)} ms"
     words = UNITS.get(unit, Unit(unit, unit, unit, {}))
     return f"{trimmed(value, words.digits)} {words.one if abs(value) == 1 else words.many}".rstrip()

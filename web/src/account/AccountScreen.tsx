@@ -9,6 +9,7 @@ import { dayAndTime } from "../ui/times";
 import { Failed } from "../ui/Waiting";
 import { Entry } from "./Entry";
 import { signOut, signOutEverywhere } from "./signOut";
+import { messageOf } from "../ui/messageOf";
 
 /** One's own account: who one is, where one is signed in, and another password. */
 export function AccountScreen() {
@@ -87,8 +88,7 @@ function PasswordForm({ signIn }: { signIn: string }) {
         setSaid({ text: "The password is changed. All other browsers are signed out.", warn: false });
         void queries.invalidateQueries({ queryKey: ["sign-ins"] });
       },
-      (error: unknown) =>
-        setSaid({ text: error instanceof Error ? error.message : "That did not work.", warn: true }),
+      (error: unknown) => setSaid({ text: messageOf(error), warn: true }),
     );
   };
   return (

@@ -2,6 +2,7 @@ import { type SubmitEvent, useState } from "react";
 
 import { client, got, type Session } from "../api/client";
 import { changeSession } from "../api/queries";
+import { messageOf } from "../ui/messageOf";
 import { Segments } from "../ui/Segments";
 import { Entry } from "./Entry";
 
@@ -14,30 +15,7 @@ const ROLES: { value: Role; word: string }[] = [
 
 /** Where one signs in, or makes an account. */
 export function SignIn({ demo }: { demo: Session["demo"] }) {
-  const [making, setMaking] = useState(false);
-  const [failure, setFailure] = useState<string>();
-  const [busy, setBusy] = useState(false);
-  const [entered, setEntered] = useState({ sign_in: "", name: "", password: "" });
-  const [role, setRole] = useState<Role>("learner");
-  const enter = (name: keyof typeof entered) => (text: string) => setEntered({ ...entered, [name]: text });
-
-  const admit = (answer: Promise<Session>) => {
-    setBusy(true);
-    setFailure(undefined);
-    answer.then(changeSession, (error: unknown) => {
-      setFailure(error instanceof Error ? error.message : "That did not work.");
-      setBusy(false);
-    });
-  };
-  const signIn = (sign_in: string, password: string) =>
-    admit(got(client.POST("/api/account/session", { body: { sign_in, password } })));
-  const submit = (event: SubmitEvent) => {
-    event.preventDefault();
-    const name = entered.name || entered.sign_in;
-    if (making) admit(got(client.POST("/api/account", { body: { ...entered, name, role } })));
-    else signIn(entered.sign_in, entered.password);
-  };
-
+  const admission = useAdmission();
   return (
     <main className="mx-auto grid h-full max-w-4xl grid-cols-[1fr_360px] items-center gap-16 px-8">
       <div>
@@ -46,73 +24,118 @@ export function SignIn({ demo }: { demo: Session["demo"] }) {
           Lessons in sound synthesis, in which every sound and every picture can be made again: exactly here,
           and measurably anywhere else.
         </p>
-        {demo.length > 0 && (
-          <section aria-label="The demo’s accounts" className="mt-8 max-w-md border-t border-rule pt-4">
-            <p className="mb-3 text-soft">This is the demo, with one account of each kind:</p>
-            <ul>
-              {demo.map((one) => (
-                <li key={one.sign_in} className="mb-2 flex items-baseline gap-4">
-                  <button
-                    type="button"
-                    className="button w-52 text-left"
-                    disabled={busy}
-                    onClick={() => signIn(one.sign_in, one.password)}
-                  >
-                    {one.name}, {one.role}
-                  </button>
-                  <span className="text-soft">
-                    {one.sign_in}, “{one.password}”
-                  </span>
-                </li>
-              ))}
-            </ul>
-          </section>
-        )}
+        {demo.length > 0 && <DemoAccounts demo={demo} admission={admission} />}
       </div>
-      <form className="rounded border border-rule bg-leaf p-6" onSubmit={submit}>
-        <h2 className="mb-4 font-read text-2xl font-semibold">{making ? "A new account" : "Sign in"}</h2>
-        <Entry
-          label="Sign-in name"
-          autoComplete="username"
-          value={entered.sign_in}
-          onChange={enter("sign_in")}
-        />
-        {making && (
-          <Entry
-            label="Your name, as others see it"
-            autoComplete="name"
-            value={entered.name}
-            onChange={enter("name")}
-          />
-        )}
-        <Entry
-          label="Password"
-          type="password"
-          autoComplete={making ? "new-password" : "current-password"}
-          help={making ? "At least ten characters." : undefined}
-          value={entered.password}
-          onChange={enter("password")}
-        />
-        {making && <Segments label="I am a" options={ROLES} value={role} onChange={setRole} />}
-        {failure && (
-          <p role="alert" className="mt-3 text-warn">
-            {failure}
-          </p>
-        )}
-        <button type="submit" className="button-strong mt-5 w-full" disabled={busy}>
-          {making ? "Make the account" : "Sign in"}
-        </button>
-        <button
-          type="button"
-          className="mt-4 text-this underline decoration-rule underline-offset-4 hover:decoration-this"
-          onClick={() => {
-            setMaking(!making);
-            setFailure(undefined);
-          }}
-        >
-          {making ? "I have an account" : "Make an account"}
-        </button>
-      </form>
+      <SignInForm admission={admission} />
     </main>
+  );
+}
+
+/** Signing in, or making an account. */
+function useAdmission() {
+  const [failure, setFailure] = useState<string>();
+  const [busy, setBusy] = useState(false);
+  const admit = (answer: Promise<Session>) => {
+    setBusy(true);
+    setFailure(undefined);
+    answer.then(changeSession, (error: unknown) => {
+      setFailure(messageOf(error));
+      setBusy(false);
+    });
+  };
+  return {
+    failure,
+    busy,
+    forgive: () => setFailure(undefined),
+    signIn: (sign_in: string, password: string) =>
+      admit(got(client.POST("/api/account/session", { body: { sign_in, password } }))),
+    make: (body: { sign_in: string; name: string; password: string; role: Role }) =>
+      admit(got(client.POST("/api/account", { body }))),
+  };
+}
+
+type Admission = ReturnType<typeof useAdmission>;
+
+function DemoAccounts({ demo, admission }: { demo: Session["demo"]; admission: Admission }) {
+  return (
+    <section aria-label="The demo’s accounts" className="mt-8 max-w-md border-t border-rule pt-4">
+      <p className="mb-3 text-soft">This is the demo, with one account of each kind:</p>
+      <ul>
+        {demo.map((one) => (
+          <li key={one.sign_in} className="mb-2 flex items-baseline gap-4">
+            <button
+              type="button"
+              className="button w-52 text-left"
+              disabled={admission.busy}
+              onClick={() => admission.signIn(one.sign_in, one.password)}
+            >
+              {one.name}, {one.role}
+            </button>
+            <span className="text-soft">
+              {one.sign_in}, “{one.password}”
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function SignInForm({ admission }: { admission: Admission }) {
+  const { failure, busy } = admission;
+  const [making, setMaking] = useState(false);
+  const [entered, setEntered] = useState({ sign_in: "", name: "", password: "" });
+  const [role, setRole] = useState<Role>("learner");
+  const enter = (name: keyof typeof entered) => (text: string) => setEntered({ ...entered, [name]: text });
+  const submit = (event: SubmitEvent) => {
+    event.preventDefault();
+    if (making) admission.make({ ...entered, name: entered.name || entered.sign_in, role });
+    else admission.signIn(entered.sign_in, entered.password);
+  };
+  return (
+    <form className="rounded border border-rule bg-leaf p-6" onSubmit={submit}>
+      <h2 className="mb-4 font-read text-2xl font-semibold">{making ? "A new account" : "Sign in"}</h2>
+      <Entry
+        label="Sign-in name"
+        autoComplete="username"
+        value={entered.sign_in}
+        onChange={enter("sign_in")}
+      />
+      {making && (
+        <Entry
+          label="Your name, as others see it"
+          autoComplete="name"
+          value={entered.name}
+          onChange={enter("name")}
+        />
+      )}
+      <Entry
+        label="Password"
+        type="password"
+        autoComplete={making ? "new-password" : "current-password"}
+        help={making ? "At least ten characters." : undefined}
+        value={entered.password}
+        onChange={enter("password")}
+      />
+      {making && <Segments label="I am a" options={ROLES} value={role} onChange={setRole} />}
+      {failure && (
+        <p role="alert" className="mt-3 text-warn">
+          {failure}
+        </p>
+      )}
+      <button type="submit" className="button-strong mt-5 w-full" disabled={busy}>
+        {making ? "Make the account" : "Sign in"}
+      </button>
+      <button
+        type="button"
+        className="mt-4 text-this underline decoration-rule underline-offset-4 hover:decoration-this"
+        onClick={() => {
+          setMaking(!making);
+          admission.forgive();
+        }}
+      >
+        {making ? "I have an account" : "Make an account"}
+      </button>
+    </form>
   );
 }

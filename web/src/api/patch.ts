@@ -8,6 +8,7 @@ import type {
   OutputType,
   Patch,
   RulerType,
+  SetValue,
   Value,
 } from "./client";
 
@@ -95,6 +96,31 @@ export function withSetting(patch: Patch, id: string, name: string, value: Value
   return { ...patch, modules };
 }
 
+/** The settings that are others in a patch than in an earlier one; nothing if more than settings has changed. */
+export function settingsSince(before: Patch, after: Patch): SetValue[] | undefined {
+  const rest = ["title", "voices", "connections", "sections"] as const;
+  if (rest.some((part) => before[part] !== after[part])) return undefined;
+  if (before.modules.length !== after.modules.length) return undefined;
+  const found: SetValue[] = [];
+  for (const [place, module] of after.modules.entries()) {
+    const old = before.modules[place];
+    if (old === module) continue;
+    const changed = old && changedSettings(old, module);
+    if (!changed) return undefined;
+    found.push(...changed);
+  }
+  return found;
+}
+
+function changedSettings(old: Module, now: Module): SetValue[] | undefined {
+  if (old.id !== now.id || old.type !== now.type || old.label !== now.label) return undefined;
+  const [was, is] = [old.settings ?? {}, now.settings ?? {}];
+  if (Object.keys(was).some((name) => !(name in is))) return undefined;
+  return Object.entries(is)
+    .filter(([name, value]) => JSON.stringify(was[name]) !== JSON.stringify(value))
+    .map(([setting, value]) => ({ kind: "set", module: now.id, setting, value }));
+}
+
 /** The connection between two ports, if there is one. */
 export const lineBetween = (patch: Patch, ends: Ends): Connection | undefined =>
   patch.connections.find((one) => one.from === ends.from && one.to === ends.to);
@@ -120,3 +146,6 @@ export const letsThrough = (module: Module, catalogue: Catalogue): boolean => {
 /** Whether what stands for a module is sound. */
 export const isSound = (module: Module, catalogue: Catalogue): boolean =>
   catalogue.get(module.type)?.sounds ?? false;
+
+export const isSection = (patch: Patch, id: string): boolean =>
+  patch.sections.some((section) => section.id === id);

@@ -1,57 +1,23 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 
-import type { ReactNode } from "react";
-
+import { AgainstList } from "../lenses/AgainstList";
+import { useBench } from "./BenchContext";
 import { type Command, keyText } from "./commands";
-import type { Foot } from "./useBenchState";
-
-interface Props {
-  commands: Command[];
-  foot: Foot;
-  onFoot: (foot: Foot) => void;
-  connections: number;
-  findings: number | undefined;
-  listening: boolean;
-  /** How many changes can be taken back. */
-  steps: number;
-  /** What belongs to what is shown beneath. */
-  children?: ReactNode;
-}
+import { type Foot, listeningOf } from "./store";
 
 /** The strip between the map and what stands beneath it: what can be done, and what is shown there. */
-export function BenchBar({
-  commands,
-  foot,
-  onFoot,
-  connections,
-  findings,
-  listening,
-  steps,
-  children,
-}: Props) {
+export function BenchBar() {
+  const { state, past, commands } = useBench();
   const command = (id: string) => commands.find((one) => one.id === id);
   return (
     <div className="flex h-9 shrink-0 items-center gap-1 border-t border-rule px-3">
-      <div role="tablist" aria-label="Beneath the map" className="flex h-full shrink-0 gap-1">
-        <Tab word="Lenses" foot="lenses" shown={foot} onFoot={onFoot} />
-        <Tab word={`Connections ${connections}`} foot="connections" shown={foot} onFoot={onFoot} />
-        <Tab
-          word={
-            findings === undefined ? "Checkup" : findings === 0 ? "Checkup: all well" : `Checkup: ${findings}`
-          }
-          foot="checkup"
-          shown={foot}
-          onFoot={onFoot}
-          warn={findings !== undefined && findings > 0}
-        />
-        <Tab word="Phrase" foot="phrase" shown={foot} onFoot={onFoot} />
-      </div>
-      {children}
+      <Tabs />
+      {state.foot === "lenses" && <AgainstList />}
       <span className="flex-1" />
-      {listening && <Plain command={command("hear-all")} word="Hear everything" strong />}
+      {listeningOf(state) && <Plain command={command("hear-all")} word="Hear everything" strong />}
       <Plain command={command("add")} word="Add…" strong />
       <Plain command={command("connect")} word="Connect…" />
-      <Plain command={command("undo")} word="Undo" steps={steps} />
+      <Plain command={command("undo")} word="Undo" steps={past.steps} />
       <Plain command={command("redo")} word="Redo" />
       <MoreMenu commands={commands} />
       <Plain command={command("fit")} word="Fit" />
@@ -60,16 +26,30 @@ export function BenchBar({
   );
 }
 
+function Tabs() {
+  const { patch, findings } = useBench();
+  const found = findings?.length ?? 0;
+  const checkup =
+    findings === undefined ? "Checkup" : found === 0 ? "Checkup: all well" : `Checkup: ${found}`;
+  return (
+    <div role="tablist" aria-label="Beneath the map" className="flex h-full shrink-0 gap-1">
+      <Tab word="Lenses" foot="lenses" />
+      <Tab word={`Connections ${patch.connections.length}`} foot="connections" />
+      <Tab word={checkup} foot="checkup" warn={found > 0} />
+      <Tab word="Phrase" foot="phrase" />
+    </div>
+  );
+}
+
 interface TabProps {
   word: string;
   foot: Foot;
-  shown: Foot;
-  onFoot: (foot: Foot) => void;
   warn?: boolean;
 }
 
-function Tab({ word, foot, shown, onFoot, warn = false }: TabProps) {
-  const here = foot === shown;
+function Tab({ word, foot, warn = false }: TabProps) {
+  const { state } = useBench();
+  const here = foot === state.foot;
   return (
     <button
       type="button"
@@ -81,7 +61,7 @@ function Tab({ word, foot, shown, onFoot, warn = false }: TabProps) {
       className={`border-b-2 px-2 whitespace-nowrap ${here ? "border-ink font-semibold" : "border-transparent hover:text-ink"} ${
         warn ? "text-warn" : here ? "" : "text-soft"
       }`}
-      onClick={() => onFoot(foot)}
+      onClick={() => state.show(foot)}
     >
       {word}
     </button>

@@ -16,6 +16,7 @@ import { Finder } from "../ui/Finder";
 import { Panel } from "../ui/Panel";
 import { Segments } from "../ui/Segments";
 import { depthText } from "../ui/units";
+import { useBench } from "./BenchContext";
 
 /** What is being connected: an output, or an input, or an end of a connection that moves elsewhere. */
 export interface Connecting {
@@ -27,41 +28,20 @@ export interface Connecting {
   moving?: Ends;
 }
 
-interface Props {
-  connecting: Connecting;
-  patch: Patch;
-  catalogue: Catalogue;
-  onChoose: (edits: Edit[]) => void;
-  onClose: () => void;
-}
-
 const SENSIBLE = 2;
 
 /** Where a connection could lead, the sensible first, each with its reason; what makes less sense stays possible. */
-export function ConnectPanel({ connecting, patch, catalogue, onChoose, onClose }: Props) {
+export function ConnectPanel({ connecting }: { connecting: Connecting }) {
+  const { patch, catalogue, state, act } = useBench();
   const [port, setPort] = useState(connecting.port);
-  const { into, only, moving } = connecting;
-  const offers = useQuery({
-    queryKey: ["offers", port, into, JSON.stringify(patch)],
-    queryFn: () => got(client.POST("/api/patches/offers", { body: { patch, port, into } })),
-    staleTime: Infinity,
-    gcTime: 10_000,
-  });
+  const { into, moving } = connecting;
+  const offers = useOffers(patch, port, into);
   const far = (offer: Offer) => (into ? offer.line.from : offer.line.to);
-  const possible = (offers.data ?? []).filter(
-    (offer) => !offer.present && (only === undefined || split(far(offer))[0] === only),
-  );
-  const find = (words: string) => {
-    const asked = words.toLowerCase().split(/\s+/).filter(Boolean);
-    const text = (offer: Offer) =>
-      `${portTitle(patch, far(offer), catalogue)} ${split(far(offer))[1]} ${offer.reason}`.toLowerCase();
-    return possible.filter((offer) => asked.every((word) => text(offer).includes(word)));
-  };
-  const choose = (offer: Offer) =>
-    onChoose([moving ? moved(moving, offer.line) : { kind: "connect", line: offer.line }]);
-
+  const find = findIn(connecting, offers.data ?? [], (offer) => portTitle(patch, far(offer), catalogue));
+  const question = into ? "What is to come in?" : "Where is it to lead?";
+  const close = () => state.ask(undefined);
   return (
-    <Panel title={titleText(connecting, patch, catalogue, port)} onClose={onClose}>
+    <Panel title={titleText(connecting, patch, catalogue, port)} onClose={close}>
       {!into && !moving && <OutputChoice patch={patch} catalogue={catalogue} port={port} onPort={setPort} />}
       {offers.error ? (
         <p role="alert" className="p-4 text-warn">
@@ -69,12 +49,12 @@ export function ConnectPanel({ connecting, patch, catalogue, onChoose, onClose }
         </p>
       ) : (
         <Finder
-          label={into ? "What is to come in?" : "Where is it to lead?"}
-          placeholder={into ? "What is to come in?" : "Where is it to lead?"}
+          label={question}
+          placeholder={question}
           find={find}
           keyOf={(offer) => `${offer.line.from}>${offer.line.to}`}
-          onChoose={choose}
-          onClose={onClose}
+          onChoose={({ line }) => act([moving ? moved(moving, line) : { kind: "connect", line }])}
+          onClose={close}
           nothing={offers.data ? "There is nothing of that name that is not connected already." : "…"}
           draw={(offer) => (
             <Row
@@ -88,6 +68,29 @@ export function ConnectPanel({ connecting, patch, catalogue, onChoose, onClose }
     </Panel>
   );
 }
+
+const useOffers = (patch: Patch, port: string, into: boolean) =>
+  useQuery({
+    queryKey: ["offers", port, into, JSON.stringify(patch)],
+    queryFn: () => got(client.POST("/api/patches/offers", { body: { patch, port, into } })),
+    staleTime: Infinity,
+    gcTime: 10_000,
+  });
+
+/** Finds the offers that have all words in their name, their port or their reason. */
+const findIn =
+  ({ into, only }: Connecting, offers: Offer[], title: (offer: Offer) => string) =>
+  (words: string): Offer[] => {
+    const far = (offer: Offer) => split(into ? offer.line.from : offer.line.to);
+    const asked = words.toLowerCase().split(/\s+/).filter(Boolean);
+    const text = (offer: Offer) => `${title(offer)} ${far(offer)[1]} ${offer.reason}`.toLowerCase();
+    return offers.filter(
+      (offer) =>
+        !offer.present &&
+        (only === undefined || far(offer)[0] === only) &&
+        asked.every((word) => text(offer).includes(word)),
+    );
+  };
 
 const moved = (line: Ends, to: Connection): Edit => ({
   kind: "move-end",

@@ -1,29 +1,22 @@
 import { type SyntheticEvent, useState } from "react";
 
-import type { Edit, Patch } from "../api/client";
-import { type Catalogue, titleOf } from "../api/patch";
+import { titleOf } from "../api/patch";
 import { Panel } from "../ui/Panel";
-
-interface Props {
-  modules: string[];
-  patch: Patch;
-  catalogue: Catalogue;
-  onChoose: (edits: Edit[]) => void;
-  onClose: () => void;
-}
+import { useBench } from "./BenchContext";
 
 /** Asks for the name of a new section. */
-export function GroupPanel({ modules, patch, catalogue, onChoose, onClose }: Props) {
+export function GroupPanel({ modules }: { modules: string[] }) {
+  const { patch, catalogue, state, act } = useBench();
   const [label, setLabel] = useState("");
   const titles = patch.modules
     .filter((one) => modules.includes(one.id))
     .map((one) => titleOf(one, catalogue));
   const submit = (event: SyntheticEvent) => {
     event.preventDefault();
-    onChoose([{ kind: "group", modules, label }]);
+    act([{ kind: "group", modules, label }]);
   };
   return (
-    <Panel title="Group into a section" onClose={onClose}>
+    <Panel title="Group into a section" onClose={() => state.ask(undefined)}>
       <form className="flex flex-col gap-3 px-4 pt-1 pb-4" onSubmit={submit}>
         <p className="text-soft">{titles.join(", ")}</p>
         <div className="flex gap-3">

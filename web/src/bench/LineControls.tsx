@@ -1,13 +1,7 @@
-import type { Connection, Edit, Patch, RulerType } from "../api/client";
-import { type Catalogue, endsOf, inputOf, portTitle } from "../api/patch";
+import type { Connection, RulerType } from "../api/client";
+import { endsOf, inputOf, portTitle } from "../api/patch";
 import { NumberEntry } from "../ui/NumberEntry";
-
-interface Props {
-  connection: Connection;
-  patch: Patch;
-  catalogue: Catalogue;
-  onEdit: ((edits: Edit[]) => void) | undefined;
-}
+import { useBench } from "./BenchContext";
 
 const DEPTHS: RulerType = {
   low: -100_000,
@@ -19,7 +13,8 @@ const DEPTHS: RulerType = {
 };
 
 /** How far a connection moves its input, in the input's unit. */
-export function DepthEntry({ connection, patch, catalogue, onEdit }: Props) {
+export function DepthEntry({ connection }: { connection: Connection }) {
+  const { patch, catalogue, edit } = useBench();
   const input = inputOf(patch, connection.to, catalogue);
   const name = portTitle(patch, connection.from, catalogue);
   return (
@@ -27,15 +22,16 @@ export function DepthEntry({ connection, patch, catalogue, onEdit }: Props) {
       label={`Depth from ${name} to ${input?.name ?? ""}`}
       ruler={{ ...DEPTHS, unit: input?.depth_unit ?? "" }}
       value={connection.depth}
-      onCommit={onEdit && ((depth) => onEdit([{ kind: "line", line: endsOf(connection), depth }]))}
+      onCommit={edit && ((depth) => edit([{ kind: "line", line: endsOf(connection), depth }]))}
     />
   );
 }
 
 /** Which signal a connection is scaled by, if any. */
-export function ScaleChoice({ connection, patch, catalogue, onEdit }: Props) {
+export function ScaleChoice({ connection }: { connection: Connection }) {
+  const { patch, catalogue, edit } = useBench();
   const name = (port: string) => portTitle(patch, port, catalogue);
-  if (!onEdit) return <span>{connection.scaled_by ? name(connection.scaled_by) : ""}</span>;
+  if (!edit) return <span>{connection.scaled_by ? name(connection.scaled_by) : ""}</span>;
   const ports = patch.modules.flatMap((module) =>
     (catalogue.get(module.type)?.outputs ?? []).map((output) => `${module.id}.${output.name}`),
   );
@@ -44,9 +40,7 @@ export function ScaleChoice({ connection, patch, catalogue, onEdit }: Props) {
       aria-label={`What scales ${name(connection.from)} to ${inputOf(patch, connection.to, catalogue)?.name ?? ""}`}
       className="max-w-full min-w-0 rounded-sm border-b border-dotted border-firm bg-transparent py-0.5"
       value={connection.scaled_by ?? "nothing"}
-      onChange={(event) =>
-        onEdit([{ kind: "line", line: endsOf(connection), scaled_by: event.target.value }])
-      }
+      onChange={(event) => edit([{ kind: "line", line: endsOf(connection), scaled_by: event.target.value }])}
     >
       <option value="nothing">—</option>
       {ports.map((port) => (

@@ -1,29 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 
-import {
-  client,
-  type Edit,
-  type Ends,
-  got,
-  type KeptSection,
-  type ModuleType,
-  type Patch,
-  type Placement,
-} from "../api/client";
-import type { Catalogue } from "../api/patch";
+import { client, type Edit, got, type KeptSection, type ModuleType, type Placement } from "../api/client";
+import { type Catalogue, isSection } from "../api/patch";
 import { refreshSections, useSections } from "../api/queries";
 import { Finder } from "../ui/Finder";
 import { Panel } from "../ui/Panel";
+import { useBench } from "./BenchContext";
 import { fitOf } from "./find";
-
-interface Props {
-  patch: Patch;
-  catalogue: Catalogue;
-  selected: string | undefined;
-  line: Ends | undefined;
-  onChoose: (edits: Edit[]) => void;
-  onClose: () => void;
-}
 
 interface Entry {
   key: string;
@@ -36,30 +19,19 @@ interface Entry {
 }
 
 /** Finds a module by its name, its purpose or the words that people use, and the place where it usually goes. */
-export function Palette({ patch, catalogue, selected, line, onChoose, onClose }: Props) {
-  const wish = { patch, selected: selected ?? null, line: line ?? null };
-  const places = useQuery({
-    queryKey: ["placements", JSON.stringify(wish)],
-    queryFn: () => got(client.POST("/api/patches/placements", { body: wish })),
-    staleTime: Infinity,
-    gcTime: 10_000,
-  });
+export function Palette() {
+  const { catalogue, state, act } = useBench();
+  const places = usePlaces();
   const sections = useSections();
-
-  const find = (words: string): Entry[] => {
-    const types = [...catalogue.values()]
-      .map((type) => ({ type, fit: fitOf(type, words) }))
-      .filter(({ type, fit }) => fit > 0 && places.data?.[type.name] !== undefined)
-      .toSorted((a, b) => b.fit - a.fit);
-    const brief = words.trim() === "";
-    return [
-      ...types.flatMap(({ type }) => entriesOf(type, places.data?.[type.name] ?? [], brief)),
-      ...keptEntries(sections.data ?? [], words),
-    ];
-  };
-
+  const find = (words: string): Entry[] => [
+    ...typesFor(words, catalogue).flatMap((type) =>
+      entriesOf(type, places.data?.[type.name] ?? [], words.trim() === ""),
+    ),
+    ...keptEntries(sections.data ?? [], words),
+  ];
+  const close = () => state.ask(undefined);
   return (
-    <Panel title="Add a module" onClose={onClose} size="wide">
+    <Panel title="Add a module" onClose={close} size="wide">
       {places.error ? (
         <p role="alert" className="p-4 text-warn">
           {places.error.message}
@@ -70,8 +42,8 @@ export function Palette({ patch, catalogue, selected, line, onChoose, onClose }:
           placeholder="What is it to do? “filter”, “make it wobble”, “louder”…"
           find={find}
           keyOf={(entry) => entry.key}
-          onChoose={(entry) => onChoose(entry.edits)}
-          onClose={onClose}
+          onChoose={(entry) => act(entry.edits)}
+          onClose={close}
           nothing={
             places.data ? "No module is called so. Say what it is to do, or clear the field to see all." : "…"
           }
@@ -81,6 +53,27 @@ export function Palette({ patch, catalogue, selected, line, onChoose, onClose }:
     </Panel>
   );
 }
+
+/** Where each type usually goes, next to what is selected. */
+function usePlaces() {
+  const { patch, subject, state } = useBench();
+  const selected = subject === undefined || isSection(patch, subject) ? null : subject;
+  const wish = { patch, selected, line: state.line ?? null };
+  return useQuery({
+    queryKey: ["placements", JSON.stringify(wish)],
+    queryFn: () => got(client.POST("/api/patches/placements", { body: wish })),
+    staleTime: Infinity,
+    gcTime: 10_000,
+  });
+}
+
+/** The types that fit what is asked for, the best first. */
+const typesFor = (words: string, catalogue: Catalogue): ModuleType[] =>
+  [...catalogue.values()]
+    .map((type) => ({ type, fit: fitOf(type, words) }))
+    .filter(({ fit }) => fit > 0)
+    .toSorted((a, b) => b.fit - a.fit)
+    .map(({ type }) => type);
 
 function Row({ entry }: { entry: Entry }) {
   return (

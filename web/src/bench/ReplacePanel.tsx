@@ -1,18 +1,14 @@
-import type { Edit, Module, ModuleType } from "../api/client";
-import { type Catalogue, titleOf } from "../api/patch";
+import type { Module, ModuleType } from "../api/client";
+import { titleOf } from "../api/patch";
 import { Finder } from "../ui/Finder";
 import { Panel } from "../ui/Panel";
+import { useBench } from "./BenchContext";
 import { fitOf } from "./find";
 
-interface Props {
-  module: Module;
-  catalogue: Catalogue;
-  onChoose: (edits: Edit[]) => void;
-  onClose: () => void;
-}
-
 /** Chooses the type that takes a module's place; those that have most of its inputs come first. */
-export function ReplacePanel({ module, catalogue, onChoose, onClose }: Props) {
+export function ReplacePanel({ module }: { module: Module }) {
+  const { catalogue, state, act } = useBench();
+  const onClose = () => state.ask(undefined);
   const old = catalogue.get(module.type);
   const alike = (type: ModuleType) =>
     Number(type.family === old?.family) +
@@ -28,7 +24,7 @@ export function ReplacePanel({ module, catalogue, onChoose, onClose }: Props) {
         placeholder="What is to stand in its place?"
         find={find}
         keyOf={(type) => type.name}
-        onChoose={(type) => onChoose([{ kind: "replace", module: module.id, type: type.name }])}
+        onChoose={(type) => act([{ kind: "replace", module: module.id, type: type.name }])}
         onClose={onClose}
         nothing="No module is called so."
         draw={(type) => (

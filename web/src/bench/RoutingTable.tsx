@@ -4,23 +4,16 @@ import {
   getCoreRowModel,
   getFilteredRowModel,
   getSortedRowModel,
+  type HeaderGroup,
   type SortingState,
   useReactTable,
 } from "@tanstack/react-table";
 import { useMemo, useState } from "react";
 
-import type { Connection, Edit, Ends, Patch } from "../api/client";
+import type { Connection, Patch } from "../api/client";
 import { type Catalogue, endsOf, inputOf, lineKey, portTitle, split } from "../api/patch";
+import { useBench } from "./BenchContext";
 import { DepthEntry, ScaleChoice } from "./LineControls";
-
-interface Props {
-  patch: Patch;
-  catalogue: Catalogue;
-  chosen: Ends | undefined;
-  onChoose: (ends: Ends) => void;
-  /** Without it nothing can be changed. */
-  onEdit: ((edits: Edit[]) => void) | undefined;
-}
 
 interface Row {
   connection: Connection;
@@ -39,8 +32,11 @@ const COLUMNS = [
   column.accessor((row) => (row.connection.off ? "off" : "on"), { id: "on", header: "On" }),
 ];
 
+const WIDTHS = ["23%", "23%", "20%", "18%", "6%", "10%"];
+
 /** Every connection as a row: sorted by any column, filtered by any word, edited in its place. */
-export function RoutingTable({ patch, catalogue, chosen, onChoose, onEdit }: Props) {
+export function RoutingTable() {
+  const { patch, catalogue, state } = useBench();
   const [sorting, setSorting] = useState<SortingState>([]);
   const [filter, setFilter] = useState("");
   const data = useMemo(() => rowsOf(patch, catalogue), [patch, catalogue]);
@@ -56,7 +52,7 @@ export function RoutingTable({ patch, catalogue, chosen, onChoose, onEdit }: Pro
     getFilteredRowModel: getFilteredRowModel(),
     getRowId: (row) => lineKey(row.connection),
   });
-  const key = chosen && lineKey(chosen);
+  const key = state.line && lineKey(state.line);
   if (data.length === 0)
     return (
       <p className="m-auto font-read text-soft italic">
@@ -75,100 +71,98 @@ export function RoutingTable({ patch, catalogue, chosen, onChoose, onEdit }: Pro
       <div className="min-h-0 flex-1 overflow-y-auto">
         <table className="w-full table-fixed border-collapse">
           <colgroup>
-            {["23%", "23%", "20%", "18%", "6%", "10%"].map((width, place) => (
+            {WIDTHS.map((width, place) => (
               <col key={place} style={{ width }} />
             ))}
           </colgroup>
           <thead className="sticky top-0 bg-paper text-left">
             {table.getHeaderGroups().map((group) => (
-              <tr key={group.id}>
-                {group.headers.map((header) => (
-                  <th
-                    key={header.id}
-                    scope="col"
-                    aria-sort={sortOf(header.column.getIsSorted())}
-                    className={`pb-1 font-semibold ${header.id === "depth" ? "pl-12" : ""}`}
-                  >
-                    <button
-                      type="button"
-                      className="hover:text-this"
-                      onClick={header.column.getToggleSortingHandler()}
-                    >
-                      {flexRender(header.column.columnDef.header, header.getContext())}
-                      {{ asc: " ↑", desc: " ↓" }[header.column.getIsSorted() as string] ?? ""}
-                    </button>
-                  </th>
-                ))}
-                <th scope="col">
-                  <span className="sr-only">Remove</span>
-                </th>
-              </tr>
+              <Head key={group.id} group={group} />
             ))}
           </thead>
           <tbody>
-            {table.getRowModel().rows.map(({ id, original: row }) => (
-              <tr
-                key={id}
-                data-row={id}
-                aria-selected={id === key}
-                className={`border-t border-rule ${id === key ? "bg-this-wash" : ""} ${row.connection.off ? "text-soft" : ""}`}
-              >
-                <td>
-                  <button
-                    type="button"
-                    className="w-full truncate py-1 text-left font-medium hover:text-this"
-                    onClick={() => onChoose(endsOf(row.connection))}
-                  >
-                    {row.from}
-                  </button>
-                </td>
-                <td className="truncate">{row.to}</td>
-                <td className="[&>span]:justify-start">
-                  <DepthEntry
-                    connection={row.connection}
-                    patch={patch}
-                    catalogue={catalogue}
-                    onEdit={onEdit}
-                  />
-                </td>
-                <td>
-                  <ScaleChoice
-                    connection={row.connection}
-                    patch={patch}
-                    catalogue={catalogue}
-                    onEdit={onEdit}
-                  />
-                </td>
-                <td>
-                  <input
-                    type="checkbox"
-                    aria-label={`${row.from} to ${row.to} is on`}
-                    className="accent-ink"
-                    checked={!row.connection.off}
-                    disabled={!onEdit}
-                    onChange={() =>
-                      onEdit?.([{ kind: "line", line: endsOf(row.connection), off: !row.connection.off }])
-                    }
-                  />
-                </td>
-                <td className="text-right">
-                  {onEdit && (
-                    <button
-                      type="button"
-                      aria-label={`Remove ${row.from} to ${row.to}`}
-                      className="text-soft underline hover:text-ink"
-                      onClick={() => onEdit([{ kind: "disconnect", line: endsOf(row.connection) }])}
-                    >
-                      Remove
-                    </button>
-                  )}
-                </td>
-              </tr>
+            {table.getRowModel().rows.map(({ id, original }) => (
+              <Line key={id} id={id} row={original} chosen={id === key} />
             ))}
           </tbody>
         </table>
       </div>
     </div>
+  );
+}
+
+function Head({ group }: { group: HeaderGroup<Row> }) {
+  return (
+    <tr>
+      {group.headers.map((header) => (
+        <th
+          key={header.id}
+          scope="col"
+          aria-sort={sortOf(header.column.getIsSorted())}
+          className={`pb-1 font-semibold ${header.id === "depth" ? "pl-12" : ""}`}
+        >
+          <button type="button" className="hover:text-this" onClick={header.column.getToggleSortingHandler()}>
+            {flexRender(header.column.columnDef.header, header.getContext())}
+            {{ asc: " ↑", desc: " ↓" }[header.column.getIsSorted() as string] ?? ""}
+          </button>
+        </th>
+      ))}
+      <th scope="col">
+        <span className="sr-only">Remove</span>
+      </th>
+    </tr>
+  );
+}
+
+function Line({ id, row, chosen }: { id: string; row: Row; chosen: boolean }) {
+  const { state, edit } = useBench();
+  const { connection, from, to } = row;
+  const line = endsOf(connection);
+  return (
+    <tr
+      data-row={id}
+      aria-selected={chosen}
+      className={`border-t border-rule ${chosen ? "bg-this-wash" : ""} ${connection.off ? "text-soft" : ""}`}
+    >
+      <td>
+        <button
+          type="button"
+          className="w-full truncate py-1 text-left font-medium hover:text-this"
+          onClick={() => state.selectLine(line)}
+        >
+          {from}
+        </button>
+      </td>
+      <td className="truncate">{to}</td>
+      <td className="[&>span]:justify-start">
+        <DepthEntry connection={connection} />
+      </td>
+      <td>
+        <ScaleChoice connection={connection} />
+      </td>
+      <td>
+        <input
+          type="checkbox"
+          aria-label={`${from} to ${to} is on`}
+          className="accent-ink"
+          checked={!connection.off}
+          disabled={!edit}
+          onChange={() => edit?.([{ kind: "line", line, off: !connection.off }])}
+        />
+      </td>
+      <td className="text-right">
+        {edit && (
+          <button
+            type="button"
+            aria-label={`Remove ${from} to ${to}`}
+            className="text-soft underline hover:text-ink"
+            onClick={() => edit([{ kind: "disconnect", line }])}
+          >
+            Remove
+          </button>
+        )}
+      </td>
+    </tr>
   );
 }
 

@@ -1,9 +1,13 @@
 import { Switch } from "@headlessui/react";
 import { useEffect, useState, useSyncExternalStore } from "react";
 
-import type { Phrase } from "../api/client";
-import { noteName, trimmed } from "../ui/units";
+import type { Patch, Phrase, Render } from "../api/client";
+import { type Catalogue, outputModule } from "../api/patch";
+import { AGAINST } from "../lenses/views";
+import { decibels, noteName, trimmed } from "../ui/units";
 import { useKeys } from "../ui/useKeys";
+import { useLate } from "../ui/useLate";
+import { useBench } from "./BenchContext";
 import { Player } from "./player";
 import { useMatchedGains } from "./useMatchedGains";
 import { type Which, WhichSound } from "./WhichSound";
@@ -14,82 +18,36 @@ export interface Sound {
   peakDb: number | null;
 }
 
-interface Props {
-  phrase: Phrase;
-  /** Shows the phrase large. */
-  onPhrase: () => void;
-  sound: Sound | undefined;
-  /** What it can be compared with by ear, and what that is called. */
-  other: Sound | undefined;
-  otherName: string;
-  busy: boolean;
-  /** How much of a render that takes long is done, 0 to 1. */
-  part: number | undefined;
-  onStop: () => void;
-  /** Why the latest render is not there, while an earlier one is shown. */
-  trouble: string | undefined;
-  onRetry: () => void;
-}
-
 const phraseSeconds = (phrase: Phrase) => (phrase.beats * 60) / phrase.tempo;
 
 /** Plays the phrase: one key, with this step or the one before it, once or round and round. */
-export function Transport({ phrase, sound, other, busy, part, ...props }: Props) {
-  const { trouble, onStop, onRetry } = props;
-  const [player] = useState(() => new Player());
-  const state = useSyncExternalStore(player.subscribe, player.snapshot);
+export function Transport() {
+  const { phrase, state, seen, compared } = useBench();
+  const { sound, other } = useSounds();
   const [which, setWhich] = useState<Which>("this");
   const [loop, setLoop] = useState(false);
-  const [level, setLevel] = useState(80);
   const chosen = which === "other" && other ? other : sound;
-  const loopSeconds = loop ? phraseSeconds(phrase) : null;
-  const key = chosen?.key;
   const gains = useMatchedGains(sound?.key, other?.key);
   const gain = (chosen === other ? gains?.other : gains?.this) ?? 1;
-
-  useEffect(() => {
-    if (key === undefined) return;
-    player.prepare(key);
-    void player.change(key, loopSeconds, gain);
-  }, [player, key, loopSeconds, gain]);
-
-  const otherKey = other?.key;
-  useEffect(() => {
-    if (otherKey !== undefined) player.prepare(otherKey);
-  }, [player, otherKey]);
-
-  useEffect(() => () => player.stop(), [player]);
-
-  const toggle = () => {
-    if (state.playing) player.stop();
-    else if (key !== undefined) void player.play(key, loopSeconds, gain);
-  };
+  const { player, playing, toggle } = usePlaying(
+    chosen?.key,
+    other?.key,
+    loop ? phraseSeconds(phrase) : null,
+    gain,
+  );
+  const otherName = compared?.name ?? AGAINST[seen.scene ? seen.against : "before"];
   useKeys({
     Space: toggle,
     L: () => setLoop(!loop),
     B: () => other && setWhich(which === "this" ? "other" : "this"),
   });
-
   return (
     <section
       aria-label="Playing"
       className="flex h-17 shrink-0 items-center gap-4 border-t border-rule bg-leaf px-5"
     >
-      <button
-        type="button"
-        aria-label={state.playing ? "Stop" : "Play the phrase"}
-        aria-keyshortcuts="Space"
-        title={state.playing ? "Stop (space bar)" : "Play the phrase (space bar)"}
-        data-playing={state.playing}
-        className="grid size-11 shrink-0 place-items-center rounded-full bg-ink text-leaf disabled:bg-soft"
-        disabled={key === undefined}
-        onClick={toggle}
-      >
-        <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true" fill="currentColor">
-          {state.playing ? <rect x="3" y="3" width="10" height="10" /> : <path d="M4 2L14 8L4 14Z" />}
-        </svg>
-      </button>
-      <WhichSound which={which} onChange={setWhich} otherName={other && props.otherName} />
+      <PlayButton playing={playing.playing} possible={chosen !== undefined} onToggle={toggle} />
+      <WhichSound which={which} onChange={setWhich} otherName={other && otherName} />
       <Switch
         checked={loop}
         onChange={setLoop}
@@ -102,38 +60,119 @@ export function Transport({ phrase, sound, other, busy, part, ...props }: Props)
         type="button"
         title="The phrase (4)"
         className="group w-40 shrink-0 text-left leading-tight"
-        onClick={props.onPhrase}
+        onClick={() => state.show("phrase")}
       >
         <span className="block truncate font-medium group-hover:text-this">{phrase.title || "Phrase"}</span>
         <span className="block text-soft">{phraseText(phrase)}</span>
       </button>
-      <Score phrase={phrase} seconds={chosen?.seconds} player={player} playing={state.playing} />
-      <label className="flex items-center gap-2 text-soft">
-        Level
-        <input
-          type="range"
-          min="0"
-          max="100"
-          value={level}
-          className="w-20 accent-ink"
-          onChange={(event) => {
-            const value = Number(event.target.value);
-            setLevel(value);
-            player.setLevel((value / 100) ** 2 / 0.8);
-          }}
-        />
-      </label>
+      <Score phrase={phrase} seconds={chosen?.seconds} player={player} playing={playing.playing} />
+      <Level player={player} />
       <div className="w-36 shrink-0 text-right leading-tight text-soft" aria-live="polite">
-        {trouble !== undefined ? (
-          <Trouble message={trouble} onRetry={onRetry} />
-        ) : part !== undefined ? (
-          <Progress part={part} onStop={onStop} />
-        ) : (
-          (state.failed ?? (busy ? "Computing…" : <Reading sound={chosen} />))
-        )}
+        <Standing failed={playing.failed} sound={chosen} />
       </div>
     </section>
   );
+}
+
+/** The sound of this step, and the one that it can be compared with by ear. */
+function useSounds(): { sound: Sound | undefined; other: Sound | undefined } {
+  const { patch, catalogue, now, earlier, compared } = useBench();
+  return {
+    sound: soundOf(now.data, patch, catalogue),
+    other: compared && soundOf(earlier, compared.patch, catalogue),
+  };
+}
+
+function soundOf(render: Render | undefined, patch: Patch, catalogue: Catalogue): Sound | undefined {
+  if (!render) return undefined;
+  const output = outputModule(patch, catalogue);
+  const sides = ["left", "right"].flatMap((side) => render.measures[`${output?.id ?? ""}.${side}`] ?? []);
+  const peak = Math.max(0, ...sides.map((side) => Math.max(side.greatest, -side.least)));
+  return { key: render.key, seconds: render.seconds, peakDb: peak < 1e-4 ? null : decibels(peak) };
+}
+
+/** Playing a sound, which goes on at its place when another takes over; the other one is kept ready. */
+function usePlaying(
+  key: string | undefined,
+  otherKey: string | undefined,
+  loopSeconds: number | null,
+  gain: number,
+) {
+  const [player] = useState(() => new Player());
+  const playing = useSyncExternalStore(player.subscribe, player.snapshot);
+
+  useEffect(() => {
+    if (key === undefined) return;
+    player.prepare(key);
+    void player.change(key, loopSeconds, gain);
+  }, [player, key, loopSeconds, gain]);
+
+  useEffect(() => {
+    if (otherKey !== undefined) player.prepare(otherKey);
+  }, [player, otherKey]);
+
+  useEffect(() => () => player.stop(), [player]);
+
+  const toggle = () => {
+    if (playing.playing) player.stop();
+    else if (key !== undefined) void player.play(key, loopSeconds, gain);
+  };
+  return { player, playing, toggle };
+}
+
+interface PlayButtonProps {
+  playing: boolean;
+  possible: boolean;
+  onToggle: () => void;
+}
+
+function PlayButton({ playing, possible, onToggle }: PlayButtonProps) {
+  return (
+    <button
+      type="button"
+      aria-label={playing ? "Stop" : "Play the phrase"}
+      aria-keyshortcuts="Space"
+      title={playing ? "Stop (space bar)" : "Play the phrase (space bar)"}
+      data-playing={playing}
+      className="grid size-11 shrink-0 place-items-center rounded-full bg-ink text-leaf disabled:bg-soft"
+      disabled={!possible}
+      onClick={onToggle}
+    >
+      <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true" fill="currentColor">
+        {playing ? <rect x="3" y="3" width="10" height="10" /> : <path d="M4 2L14 8L4 14Z" />}
+      </svg>
+    </button>
+  );
+}
+
+function Level({ player }: { player: Player }) {
+  const [level, setLevel] = useState(80);
+  return (
+    <label className="flex items-center gap-2 text-soft">
+      Level
+      <input
+        type="range"
+        min="0"
+        max="100"
+        value={level}
+        className="w-20 accent-ink"
+        onChange={(event) => {
+          const value = Number(event.target.value);
+          setLevel(value);
+          player.setLevel((value / 100) ** 2 / 0.8);
+        }}
+      />
+    </label>
+  );
+}
+
+/** How it stands with the sound: what is wrong with it, how far it is, or how long and how loud it is. */
+function Standing({ failed, sound }: { failed: string | null; sound: Sound | undefined }) {
+  const { now, late } = useBench();
+  const busy = useLate(late);
+  if (now.data && now.error) return <Trouble message={now.error.message} onRetry={now.retry} />;
+  if (now.part !== undefined) return <Progress part={now.part} onStop={now.stop} />;
+  return failed ?? (busy ? "Computing…" : <Reading sound={sound} />);
 }
 
 function Progress({ part, onStop }: { part: number; onStop: () => void }) {

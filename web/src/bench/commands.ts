@@ -9,6 +9,12 @@ export interface Command {
   possible: boolean;
 }
 
+/** The commands of a group; what is always possible need not say so. */
+export const inGroup = (
+  group: Command["group"],
+  commands: (Omit<Command, "group" | "possible"> & { possible?: boolean })[],
+): Command[] => commands.map((one) => ({ possible: true, ...one, group }));
+
 export const keyTable = (commands: Command[]): Record<string, (() => void) | undefined> =>
   Object.fromEntries(
     commands.flatMap((one) => one.keys.map((key) => [key, one.possible ? one.run : undefined])),

@@ -1,17 +1,20 @@
 import { type RefObject, useEffect, useRef, useState } from "react";
 
 import {
+  ApiError,
+  type Behind,
   client,
   got,
   type LensWish,
-  type Behind,
   type Listening,
   type Patch,
   type Phrase,
   type Render,
+  type RenderWish,
 } from "../api/client";
 import { useLate } from "../ui/useLate";
 import { prefetchSound } from "./sounds";
+import { takes } from "./takes";
 import { useLatest } from "./useLatest";
 
 interface Wish {
@@ -31,6 +34,20 @@ const LOOK_EVERY_MS = 250;
 const stopRender = (ticket: string) =>
   client.DELETE("/api/renders/progress/{ticket}", { params: { path: { ticket } } });
 
+/** Asks for a render, by what the server has rendered before if it can be; whole if that is forgotten there. */
+async function askRender(wish: Wish, ticket: string): Promise<Render> {
+  const { patch, phrase, behind, lenses, listening } = wish;
+  const post = (body: RenderWish) => got(client.POST("/api/renders", { body }));
+  const whole: RenderWish = { patch, phrase, behind, lenses, listening, ticket };
+  const done = await post(takes.brief(whole)).catch((error: unknown) => {
+    if (!(error instanceof ApiError) || error.status !== 404) throw error;
+    takes.forget();
+    return post(whole);
+  });
+  if (listening === AS_WRITTEN) takes.note({ patch, phrase, key: done.key });
+  return done;
+}
+
 /** The render of a patch with what lenses show of it; undefined until the first answer, then always the latest. */
 export function useRender(
   patch: Patch | undefined,
@@ -44,7 +61,7 @@ export function useRender(
   const ask = async (wish: Wish): Promise<Render> => {
     const mine = crypto.randomUUID();
     ticket.current = mine;
-    const done = await got(client.POST("/api/renders", { body: { ...wish, ticket: mine } }));
+    const done = await askRender(wish, mine);
     prefetchSound(done.key);
     return done;
   };

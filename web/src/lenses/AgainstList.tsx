@@ -1,23 +1,16 @@
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from "@headlessui/react";
 
-import { type Against, AGAINST } from "./views";
-
-interface Props {
-  against: Against;
-  /** What it comes to, where it is left to itself. */
-  meant: Against;
-  /** What it is called, where it has a name of its own. */
-  name: string | undefined;
-  choices: Against[];
-  onChoose: (against: Against) => void;
-}
+import { useBench } from "../bench/BenchContext";
+import { type Against, AGAINST, choicesOf } from "./views";
 
 /** What stands behind the lenses. */
-export function AgainstList({ against, meant, name, choices, onChoose }: Props) {
-  const shown = name ?? AGAINST[meant];
+export function AgainstList() {
+  const { seen, lenses } = useBench();
+  const { against } = lenses;
+  const shown = seen.scene?.name ?? AGAINST[seen.against];
   const word = (one: Against) => (one === "fitting" ? `${AGAINST.fitting}: ${shown}` : AGAINST[one]);
   return (
-    <Listbox as="div" className="relative ml-2 min-w-0" value={against} onChange={onChoose}>
+    <Listbox as="div" className="relative ml-2 min-w-0" value={against} onChange={lenses.compareWith}>
       <ListboxButton
         aria-label={`Behind the lenses: ${shown}`}
         title="What stands behind the lenses"
@@ -33,7 +26,7 @@ export function AgainstList({ against, meant, name, choices, onChoose }: Props) 
         modal={false}
         className="absolute bottom-full left-0 z-20 w-max rounded border border-firm bg-leaf py-1 shadow-md"
       >
-        {choices.map((one) => (
+        {choicesOf(seen.others, seen.inner).map((one) => (
           <ListboxOption
             key={one}
             value={one}

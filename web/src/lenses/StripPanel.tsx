@@ -1,33 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
-import {
-  client,
-  got,
-  type LensWish,
-  type Patch,
-  type Phrase,
-  type Plate,
-  type Recipe,
-  type Value,
-} from "../api/client";
+import { client, got, type LensWish, type Patch, type Recipe, type Value } from "../api/client";
 import { type Catalogue, titleOf } from "../api/patch";
+import { useBench } from "../bench/BenchContext";
 import { Panel } from "../ui/Panel";
 import { Segments } from "../ui/Segments";
 import { ChartPicture } from "./ChartView";
 import { savePicture } from "./files";
 import { Projector } from "./Projector";
-
-interface Props {
-  view: LensWish;
-  patch: Patch;
-  phrase: Phrase;
-  catalogue: Catalogue;
-  selected: string | undefined;
-  onPlate: ((plate: Omit<Plate, "id">) => void) | undefined;
-  onSay: (words: string) => void;
-  onClose: () => void;
-}
+import { messageOf } from "../ui/messageOf";
 
 interface Choice {
   module: string;
@@ -36,40 +18,18 @@ interface Choice {
 }
 
 /** One lens over several values of one setting: what the setting does, at a glance. */
-export function StripPanel({ view, patch, phrase, catalogue, selected, onPlate, onSay, onClose }: Props) {
-  const choices = choicesOf(patch, catalogue, selected);
+export function StripPanel({ view, onClose }: { view: LensWish; onClose: () => void }) {
+  const { patch, catalogue, subject } = useBench();
+  const choices = choicesOf(patch, catalogue, subject);
   const [chosen, setChosen] = useState(choices[0]);
   const [count, setCount] = useState(5);
   const [large, setLarge] = useState(false);
-  const drawn = useStrip(view, patch, phrase, chosen, count);
-  const { recipe, charts, sentence } = drawn.data ?? {};
-  const keep = () => {
-    if (!recipe || sentence === undefined) return;
-    onPlate?.({ caption: sentence, drafted: sentence, recipe });
-    onClose();
-  };
-  const save = (format: "svg" | "png" | "csv") =>
-    recipe &&
-    void savePicture(recipe, sentence ?? "", format, `strip-${chosen?.setting ?? ""}`).catch(
-      (error: unknown) => onSay(error instanceof Error ? error.message : "That did not work."),
-    );
+  const drawn = useStrip(view, chosen, count);
+  const charts = drawn.data?.charts;
   return (
     <Panel title="What one setting does" onClose={onClose} size="page">
       <div className="flex flex-wrap items-baseline gap-x-6 px-4 pt-1">
-        <label className="flex items-baseline gap-2">
-          Setting
-          <select
-            className="rounded border border-firm bg-paper px-2 py-1"
-            value={choices.findIndex((one) => one === chosen || same(one, chosen))}
-            onChange={(event) => setChosen(choices[Number(event.target.value)])}
-          >
-            {choices.map((one, place) => (
-              <option key={`${one.module}.${one.setting}`} value={place}>
-                {one.words}
-              </option>
-            ))}
-          </select>
-        </label>
+        <SettingChoice choices={choices} chosen={chosen} onChoose={setChosen} />
         <Segments
           label="pictures"
           value={count}
@@ -80,22 +40,7 @@ export function StripPanel({ view, patch, phrase, catalogue, selected, onPlate, 
         <button type="button" className="button" disabled={!charts} onClick={() => setLarge(true)}>
           Show large
         </button>
-        {(["svg", "png", "csv"] as const).map((format) => (
-          <button
-            key={format}
-            type="button"
-            className="button"
-            disabled={!recipe}
-            onClick={() => save(format)}
-          >
-            {format.toUpperCase()}
-          </button>
-        ))}
-        {onPlate && (
-          <button type="button" className="button-strong" disabled={!recipe} onClick={keep}>
-            Keep as a plate
-          </button>
-        )}
+        <Keeping strip={drawn.data} setting={chosen?.setting ?? ""} onKept={onClose} />
       </div>
       <div
         className={`flex gap-2 px-4 pt-3 ${drawn.isFetching ? "opacity-60" : ""}`}
@@ -117,12 +62,12 @@ export function StripPanel({ view, patch, phrase, catalogue, selected, onPlate, 
           </p>
         )}
       </div>
-      <p className="px-4 pt-1 pb-4 font-read text-[15.5px] italic">{sentence}</p>
+      <p className="px-4 pt-1 pb-4 font-read text-[15.5px] italic">{drawn.data?.sentence}</p>
       {large && charts && (
         <Projector
           charts={charts}
           title={chosen?.words ?? ""}
-          sentence={sentence ?? ""}
+          sentence={drawn.data?.sentence ?? ""}
           onClose={() => setLarge(false)}
         />
       )}
@@ -130,9 +75,70 @@ export function StripPanel({ view, patch, phrase, catalogue, selected, onPlate, 
   );
 }
 
+interface SettingChoiceProps {
+  choices: Choice[];
+  chosen: Choice | undefined;
+  onChoose: (choice: Choice | undefined) => void;
+}
+
+function SettingChoice({ choices, chosen, onChoose }: SettingChoiceProps) {
+  return (
+    <label className="flex items-baseline gap-2">
+      Setting
+      <select
+        className="rounded border border-firm bg-paper px-2 py-1"
+        value={choices.findIndex((one) => one === chosen || same(one, chosen))}
+        onChange={(event) => onChoose(choices[Number(event.target.value)])}
+      >
+        {choices.map((one, place) => (
+          <option key={`${one.module}.${one.setting}`} value={place}>
+            {one.words}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
+
+interface KeepingProps {
+  strip: { recipe: Recipe; sentence: string } | undefined;
+  setting: string;
+  onKept: () => void;
+}
+
+/** Saves a strip as a file, or keeps it in the step. */
+function Keeping({ strip, setting, onKept }: KeepingProps) {
+  const { state, onPlate } = useBench();
+  const save = (format: "svg" | "png" | "csv") =>
+    strip &&
+    void savePicture(strip.recipe, strip.sentence, format, `strip-${setting}`).catch((error: unknown) =>
+      state.say(messageOf(error)),
+    );
+  const keep = () => {
+    if (!strip) return;
+    onPlate?.({ caption: strip.sentence, drafted: strip.sentence, recipe: strip.recipe });
+    onKept();
+  };
+  return (
+    <>
+      {(["svg", "png", "csv"] as const).map((format) => (
+        <button key={format} type="button" className="button" disabled={!strip} onClick={() => save(format)}>
+          {format.toUpperCase()}
+        </button>
+      ))}
+      {onPlate && (
+        <button type="button" className="button-strong" disabled={!strip} onClick={keep}>
+          Keep as a plate
+        </button>
+      )}
+    </>
+  );
+}
+
 const same = (a: Choice, b: Choice | undefined) => a.module === b?.module && a.setting === b.setting;
 
-function useStrip(view: LensWish, patch: Patch, phrase: Phrase, chosen: Choice | undefined, count: number) {
+function useStrip(view: LensWish, chosen: Choice | undefined, count: number) {
+  const { patch, phrase } = useBench();
   return useQuery({
     queryKey: ["strip", view, patch, phrase, chosen, count],
     enabled: chosen !== undefined,

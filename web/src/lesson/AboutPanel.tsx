@@ -5,6 +5,7 @@ import { client, got, type Lesson } from "../api/client";
 import { showLesson } from "../api/queries";
 import { Panel } from "../ui/Panel";
 import { drafts } from "./drafts";
+import { messageOf } from "../ui/messageOf";
 
 /** What a lesson says of itself, and whether it opens with the sound that it is heading for. */
 export function AboutPanel({ lesson, onClose }: { lesson: Lesson; onClose: () => void }) {
@@ -21,7 +22,7 @@ export function AboutPanel({ lesson, onClose }: { lesson: Lesson; onClose: () =>
       showLesson(await got(client.PUT("/api/lessons/{lesson_id}", { params: { path }, body })));
       onClose();
     } catch (error) {
-      setFailure(error instanceof Error ? error.message : "It could not be kept.");
+      setFailure(messageOf(error, "It could not be kept."));
     }
   };
   const area = "field-sizing-content w-full rounded border border-firm bg-paper p-2 font-read text-base";

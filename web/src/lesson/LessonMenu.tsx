@@ -7,6 +7,7 @@ import { AboutPanel } from "./AboutPanel";
 import { EditionsPanel } from "./EditionsPanel";
 import { PublishPanel } from "./PublishPanel";
 import { SharePanel } from "./SharePanel";
+import { messageOf } from "../ui/messageOf";
 
 type Shown = "about" | "share" | "publish" | "editions";
 
@@ -24,7 +25,7 @@ export function LessonMenu({ lesson, onFailure }: Props) {
     const path = { lesson_id: lesson.id };
     got(client.POST("/api/lessons/{lesson_id}/duplicate", { params: { path } })).then(
       (copy) => void navigate(`/desk/${copy.id}/1`),
-      (error: unknown) => onFailure(error instanceof Error ? error.message : "That did not work."),
+      (error: unknown) => onFailure(messageOf(error)),
     );
   };
   const items = [

@@ -1,10 +1,11 @@
 import type { UseQueryResult } from "@tanstack/react-query";
-import type { ReactNode } from "react";
+import { type ReactNode, useState } from "react";
 import { useParams } from "react-router";
 
 import type { Lesson } from "../api/client";
 import type { Catalogue } from "../api/patch";
 import { useCatalogueMap } from "../bench/useCatalogueMap";
+import { createLenses, LensesContext } from "../lenses/store";
 import { Header } from "../ui/Header";
 import { Failed, Waiting } from "../ui/Waiting";
 import { SaveState } from "./SaveState";
@@ -31,6 +32,7 @@ interface Props {
 export function LessonScreen({ screen, lesson, title, children }: Props) {
   const { lessonId = "", place: wanted } = useParams();
   const catalogue = useCatalogueMap();
+  const [lenses] = useState(createLenses);
   const place = lesson.data ? placeIn(lesson.data, wanted) : 0;
   const failed = lesson.error && !lesson.data;
   const writes = lesson.data?.right === "own" || lesson.data?.right === "write";
@@ -52,7 +54,9 @@ export function LessonScreen({ screen, lesson, title, children }: Props) {
       />
       {failed && <Failed message={lesson.error.message} retry={() => void lesson.refetch()} />}
       {!failed && (!lesson.data || !catalogue) && <Waiting>Opening the lesson…</Waiting>}
-      {lesson.data && catalogue && children({ lesson: lesson.data, catalogue, place })}
+      {lesson.data && catalogue && (
+        <LensesContext value={lenses}>{children({ lesson: lesson.data, catalogue, place })}</LensesContext>
+      )}
     </div>
   );
 }

@@ -2,6 +2,7 @@ import { useState } from "react";
 
 import { client, got, type Lesson } from "../api/client";
 import { refreshLesson, showLesson } from "../api/queries";
+import { messageOf } from "../ui/messageOf";
 
 interface Props {
   lesson: Lesson;
@@ -27,7 +28,7 @@ export function LessonTitle({ lesson, onFailure }: Props) {
         },
       }),
     ).then(showLesson, (error: unknown) => {
-      onFailure(error instanceof Error ? error.message : "The title could not be kept.");
+      onFailure(messageOf(error, "The title could not be kept."));
       void refreshLesson(lesson.id);
     });
   };

@@ -1,11 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 
-import { client, got, type Patch, type Phrase, type Plate } from "../api/client";
+import { type Chart, client, got, type Patch, type Phrase, type Plate } from "../api/client";
 import { ChartPicture } from "../lenses/ChartView";
 import { type PictureFormat, savePicture } from "../lenses/files";
 import { Projector } from "../lenses/Projector";
 import { type Action, ActionMenu } from "../ui/ActionMenu";
+import { messageOf } from "../ui/messageOf";
 
 interface Writing {
   patch: Patch;
@@ -40,7 +41,7 @@ export function Plates({ plates, outdated, onOpen, writing }: Props) {
       replace(plate.id, await got(client.POST("/api/charts/refreshed", { body: { plate, patch, phrase } })));
       setTrouble(undefined);
     } catch (error) {
-      setTrouble(error instanceof Error ? error.message : "The plate could not be made anew.");
+      setTrouble(messageOf(error, "The plate could not be made anew."));
     }
   };
   const move = (place: number, by: number) => {
@@ -111,29 +112,14 @@ function PlateFigure({ plate, number, outdated, onOpen, onCaption, onRefresh, ac
   const charts = drawn.data?.charts;
   const save = (format: PictureFormat) => () =>
     void savePicture(recipe, caption, format, plate.id).catch((error: unknown) =>
-      setTrouble(error instanceof Error ? error.message : "The file could not be made."),
+      setTrouble(messageOf(error, "The file could not be made.")),
     );
   return (
     <figure tabIndex={-1} data-plate={plate.id} data-outdated={outdated} className="mb-4">
       <div
         className={`relative h-40 border bg-leaf ${outdated ? "border-dashed border-warn" : "border-rule"}`}
       >
-        {charts ? (
-          <div className="flex h-full">
-            {charts.map((chart, place) => (
-              <div key={place} className="flex min-w-0 flex-1 flex-col">
-                <div className="min-h-0 flex-1">
-                  <ChartPicture chart={chart} zoom={0.85} bare={charts.length > 1} />
-                </div>
-                {chart.title && <div className="pb-0.5 text-center text-[11.5px]">{chart.title}</div>}
-              </div>
-            ))}
-          </div>
-        ) : (
-          <p className="grid h-full place-items-center px-4 text-center font-read text-soft italic">
-            {drawn.error?.message ?? "Drawing…"}
-          </p>
-        )}
+        <Drawn charts={charts} trouble={drawn.error?.message} />
         <button
           type="button"
           aria-label={`Picture ${number}, large`}
@@ -182,6 +168,27 @@ function PlateFigure({ plate, number, outdated, onOpen, onCaption, onRefresh, ac
         />
       )}
     </figure>
+  );
+}
+
+function Drawn({ charts, trouble }: { charts: Chart[] | undefined; trouble: string | undefined }) {
+  if (!charts)
+    return (
+      <p className="grid h-full place-items-center px-4 text-center font-read text-soft italic">
+        {trouble ?? "Drawing…"}
+      </p>
+    );
+  return (
+    <div className="flex h-full">
+      {charts.map((chart, place) => (
+        <div key={place} className="flex min-w-0 flex-1 flex-col">
+          <div className="min-h-0 flex-1">
+            <ChartPicture chart={chart} zoom={0.85} bare={charts.length > 1} />
+          </div>
+          {chart.title && <div className="pb-0.5 text-center text-[11.5px]">{chart.title}</div>}
+        </div>
+      ))}
+    </div>
   );
 }
 

@@ -4,6 +4,7 @@ import { Link } from "react-router";
 
 import { client, type Concern, type Edition, got, type Lesson } from "../api/client";
 import { refreshEditions, refreshLesson, shownLesson, useEditions } from "../api/queries";
+import { messageOf } from "../ui/messageOf";
 import { Panel } from "../ui/Panel";
 import { drafts } from "./drafts";
 
@@ -15,67 +16,23 @@ interface Props {
 
 /** Publishing: what the checkup has to say of all steps, notes on the edition, and a reason where there are concerns. */
 export function PublishPanel({ lesson, onClose, onEditions }: Props) {
-  const editions = useEditions(lesson.id);
-  const latest = editions.data?.[0];
+  const latest = useEditions(lesson.id).data?.[0];
+  const review = useReview(lesson);
   const [notes, setNotes] = useState("");
   const [typedReason, setReason] = useState<string>();
   const reason = typedReason ?? latest?.reason ?? "";
-  const [failure, setFailure] = useState<string>();
-  const [busy, setBusy] = useState(false);
-  const [done, setDone] = useState<Edition>();
-  const path = { lesson_id: lesson.id };
-  const review = useQuery({
-    queryKey: ["review", lesson.id],
-    staleTime: 0,
-    gcTime: 0,
-    queryFn: async () => {
-      await drafts.settled();
-      await refreshLesson(lesson.id);
-      return got(client.POST("/api/lessons/{lesson_id}/review", { params: { path } }));
-    },
-  });
-  const publish = async () => {
-    setBusy(true);
-    setFailure(undefined);
-    try {
-      const version = shownLesson(lesson.id)?.version ?? lesson.version;
-      const body = { version, notes, reason };
-      setDone(await got(client.POST("/api/lessons/{lesson_id}/editions", { params: { path }, body })));
-      void refreshEditions(lesson.id);
-    } catch (error) {
-      setFailure(error instanceof Error ? error.message : "It could not be published.");
-    } finally {
-      setBusy(false);
-    }
-  };
+  const { publish, busy, failure, done } = usePublish(lesson);
+  if (done) return <Published lesson={lesson} edition={done} onClose={onClose} onEditions={onEditions} />;
   const concerns = review.data ?? [];
   const impossible = concerns.some((one) => one.kind === "no-steps");
-  if (done)
-    return (
-      <Panel title={`Edition ${done.number} is published`} onClose={onClose}>
-        <div className="px-4 pt-2 pb-4">
-          <p className="mb-4 max-w-md font-read text-base">
-            Learners find it on their shelf from now on. Who has begun an earlier edition stays there until
-            they move on. What you write now changes nothing in it.
-          </p>
-          <div className="flex gap-3">
-            <button type="button" className="button" onClick={onEditions}>
-              All editions
-            </button>
-            <Link to={`/practice/${lesson.id}/1?edition=${done.number}`} className="button">
-              See it as a learner does
-            </Link>
-          </div>
-        </div>
-      </Panel>
-    );
+  const unexplained = concerns.length > 0 && !reason.trim();
   return (
     <Panel title={`Publish edition ${(latest?.number ?? 0) + 1}`} onClose={onClose} size="wide">
       <form
         className="min-h-0 overflow-y-auto px-4 pt-2 pb-4"
         onSubmit={(event) => {
           event.preventDefault();
-          void publish();
+          void publish(notes, reason);
         }}
       >
         {review.isPending && (
@@ -83,51 +40,120 @@ export function PublishPanel({ lesson, onClose, onEditions }: Props) {
             The checkup goes through all {lesson.steps.length} steps…
           </p>
         )}
-        {review.error && (
-          <p role="alert" className="mb-3 text-warn">
-            {review.error.message}
-          </p>
-        )}
+        <Trouble message={review.error?.message} />
         {review.data && <Concerns lesson={lesson} concerns={concerns} onFollow={onClose} />}
-        <label className="mt-3 block">
-          <span className="mb-1 block text-soft">
-            {latest ? `What is new since edition ${latest.number}` : "Notes on this edition"}
-          </span>
-          <textarea
-            rows={2}
-            maxLength={2000}
-            className="field-sizing-content w-full rounded border border-firm bg-paper p-2 font-read text-base"
-            value={notes}
-            onChange={(event) => setNotes(event.target.value)}
-          />
-        </label>
+        <Text
+          label={latest ? `What is new since edition ${latest.number}` : "Notes on this edition"}
+          text={notes}
+          onChange={setNotes}
+        />
         {concerns.length > 0 && !impossible && (
-          <label className="mt-3 block">
-            <span className="mb-1 block text-soft">Why it is right as it is</span>
-            <textarea
-              rows={2}
-              maxLength={2000}
-              placeholder="The first steps show on purpose what is missing."
-              className="field-sizing-content w-full rounded border border-firm bg-paper p-2 font-read text-base"
-              value={reason}
-              onChange={(event) => setReason(event.target.value)}
-            />
-          </label>
+          <Text
+            label="Why it is right as it is"
+            placeholder="The first steps show on purpose what is missing."
+            text={reason}
+            onChange={setReason}
+          />
         )}
-        {failure && (
-          <p role="alert" className="mt-3 text-warn">
-            {failure}
-          </p>
-        )}
+        <Trouble message={failure} />
         <button
           type="submit"
           className="button-strong mt-4"
-          disabled={busy || !review.data || impossible || (concerns.length > 0 && !reason.trim())}
+          disabled={busy || !review.data || impossible || unexplained}
         >
           {busy ? "Publishing…" : concerns.length > 0 ? "Publish all the same" : "Publish"}
         </button>
       </form>
     </Panel>
+  );
+}
+
+/** What the checkup says of all steps as they are kept. */
+const useReview = (lesson: Lesson) =>
+  useQuery({
+    queryKey: ["review", lesson.id],
+    staleTime: 0,
+    gcTime: 0,
+    queryFn: async () => {
+      await drafts.settled();
+      await refreshLesson(lesson.id);
+      const path = { lesson_id: lesson.id };
+      return got(client.POST("/api/lessons/{lesson_id}/review", { params: { path } }));
+    },
+  });
+
+function usePublish(lesson: Lesson) {
+  const [failure, setFailure] = useState<string>();
+  const [busy, setBusy] = useState(false);
+  const [done, setDone] = useState<Edition>();
+  const publish = async (notes: string, reason: string) => {
+    setBusy(true);
+    setFailure(undefined);
+    try {
+      const version = shownLesson(lesson.id)?.version ?? lesson.version;
+      const path = { lesson_id: lesson.id };
+      const body = { version, notes, reason };
+      setDone(await got(client.POST("/api/lessons/{lesson_id}/editions", { params: { path }, body })));
+      void refreshEditions(lesson.id);
+    } catch (error) {
+      setFailure(messageOf(error, "It could not be published."));
+    } finally {
+      setBusy(false);
+    }
+  };
+  return { publish, busy, failure, done };
+}
+
+function Published({ lesson, edition, onClose, onEditions }: Props & { edition: Edition }) {
+  return (
+    <Panel title={`Edition ${edition.number} is published`} onClose={onClose}>
+      <div className="px-4 pt-2 pb-4">
+        <p className="mb-4 max-w-md font-read text-base">
+          Learners find it on their shelf from now on. Who has begun an earlier edition stays there until they
+          move on. What you write now changes nothing in it.
+        </p>
+        <div className="flex gap-3">
+          <button type="button" className="button" onClick={onEditions}>
+            All editions
+          </button>
+          <Link to={`/practice/${lesson.id}/1?edition=${edition.number}`} className="button">
+            See it as a learner does
+          </Link>
+        </div>
+      </div>
+    </Panel>
+  );
+}
+
+function Trouble({ message }: { message: string | undefined }) {
+  if (message === undefined) return null;
+  return (
+    <p role="alert" className="mt-3 mb-3 text-warn">
+      {message}
+    </p>
+  );
+}
+
+interface TextProps {
+  label: string;
+  placeholder?: string;
+  text: string;
+  onChange: (text: string) => void;
+}
+
+function Text({ label, placeholder, text, onChange }: TextProps) {
+  return (
+    <label className="mt-3 block">
+      <span className="mb-1 block text-soft">{label}</span>
+      <textarea
+        rows={2}
+        maxLength={2000}
+        placeholder={placeholder}
+        className="field-sizing-content w-full rounded border border-firm bg-paper p-2 font-read text-base"
+        value={text}
+        onChange={(event) => onChange(event.target.value)}
+      />
+    </label>
   );
 }
 

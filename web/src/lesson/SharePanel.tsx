@@ -3,6 +3,7 @@ import { type SubmitEvent, useState } from "react";
 
 import { client, got, type Lesson, type Share } from "../api/client";
 import { queries } from "../api/queries";
+import { messageOf } from "../ui/messageOf";
 import { Panel } from "../ui/Panel";
 import { Segments } from "../ui/Segments";
 
@@ -13,43 +14,8 @@ const RIGHTS = [
 
 /** With whom a lesson is shared. */
 export function SharePanel({ lesson, onClose }: { lesson: Lesson; onClose: () => void }) {
-  const [name, setName] = useState("");
-  const [right, setRight] = useState<"read" | "write">("read");
-  const [failure, setFailure] = useState<string>();
-  const key = ["shares", lesson.id];
-  const path = { lesson_id: lesson.id };
-  const shares = useQuery({
-    queryKey: key,
-    queryFn: () => got(client.GET("/api/lessons/{lesson_id}/shares", { params: { path } })),
-  });
+  const { shares, share, unshare, failure } = useShares(lesson);
   const own = lesson.right === "own";
-  const attempt = (action: Promise<Share[]>, done?: () => void) => {
-    setFailure(undefined);
-    action.then(
-      (found) => {
-        queries.setQueryData(key, found);
-        done?.();
-      },
-      (error: unknown) => setFailure(error instanceof Error ? error.message : "That did not work."),
-    );
-  };
-  const share = (sign_in: string, may_write: boolean, done?: () => void) =>
-    attempt(
-      got(client.PUT("/api/lessons/{lesson_id}/shares", { params: { path }, body: { sign_in, may_write } })),
-      done,
-    );
-  const unshare = (one: Share) =>
-    attempt(
-      got(
-        client.DELETE("/api/lessons/{lesson_id}/shares/{account_id}", {
-          params: { path: { ...path, account_id: one.account } },
-        }),
-      ).then(() => (shares.data ?? []).filter((other) => other.account !== one.account)),
-    );
-  const submit = (event: SubmitEvent) => {
-    event.preventDefault();
-    share(name.trim(), right === "write", () => setName(""));
-  };
   return (
     <Panel title={`Who writes “${lesson.title}”`} onClose={onClose}>
       <div className="overflow-y-auto px-4 pt-2 pb-4">
@@ -57,55 +23,26 @@ export function SharePanel({ lesson, onClose }: { lesson: Lesson; onClose: () =>
           It belongs to <b className="font-semibold">{lesson.owner}</b>
           {own ? " (you)." : "."}
         </p>
-        {shares.data?.length === 0 && <p className="mb-2 text-soft">It is shared with nobody yet.</p>}
+        {shares?.length === 0 && <p className="mb-2 text-soft">It is shared with nobody yet.</p>}
         <ul className="mb-4">
-          {shares.data?.map((one) => (
+          {shares?.map((one) => (
             <li key={one.account} className="flex items-baseline gap-4 border-t border-rule py-1.5">
               <span className="flex-1">
                 {one.name} <span className="text-soft">({one.sign_in})</span>
               </span>
               {own ? (
-                <Segments
-                  label=""
-                  options={RIGHTS}
-                  value={one.may_write ? "write" : "read"}
-                  onChange={(value) => share(one.sign_in, value === "write")}
+                <OwnShare
+                  share={one}
+                  onChange={(mayWrite) => share(one.sign_in, mayWrite)}
+                  onEnd={() => unshare(one)}
                 />
               ) : (
                 <span>{one.may_write ? "for writing too" : "for reading"}</span>
               )}
-              {own && (
-                <button
-                  type="button"
-                  aria-label={`Share with ${one.name} no longer`}
-                  className="text-soft hover:text-warn"
-                  onClick={() => unshare(one)}
-                >
-                  No longer
-                </button>
-              )}
             </li>
           ))}
         </ul>
-        {own && (
-          <form className="border-t border-rule pt-3" onSubmit={submit}>
-            <label className="block">
-              <span className="mb-1 block text-soft">Sign-in name of another educator</span>
-              <input
-                className="w-full rounded border border-firm bg-paper px-2 py-1.5"
-                maxLength={80}
-                autoCapitalize="none"
-                spellCheck={false}
-                value={name}
-                onChange={(event) => setName(event.target.value)}
-              />
-            </label>
-            <Segments label="Share" options={RIGHTS} value={right} onChange={setRight} />
-            <button type="submit" className="button-strong mt-3" disabled={!name.trim()}>
-              Share it
-            </button>
-          </form>
-        )}
+        {own && <ShareForm onShare={share} />}
         {failure && (
           <p role="alert" className="mt-3 text-warn">
             {failure}
@@ -113,5 +50,91 @@ export function SharePanel({ lesson, onClose }: { lesson: Lesson; onClose: () =>
         )}
       </div>
     </Panel>
+  );
+}
+
+type DoShare = (signIn: string, mayWrite: boolean, done?: () => void) => void;
+
+function useShares(lesson: Lesson) {
+  const [failure, setFailure] = useState<string>();
+  const key = ["shares", lesson.id];
+  const path = { lesson_id: lesson.id };
+  const address = "/api/lessons/{lesson_id}/shares";
+  const shares = useQuery({
+    queryKey: key,
+    queryFn: () => got(client.GET(address, { params: { path } })),
+  }).data;
+  const attempt = (action: Promise<Share[]>, done?: () => void) => {
+    setFailure(undefined);
+    action.then(
+      (found) => {
+        queries.setQueryData(key, found);
+        done?.();
+      },
+      (error: unknown) => setFailure(messageOf(error)),
+    );
+  };
+  const share: DoShare = (sign_in, may_write, done) =>
+    attempt(got(client.PUT(address, { params: { path }, body: { sign_in, may_write } })), done);
+  const unshare = ({ account }: Share) => {
+    const params = { path: { ...path, account_id: account } };
+    const ended = got(client.DELETE("/api/lessons/{lesson_id}/shares/{account_id}", { params }));
+    attempt(ended.then(() => (shares ?? []).filter((other) => other.account !== account)));
+  };
+  return { shares, share, unshare, failure };
+}
+
+interface OwnShareProps {
+  share: Share;
+  onChange: (mayWrite: boolean) => void;
+  onEnd: () => void;
+}
+
+function OwnShare({ share, onChange, onEnd }: OwnShareProps) {
+  return (
+    <>
+      <Segments
+        label=""
+        options={RIGHTS}
+        value={share.may_write ? "write" : "read"}
+        onChange={(value) => onChange(value === "write")}
+      />
+      <button
+        type="button"
+        aria-label={`Share with ${share.name} no longer`}
+        className="text-soft hover:text-warn"
+        onClick={onEnd}
+      >
+        No longer
+      </button>
+    </>
+  );
+}
+
+function ShareForm({ onShare }: { onShare: DoShare }) {
+  const [name, setName] = useState("");
+  const [right, setRight] = useState<"read" | "write">("read");
+  const submit = (event: SubmitEvent) => {
+    event.preventDefault();
+    onShare(name.trim(), right === "write", () => setName(""));
+  };
+  return (
+    <form className="border-t border-rule pt-3" onSubmit={submit}>
+      <label className="block">
+        <span className="mb-1 block text-soft">Sign-in name of another educator</span>
+        <input
+          className="w-full rounded border border-firm bg-paper px-2 py-1.5"
+          maxLength={80}
+          autoCapitalize="none"
+          spellCheck={false}
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+        />
+      </label>
+      <Segments label="Share" options={RIGHTS} value={right} onChange={setRight} />
+      <button type="submit" className="button-strong mt-3" disabled={!name.trim()}>
+        Share it
+      </button>
+    </form>
   );
 }

@@ -1,43 +1,26 @@
 import { ActionMenu } from "../ui/ActionMenu";
-
-interface Props {
-  place: number;
-  count: number;
-  onAdd: () => void;
-  onDuplicate: () => void;
-  onMove: (by: number) => void;
-  onJoin: () => void;
-  extra: boolean;
-  onExtra: (extra: boolean) => void;
-  onTake: () => void;
-  onDelete: () => void;
-}
+import { useDesk, useOpenStep } from "./DeskContext";
+import { add, duplicate, join, move, remove } from "./steps";
 
 /** What can be done with a step as a whole. */
-export function StepMenu({
-  place,
-  count,
-  onAdd,
-  onDuplicate,
-  onMove,
-  onJoin,
-  extra,
-  onExtra,
-  onTake,
-  onDelete,
-}: Props) {
+export function StepMenu() {
+  const desk = useDesk();
+  const { step, content, change } = useOpenStep();
+  const { extra } = content;
+  const first = desk.place === 0;
+  const last = desk.place === desk.lesson.steps.length - 1;
   const items = [
-    { word: "Add a step after this one", run: onAdd },
-    { word: "Duplicate", run: onDuplicate },
-    { word: "Move earlier", run: () => onMove(-1), off: place === 0 },
-    { word: "Move later", run: () => onMove(1), off: place === count - 1 },
-    { word: "Join with the step before", run: onJoin, off: place === 0 },
-    { word: "Take from another lesson…", run: onTake },
+    { word: "Add a step after this one", run: () => add(desk) },
+    { word: "Duplicate", run: () => duplicate(desk, step) },
+    { word: "Move earlier", run: () => move(desk, -1), off: first },
+    { word: "Move later", run: () => move(desk, 1), off: last },
+    { word: "Join with the step before", run: () => join(desk, step), off: first },
+    { word: "Take from another lesson…", run: () => desk.desk.setState({ taking: true }) },
     {
       word: extra ? "No longer extra" : "Extra: leave it out of the short edition",
-      run: () => onExtra(!extra),
+      run: () => change({ extra: !extra }),
     },
-    { word: "Delete this step", run: onDelete },
+    { word: "Delete this step", run: () => remove(desk, step) },
   ];
   return (
     <ActionMenu

@@ -4,6 +4,7 @@ import { client, type FoundStep, got, type Lesson, type StepContent } from "../a
 import { useSearch } from "../api/queries";
 import { Panel } from "../ui/Panel";
 import { Excerpt } from "./Excerpt";
+import { messageOf } from "../ui/messageOf";
 
 interface Props {
   lesson: Lesson;
@@ -26,7 +27,7 @@ export function TakePanel({ lesson, onStep, onPatch, onClose }: Props) {
       if (!content) throw new Error("The step is not there any longer.");
       onPatch({ patch: content.patch, phrase: content.phrase });
     } catch (error) {
-      setFailure(error instanceof Error ? error.message : "That did not work.");
+      setFailure(messageOf(error));
     }
   };
   const others = found.filter((one) => one.lesson !== lesson.id);

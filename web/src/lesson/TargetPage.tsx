@@ -3,7 +3,6 @@ import type { ReactNode } from "react";
 import type { Lesson, StepContent } from "../api/client";
 import type { Catalogue } from "../api/patch";
 import { Bench } from "../bench/Bench";
-import type { LensesState } from "../lenses/useLenses";
 import { useFields } from "./fields";
 import { Prose } from "./Prose";
 
@@ -12,13 +11,12 @@ interface Props {
   /** What the last step holds, which is where the lesson is heading. */
   last: StepContent;
   catalogue: Catalogue;
-  lenses: LensesState;
   thread: ReactNode;
   foot: ReactNode;
 }
 
 /** How a lesson opens that shows its target first: the sound of its last step, and a word about it. */
-export function TargetPage({ lesson, last, catalogue, lenses, thread, foot }: Props) {
+export function TargetPage({ lesson, last, catalogue, thread, foot }: Props) {
   const fields = useFields({ ...last, why: lesson.target_note, listen: "", detours: [] }, false);
   return (
     <main className="grid min-h-0 flex-1 grid-cols-[356px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)_auto]">
@@ -55,7 +53,6 @@ export function TargetPage({ lesson, last, catalogue, lenses, thread, foot }: Pr
         target={undefined}
         instructions={[]}
         catalogue={catalogue}
-        lenses={lenses}
       />
     </main>
   );

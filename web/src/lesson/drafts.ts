@@ -1,10 +1,9 @@
 import { useSyncExternalStore } from "react";
 
-import { ApiError, client, got, type Step, type StepContent, type StepPart } from "../api/client";
+import { ApiError, client, got, type Step, type StepContent } from "../api/client";
+import { settingsSince } from "../api/patch";
+import { type Keeper, Kept, type Trouble } from "../api/kept";
 import { queries, showKept } from "../api/queries";
-
-const PAUSE_MS = 250;
-const AGAIN_MS = 2_000;
 
 export type Keeping =
   | { state: "kept"; at: string | undefined }
@@ -12,29 +11,14 @@ export type Keeping =
   | { state: "failed"; message: string }
   | { state: "conflict"; stepId: string };
 
-interface Draft {
-  lessonId: string;
-  content: StepContent;
-  version: number;
-  /** What has been changed that no request carries yet. */
-  changed: Set<keyof StepContent>;
-  sending: boolean;
-  failed: string | undefined;
-  conflict: boolean;
-  timer: number | undefined;
-}
-
-/**
- * What the educator has changed and the server may not have kept yet. Every change is sent after a short pause,
- * one request at a time for each step; what cannot be sent is held and tried again.
- */
+/** What the educator has changed of steps and the server may not have kept yet. */
 class Drafts {
-  private readonly drafts = new Map<string, Draft>();
+  private readonly drafts = new Map<string, Kept<StepContent>>();
   private readonly listeners = new Set<() => void>();
   private readonly contents = new WeakMap<Step[], StepContent[]>();
-  private keptAt: string | undefined;
   /** How many changes are being worked out that no draft has yet. */
   private coming = 0;
+  private keptAt: string | undefined;
   private keeping: Keeping = { state: "kept", at: undefined };
 
   constructor() {
@@ -54,14 +38,13 @@ class Drafts {
   /** What stands in a step: the draft, or what the server has if that is newer. */
   contentOf = (step: Step): StepContent => {
     const draft = this.drafts.get(step.id);
-    if (!draft) return step.content;
-    const ahead = isUnsent(draft) || draft.sending || draft.conflict || draft.failed !== undefined;
-    return ahead || draft.version >= step.version ? draft.content : step.content;
+    draft?.meet(step.content, step.version);
+    return draft?.value ?? step.content;
   };
 
   /** What stands in each of the steps: the same list as before if it is the same still. */
   contentsOf = (steps: Step[]): StepContent[] => {
-    const now = steps.map((step) => this.contentOf(step));
+    const now = steps.map(this.contentOf);
     const before = this.contents.get(steps);
     if (before?.every((content, place) => content === now[place])) return before;
     this.contents.set(steps, now);
@@ -70,23 +53,10 @@ class Drafts {
 
   change(lessonId: string, step: Step, change: Partial<StepContent>): void {
     const known = this.drafts.get(step.id);
-    const version = Math.max(known?.version ?? 0, step.version);
-    const draft: Draft = known ?? {
-      lessonId,
-      content: step.content,
-      version,
-      changed: new Set(),
-      sending: false,
-      failed: undefined,
-      conflict: false,
-      timer: undefined,
-    };
-    if (!known?.conflict) draft.version = version;
-    draft.content = { ...this.contentOf(step), ...change };
-    for (const key of Object.keys(change)) draft.changed.add(key as keyof StepContent);
+    const draft = known ?? new Kept(step.content, step.version, keeperOf(lessonId, step.id), this.tell);
+    draft.meet(step.content, step.version);
     this.drafts.set(step.id, draft);
-    this.schedule(step.id, draft, PAUSE_MS);
-    this.tell();
+    draft.change(change);
   }
 
   /** Says "kept" no more until a change that is still being worked out has come to its draft. */
@@ -102,7 +72,7 @@ class Drafts {
 
   /** Sends at once what is waiting; `leaving` lets the requests outlive the page. */
   flush(leaving = false): void {
-    for (const [id, draft] of this.drafts) if (isUnsent(draft)) void this.send(id, draft, leaving);
+    for (const draft of this.drafts.values()) void draft.send(leaving);
   }
 
   /** The version of a step that has been kept last. */
@@ -128,82 +98,52 @@ class Drafts {
 
   /** Lets go of a draft, so that what the server has is shown. */
   forget(stepId: string): void {
-    const draft = this.drafts.get(stepId);
-    clearTimeout(draft?.timer);
+    this.drafts.get(stepId)?.letGo();
     this.drafts.delete(stepId);
     this.tell();
   }
 
-  private schedule(id: string, draft: Draft, delay: number): void {
-    clearTimeout(draft.timer);
-    draft.timer = window.setTimeout(() => void this.send(id, draft, false), delay);
-  }
-
-  private async send(id: string, draft: Draft, leaving: boolean): Promise<void> {
-    if ((draft.sending && !leaving) || draft.conflict) return;
-    clearTimeout(draft.timer);
-    const changed = new Set(draft.changed);
-    draft.changed.clear();
-    draft.sending = true;
-    this.tell();
-    try {
-      await queries.cancelQueries({ queryKey: ["lesson", draft.lessonId] });
-      const step = await got(
-        client.PUT("/api/steps/{step_id}", {
-          params: { path: { step_id: id } },
-          body: { version: draft.version, content: partOf(draft.content, changed) },
-          keepalive: leaving,
-        }),
-      );
-      draft.version = step.version;
-      draft.failed = undefined;
-      this.keptAt = step.updated_at;
-      showKept(draft.lessonId, step);
-    } catch (error) {
-      changed.forEach((key) => draft.changed.add(key));
-      this.missed(id, draft, error);
-    } finally {
-      draft.sending = false;
-    }
-    this.goOn(id, draft);
-  }
-
-  /** After a request: sends what has been changed meanwhile. */
-  private goOn(id: string, draft: Draft): void {
-    if (draft.failed === undefined && isUnsent(draft)) this.schedule(id, draft, 0);
-    this.tell();
-  }
-
-  private missed(id: string, draft: Draft, error: unknown): void {
-    draft.conflict = error instanceof ApiError && error.status === 409;
-    draft.failed = error instanceof Error ? error.message : "It could not be kept.";
-    const refused = error instanceof ApiError && error.status >= 400 && error.status < 500;
-    const hopeless = refused && error.status !== 401; // somebody who signs in again can keep it after all
-    if (!hopeless) this.schedule(id, draft, AGAIN_MS);
-  }
-
-  private tell(): void {
+  private readonly tell = (): void => {
     this.keeping = this.overall();
     this.listeners.forEach((listener) => listener());
-  }
+  };
 
   private overall(): Keeping {
     const all = [...this.drafts];
-    const conflict = all.find(([, draft]) => draft.conflict);
+    const conflict = all.find(([, draft]) => draft.state === "conflict");
     if (conflict) return { state: "conflict", stepId: conflict[0] };
-    const failed = all.find(([, draft]) => draft.failed !== undefined);
-    if (failed) return { state: "failed", message: failed[1].failed ?? "" };
-    if (this.coming > 0 || all.some(([, draft]) => isUnsent(draft) || draft.sending))
-      return { state: "keeping" };
+    const message = all.find(([, draft]) => draft.message !== undefined)?.[1].message;
+    if (message !== undefined) return { state: "failed", message };
+    if (this.coming > 0 || all.some(([, draft]) => draft.state !== "kept")) return { state: "keeping" };
+    for (const [, { at }] of all) if (at !== undefined && at > (this.keptAt ?? "")) this.keptAt = at;
     return { state: "kept", at: this.keptAt };
   }
 }
 
-const isUnsent = (draft: Draft) => draft.changed.size > 0;
+/** The place of a step: what it answers is shown at once, with what it means for the step behind it. */
+const keeperOf = (lessonId: string, id: string): Keeper<StepContent> => ({
+  send: async ({ part, there, version, leaving }) => {
+    await queries.cancelQueries({ queryKey: ["lesson", lessonId] }); // an older answer must not come after this one
+    const path = { step_id: id };
+    const { patch, ...rest } = part;
+    const settings = patch && settingsSince(there.patch, patch);
+    const body = settings ? { version, content: rest, settings } : { version, content: part };
+    const kept = await got(
+      client.PUT("/api/steps/{step_id}", { params: { path }, body, keepalive: leaving }),
+    );
+    showKept(lessonId, kept);
+    return { version: kept.version, at: kept.updated_at };
+  },
+  troubleOf,
+});
 
-/** Only what has been changed of a content. */
-const partOf = (content: StepContent, changed: Set<keyof StepContent>): StepPart =>
-  Object.fromEntries([...changed].map((key) => [key, content[key]]));
+function troubleOf(error: unknown): Trouble {
+  if (!(error instanceof ApiError)) return "failed";
+  if (error.status === 409) return "conflict";
+  // somebody who signs in again can keep it after all
+  const refused = error.status >= 400 && error.status < 500 && error.status !== 401;
+  return refused ? "refused" : "failed";
+}
 
 export const drafts = new Drafts();
 

@@ -1,5 +1,5 @@
 import type { Detour, StepContent } from "../api/client";
-import type { LookAt } from "../bench/useBenchState";
+import type { LookAt } from "../bench/store";
 import type { OnLink } from "./Prose";
 
 /** Goes where a link in a step's text leads: to a picture on the page, a detour on the lenses, a module on the map. */

@@ -42,20 +42,13 @@ const GREY = "#7d868b";
 
 /** A module: its name, its type, the outline and the level of its real signal. */
 export function ModuleCard(props: Props) {
-  const { card, size, module, catalogue, selected, isNew, far, lost } = props;
+  const { card, size, module, catalogue, far } = props;
   const title = titleOf(module, catalogue);
-  const stroke = lost
-    ? "var(--color-warn)"
-    : selected
-      ? "var(--color-this)"
-      : isNew
-        ? "var(--color-ink)"
-        : "var(--color-firm)";
   return (
     <g
       role="button"
       tabIndex={props.reachable ? 0 : -1}
-      aria-pressed={selected}
+      aria-pressed={props.selected}
       aria-description={spoken(props, title)}
       data-card={module.id}
       opacity={props.dim ? 0.4 : 1}
@@ -72,43 +65,10 @@ export function ModuleCard(props: Props) {
       onPointerEnter={() => props.onHover(true)}
       onPointerLeave={() => props.onHover(false)}
     >
-      <rect
-        x="-5"
-        y="-5"
-        width={size.width + 10}
-        height={size.height + 10}
-        rx="8"
-        fill="none"
-        className="stroke-transparent group-focus-visible:stroke-this"
-        strokeWidth="2"
-      />
-      <rect
-        width={size.width}
-        height={size.height}
-        rx="5"
-        fill="var(--color-leaf)"
-        stroke={stroke}
-        strokeWidth={selected || lost ? 2.4 : isNew ? 1.4 : 1}
-        strokeDasharray={props.heard === "muted" ? "3 3" : undefined}
-      />
-      {module.type.startsWith(SECTION) && (
-        <rect x="3" y="3" width={size.width - 6} height={size.height - 6} rx="3" fill="none" stroke={GREY} />
-      )}
+      <Frame {...props} />
       {far === undefined ? <Near {...props} title={title} /> : <Far title={title} size={size} font={far} />}
-      {props.section !== undefined && far === undefined && !lost && (
-        <text x="2" y="-8" className="font-work text-[11.5px]" fill="var(--color-soft)">
-          {props.section}
-        </text>
-      )}
-      {props.findings > 0 && (
-        <Mark findings={props.findings} at={size.width - 4} scale={far === undefined ? 1 : far / 13} />
-      )}
-      {lost && far === undefined && (
-        <text y={-9} className="font-work text-[12.5px] font-semibold" fill="var(--color-warn)">
-          the sound is lost here
-        </text>
-      )}
-      {props.onGrip && selected && (
+      <Notes {...props} />
+      {props.onGrip && props.selected && (
         <circle
           data-grip-of={module.id}
           cx={size.width}
@@ -125,6 +85,64 @@ export function ModuleCard(props: Props) {
         <NameField title={module.label} hint={title} width={size.width} onDone={props.onRenamed} />
       )}
     </g>
+  );
+}
+
+function strokeOf({ lost, selected, isNew }: Props): string {
+  if (lost) return "var(--color-warn)";
+  if (selected) return "var(--color-this)";
+  return isNew ? "var(--color-ink)" : "var(--color-firm)";
+}
+
+/** The edge of the card, double for a section, and around it the mark of the keyboard's focus. */
+function Frame(props: Props) {
+  const { size, module, selected, isNew, lost } = props;
+  return (
+    <>
+      <rect
+        x="-5"
+        y="-5"
+        width={size.width + 10}
+        height={size.height + 10}
+        rx="8"
+        fill="none"
+        className="stroke-transparent group-focus-visible:stroke-this"
+        strokeWidth="2"
+      />
+      <rect
+        width={size.width}
+        height={size.height}
+        rx="5"
+        fill="var(--color-leaf)"
+        stroke={strokeOf(props)}
+        strokeWidth={selected || lost ? 2.4 : isNew ? 1.4 : 1}
+        strokeDasharray={props.heard === "muted" ? "3 3" : undefined}
+      />
+      {module.type.startsWith(SECTION) && (
+        <rect x="3" y="3" width={size.width - 6} height={size.height - 6} rx="3" fill="none" stroke={GREY} />
+      )}
+    </>
+  );
+}
+
+/** What stands at the card's upper edge: its section, what is to be looked at, where the sound is lost. */
+function Notes({ section, far, lost, findings, size }: Props) {
+  return (
+    <>
+      {section !== undefined && far === undefined && !lost && (
+        <text x="2" y="-8" className="font-work text-[11.5px]" fill="var(--color-soft)">
+          {section}
+        </text>
+      )}
+      {findings > 0 && (
+        <Mark findings={findings} at={size.width - 4} scale={far === undefined ? 1 : far / 13} />
+      )}
+      {lost && far === undefined && (
+        <text y={-9} className="font-work text-[12.5px] font-semibold" fill="var(--color-warn)">
+          the sound is lost here
+        </text>
+      )}
+    </>
   );
 }
 

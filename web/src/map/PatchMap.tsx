@@ -1,16 +1,9 @@
-import {
-  type KeyboardEvent,
-  type PointerEvent,
-  type Ref,
-  useImperativeHandle,
-  useMemo,
-  useState,
-} from "react";
+import { type KeyboardEvent, type PointerEvent, useImperativeHandle, useMemo, useState } from "react";
 
-import type { Connection, Ends, Finding, Measure, Patch } from "../api/client";
+import type { Connection, Ends, Finding, Measure, Module, Patch } from "../api/client";
 import { type Catalogue, endsOf, lineKey, mainOutput, split } from "../api/patch";
 import { flowOf, neighbours } from "./flow";
-import { AFAR, type Card, layout, type Line, NEAR, type Point } from "./layout";
+import { AFAR, type Card, type Layout, layout, layoutKey, type Line, NEAR, type Point } from "./layout";
 import { type Heard, ModuleCard } from "./ModuleCard";
 import { shownMeasure, shownOf } from "./sections";
 import { useView } from "./useView";
@@ -43,7 +36,8 @@ interface Props {
   onConnect: ((from: string, to: string | undefined) => void) | undefined;
   onOpen: (id: string) => void;
   onRenamed: (id: string, label: string | undefined) => void;
-  ref: Ref<MapHandle>;
+  /** Takes the map while it is there. */
+  hold: (handle: MapHandle | null) => void;
 }
 
 const FAR_TEXT_PX = 11.3;
@@ -56,82 +50,24 @@ const ARROWS: Record<string, [x: number, y: number]> = {
 };
 
 /** The patch as a line diagram that is computed, with the outline of every module's real signal. */
-export function PatchMap({ ref, patch, catalogue, ...props }: Props) {
-  const { before, measures, findings, selected, line: chosenLine } = props;
+export function PatchMap(props: Props) {
+  const { patch, catalogue, selected } = props;
   const shown = useMemo(() => shownOf(patch, catalogue), [patch, catalogue]);
-  const near = useMemo(() => layout(shown.patch, shown.catalogue, NEAR), [shown]);
-  const afar = useMemo(() => layout(shown.patch, shown.catalogue, AFAR), [shown]);
-  const { drawn, frame, setFrame, viewBox, scale, zoomBy, fit, showOnly, pan } = useView(near, afar);
-  const [hovered, setHovered] = useState<string | Ends>();
-  const [focused, setFocused] = useState<string>();
-  const [around, setAround] = useState<Set<string>>();
+  const view = useMapView(shown);
+  const light = useLight(shown.patch, props.line);
+  const { drawn, frame, setFrame, viewBox, scale, zoomBy, pan } = view;
+  const present = new Set(shown.patch.modules.map((module) => module.id));
+  const focusable = present.has(selected[0] ?? "") ? selected[0] : drawn.cards[0]?.id;
+  const { around, fit, closeUp } = useCloseUp(view, shown.patch, focusable);
   const pull = usePull(props.onConnect);
-
-  const modules = new Map(shown.patch.modules.map((module) => [module.id, module]));
-  const sections = new Map(patch.sections.map((section) => [section.id, section]));
-  const older = new Set((before?.modules ?? []).map((module) => module.id));
-  const oldLines = new Set((before?.connections ?? []).map(lineKey));
-  const looked = typeof hovered === "string" && !modules.has(hovered) ? undefined : hovered;
-  const flow = flowOf(shown.patch, looked ?? chosenLine);
-  const lit = flow ?? flowOf(shown.patch, focused);
-  const far = drawn === afar ? FAR_TEXT_PX / scale : undefined;
-  const lost = props.reach && findings.find((one) => one.code === "no-sound")?.module;
-  const focusable = modules.has(selected[0] ?? "") ? selected[0] : drawn.cards[0]?.id;
-
   const focusCard = (id: string) =>
     frame?.querySelector<SVGGElement>(`[data-card="${CSS.escape(id)}"]`)?.focus();
-  const closeUp = () => {
-    const close = focusable === undefined ? new Set<string>() : neighbours(shown.patch, focusable);
-    if (around || close.size === 0) {
-      setAround(undefined);
-      fit();
-    } else {
-      setAround(close);
-      showOnly(close);
-    }
+  useImperativeHandle(props.hold, () => ({ zoomBy, fit, closeUp, focusCard }));
+  const drawing: Drawing = {
+    ...props,
+    ...{ shown, light, around, focusable, pull, focusCard, drawn },
+    far: view.isFar ? FAR_TEXT_PX / scale : undefined,
   };
-  useImperativeHandle(ref, () => ({
-    zoomBy,
-    fit: () => {
-      setAround(undefined);
-      fit();
-    },
-    closeUp,
-    focusCard,
-  }));
-
-  const select = (id: string, more: boolean) => {
-    if (!more) props.onSelect([id]);
-    else if (selected.includes(id)) props.onSelect(selected.filter((one) => one !== id));
-    else props.onSelect([id, ...selected]);
-  };
-
-  const keyed = (event: KeyboardEvent, card: Card) => {
-    const way = ARROWS[event.key];
-    if (way) {
-      const next = nearest(drawn.cards, card, way);
-      if (next) {
-        select(next.id, event.shiftKey);
-        focusCard(next.id);
-      }
-    } else if (event.key === "Enter" || event.key === " ") select(card.id, false);
-    else return;
-    event.preventDefault();
-    event.stopPropagation();
-  };
-
-  const lightOf = (line: Line) => {
-    if (around) return line.connections.every((one) => around.has(split(one.to)[0])) ? "plain" : "dim";
-    if (!lit) return "plain";
-    if (line.connections.some((one) => lit.lines.has(lineKey(one)))) return "lit";
-    return flow ? "dim" : "plain";
-  };
-  const real = (connection: Connection) => shown.behind.get(lineKey(connection)) ?? [connection];
-  const realEnds = (line: Line) => line.connections.flatMap(real);
-  const isChosen = (line: Line) =>
-    chosenLine !== undefined && realEnds(line).some((one) => lineKey(one) === lineKey(chosenLine));
-  const isEmpty = (line: Line) => props.reach !== undefined && !props.reach.includes(line.from);
-
   return (
     <svg
       ref={setFrame}
@@ -143,80 +79,9 @@ export function PatchMap({ ref, patch, catalogue, ...props }: Props) {
       {...pan}
       onClick={(event) => event.target === event.currentTarget && props.onSelect([])}
     >
-      <g fill="none" strokeLinejoin="round">
-        {drawn.lines.map((line) => (
-          <Wire
-            key={line.key}
-            line={line}
-            isNew={!realEnds(line).every((one) => oldLines.has(lineKey(one)))}
-            light={lightOf(line)}
-            selected={isChosen(line)}
-            off={line.connections.every((one) => one.off === true)}
-            empty={isEmpty(line) && line.kind === "audio"}
-            onSelect={() => realEnds(line).slice(0, 1).map(endsOf).forEach(props.onLine)}
-            onHover={(on) => setHovered(on ? line.connections[0] : undefined)}
-          />
-        ))}
-      </g>
-      {drawn.cards.map((card) => {
-        const module = modules.get(card.id);
-        if (!module) return null;
-        const section = sections.get(card.id);
-        const members = section?.modules ?? [card.id];
-        const main = mainOutput(module, catalogue);
-        return (
-          <ModuleCard
-            key={card.id}
-            card={card}
-            size={drawn.card}
-            module={module}
-            catalogue={shown.catalogue}
-            measure={section ? shownMeasure(section, measures) : measures?.[main ?? ""]}
-            isNew={!members.every((one) => older.has(one))}
-            selected={selected.includes(card.id)}
-            reachable={card.id === focusable}
-            dim={around ? !around.has(card.id) : typeof looked === "string" && !flow?.modules.has(card.id)}
-            heard={props.heard(card.id)}
-            section={patch.sections.find((one) => one.open && one.modules.includes(card.id))?.label}
-            findings={findings.filter((one) => members.includes(one.module)).length}
-            lost={lost !== undefined && members.includes(lost)}
-            far={far}
-            renaming={props.renaming === card.id}
-            onSelect={(more) => select(card.id, more)}
-            onOpen={() => props.onOpen(card.id)}
-            onRenamed={(label) => {
-              props.onRenamed(card.id, label);
-              focusCard(card.id);
-            }}
-            onKey={(event) => keyed(event, card)}
-            onHover={(on) => setHovered(on ? card.id : undefined)}
-            onFocus={(on) => setFocused(on ? card.id : undefined)}
-            onGrip={section || !main || !props.onConnect ? undefined : (event) => pull.begin(event, main)}
-          />
-        );
-      })}
-      <g
-        className="pointer-events-none font-work text-[12.5px]"
-        style={{ paintOrder: "stroke" }}
-        stroke="var(--color-paper)"
-        strokeWidth="4"
-      >
-        {drawn.lines.map((line) =>
-          far === undefined || isChosen(line) ? (
-            <text
-              key={line.key}
-              x={line.labelAt.x}
-              y={line.labelAt.y}
-              textAnchor={line.labelAt.anchor}
-              fontSize={far}
-              fill="var(--color-ink)"
-              opacity={lightOf(line) === "dim" ? 0.3 : 1}
-            >
-              {line.label}
-            </text>
-          ) : null,
-        )}
-      </g>
+      <Wires {...drawing} />
+      <Cards {...drawing} />
+      <Labels {...drawing} />
       {pull.line && (
         <path
           d={`M${pull.line[0].x} ${pull.line[0].y}L${pull.line[1].x} ${pull.line[1].y}`}
@@ -226,6 +91,201 @@ export function PatchMap({ ref, patch, catalogue, ...props }: Props) {
         />
       )}
     </svg>
+  );
+}
+
+type Shown = ReturnType<typeof shownOf>;
+
+/** What all parts of the drawing stand on. */
+interface Drawing extends Omit<Props, "hold"> {
+  shown: Shown;
+  drawn: Layout;
+  light: Light;
+  /** The cards of a close-up, if there is one. */
+  around: Set<string> | undefined;
+  /** The card that the Tab key comes to. */
+  focusable: string | undefined;
+  /** Text sizes for a map that is seen from afar. */
+  far: number | undefined;
+  pull: ReturnType<typeof usePull>;
+  focusCard: (id: string) => void;
+}
+
+/** The map laid out anew when its wiring or its names change, and the part of it that is seen. */
+function useMapView(shown: Shown) {
+  const key = layoutKey(shown.patch);
+  // settings change no layout: the patch is laid out again only when its key is another
+  // eslint-disable-next-line react-hooks/exhaustive-deps
+  const laid = useMemo(() => [NEAR, AFAR].map((size) => layout(shown.patch, shown.catalogue, size)), [key]);
+  const [near, afar] = laid as [Layout, Layout];
+  const view = useView(near, afar);
+  return { ...view, isFar: view.drawn === afar };
+}
+
+/** What the pointer or the keys are at, and the flow that it lights up. */
+function useLight(patch: Patch, chosenLine: Ends | undefined) {
+  const [hovered, setHovered] = useState<string | Ends>();
+  const [focused, setFocused] = useState<string>();
+  const gone = typeof hovered === "string" && !patch.modules.some((one) => one.id === hovered);
+  const looked = gone ? undefined : hovered;
+  const flow = flowOf(patch, looked ?? chosenLine);
+  return { looked, flow, lit: flow ?? flowOf(patch, focused), setHovered, setFocused };
+}
+
+type Light = ReturnType<typeof useLight>;
+
+/** Shows what is around a card, or the whole map again. */
+function useCloseUp(view: ReturnType<typeof useMapView>, patch: Patch, focusable: string | undefined) {
+  const [around, setAround] = useState<Set<string>>();
+  const fit = () => {
+    setAround(undefined);
+    view.fit();
+  };
+  const closeUp = () => {
+    const close = focusable === undefined ? new Set<string>() : neighbours(patch, focusable);
+    if (around || close.size === 0) fit();
+    else {
+      setAround(close);
+      view.showOnly(close);
+    }
+  };
+  return { around, fit, closeUp };
+}
+
+/** The connections of the patch that a drawn line stands for. */
+const realEnds = (line: Line, shown: Shown): Connection[] =>
+  line.connections.flatMap((one) => shown.behind.get(lineKey(one)) ?? [one]);
+
+function isChosen(line: Line, { shown, line: chosen }: Drawing): boolean {
+  return chosen !== undefined && realEnds(line, shown).some((one) => lineKey(one) === lineKey(chosen));
+}
+
+function lightOf(line: Line, { around, light }: Drawing) {
+  if (around) return line.connections.every((one) => around.has(split(one.to)[0])) ? "plain" : "dim";
+  const { lit, flow } = light;
+  if (!lit) return "plain";
+  if (line.connections.some((one) => lit.lines.has(lineKey(one)))) return "lit";
+  return flow ? "dim" : "plain";
+}
+
+function Wires(drawing: Drawing) {
+  const { drawn, shown, before, reach, light, onLine } = drawing;
+  const oldLines = new Set((before?.connections ?? []).map(lineKey));
+  return (
+    <g fill="none" strokeLinejoin="round">
+      {drawn.lines.map((line) => (
+        <Wire
+          key={line.key}
+          line={line}
+          isNew={!realEnds(line, shown).every((one) => oldLines.has(lineKey(one)))}
+          light={lightOf(line, drawing)}
+          selected={isChosen(line, drawing)}
+          off={line.connections.every((one) => one.off === true)}
+          empty={reach !== undefined && !reach.includes(line.from) && line.kind === "audio"}
+          onSelect={() => realEnds(line, shown).slice(0, 1).map(endsOf).forEach(onLine)}
+          onHover={(on) => light.setHovered(on ? line.connections[0] : undefined)}
+        />
+      ))}
+    </g>
+  );
+}
+
+function Cards(drawing: Drawing) {
+  const { drawn, shown } = drawing;
+  const modules = new Map(shown.patch.modules.map((module) => [module.id, module]));
+  return drawn.cards.map((card) => {
+    const module = modules.get(card.id);
+    return module && <OneCard key={card.id} {...drawing} card={card} module={module} />;
+  });
+}
+
+function OneCard({ card, module, ...drawing }: Drawing & { card: Card; module: Module }) {
+  const { patch, before, measures, findings, light, around, pull, selected, focusCard } = drawing;
+  const section = patch.sections.find((one) => one.id === card.id);
+  const members = section?.modules ?? [card.id];
+  const older = new Set((before?.modules ?? []).map((one) => one.id));
+  const main = mainOutput(module, drawing.catalogue);
+  const lost = drawing.reach && findings.find((one) => one.code === "no-sound")?.module;
+  const beside = typeof light.looked === "string" && !light.flow?.modules.has(card.id);
+  const select = (id: string, more: boolean) => drawing.onSelect(more ? toggled(selected, id) : [id]);
+  return (
+    <ModuleCard
+      card={card}
+      size={drawing.drawn.card}
+      module={module}
+      catalogue={drawing.shown.catalogue}
+      measure={section ? shownMeasure(section, measures) : measures?.[main ?? ""]}
+      isNew={!members.every((one) => older.has(one))}
+      selected={selected.includes(card.id)}
+      reachable={card.id === drawing.focusable}
+      dim={around ? !around.has(card.id) : beside}
+      heard={drawing.heard(card.id)}
+      section={patch.sections.find((one) => one.open && one.modules.includes(card.id))?.label}
+      findings={findings.filter((one) => members.includes(one.module)).length}
+      lost={lost !== undefined && members.includes(lost)}
+      far={drawing.far}
+      renaming={drawing.renaming === card.id}
+      onSelect={(more) => select(card.id, more)}
+      onOpen={() => drawing.onOpen(card.id)}
+      onRenamed={(label) => {
+        drawing.onRenamed(card.id, label);
+        focusCard(card.id);
+      }}
+      onKey={(event) => keyed(event, card, drawing.drawn.cards, select, focusCard)}
+      onHover={(on) => light.setHovered(on ? card.id : undefined)}
+      onFocus={(on) => light.setFocused(on ? card.id : undefined)}
+      onGrip={section || !main || !drawing.onConnect ? undefined : (event) => pull.begin(event, main)}
+    />
+  );
+}
+
+const toggled = (selected: string[], id: string) =>
+  selected.includes(id) ? selected.filter((one) => one !== id) : [id, ...selected];
+
+/** The arrow keys go from card to card, Enter and the space bar select. */
+function keyed(
+  event: KeyboardEvent,
+  card: Card,
+  cards: Card[],
+  select: (id: string, more: boolean) => void,
+  focusCard: (id: string) => void,
+): void {
+  const way = ARROWS[event.key];
+  const next = way && nearest(cards, card, way);
+  if (next) {
+    select(next.id, event.shiftKey);
+    focusCard(next.id);
+  } else if (event.key === "Enter" || event.key === " ") select(card.id, false);
+  else if (!way) return;
+  event.preventDefault();
+  event.stopPropagation();
+}
+
+/** What stands beside the lines; from afar only beside the chosen one. */
+function Labels(drawing: Drawing) {
+  const { drawn, far } = drawing;
+  const lines = drawn.lines.filter((line) => far === undefined || isChosen(line, drawing));
+  return (
+    <g
+      className="pointer-events-none font-work text-[12.5px]"
+      style={{ paintOrder: "stroke" }}
+      stroke="var(--color-paper)"
+      strokeWidth="4"
+    >
+      {lines.map((line) => (
+        <text
+          key={line.key}
+          x={line.labelAt.x}
+          y={line.labelAt.y}
+          textAnchor={line.labelAt.anchor}
+          fontSize={far}
+          fill="var(--color-ink)"
+          opacity={lightOf(line, drawing) === "dim" ? 0.3 : 1}
+        >
+          {line.label}
+        </text>
+      ))}
+    </g>
   );
 }
 

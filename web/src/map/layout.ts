@@ -72,6 +72,10 @@ export function layout(patch: Patch, catalogue: Catalogue, card: CardSize): Layo
   };
 }
 
+/** All of a patch that its layout depends on: its wiring and its names, and none of its settings. */
+export const layoutKey = ({ modules, connections }: Patch): string =>
+  JSON.stringify([modules.map(({ id, type, label }) => [id, type, label]), connections]);
+
 const edgeOf = (edges: Map<number, number>, at: number) => edges.get(at) ?? 0;
 const laneKey = (lane: Lane) => `${lane.way}${lane.at}`;
 const corner = (grid: Grid, column: number, row: number): Point => ({

@@ -24,23 +24,13 @@ const FAR = 0.62;
 /** What part of the map is seen: all of it, until somebody zooms or pans; then just that. */
 export function useView(near: Layout, afar: Layout) {
   const [frame, setFrame] = useState<SVGSVGElement | null>(null);
-  const [size, setSize] = useState<Size>({ width: 600, height: 340 });
+  const size = useSize(frame);
   const [chosen, setChosen] = useState<View>();
-  const [grip, setGrip] = useState<{ x: number; y: number; view: View }>();
 
   const drawnAt = (scale: number) => (scale < FAR ? afar : near);
-  const fitted = fit(size, drawnAt(fit(size, near).scale));
-  const view = chosen ?? fitted;
-  const drawn = chosen ? drawnAt(chosen.scale) : drawnAt(fit(size, near).scale);
-
-  useEffect(() => {
-    if (!frame) return undefined;
-    const observer = new ResizeObserver(([entry]) => {
-      if (entry) setSize({ width: entry.contentRect.width, height: entry.contentRect.height });
-    });
-    observer.observe(frame);
-    return () => observer.disconnect();
-  }, [frame]);
+  const fitting = drawnAt(fit(size, near).scale);
+  const view = chosen ?? fit(size, fitting);
+  const drawn = chosen ? drawnAt(chosen.scale) : fitting;
 
   /** Zooms about a point of the frame, in pixels; about its middle where none is given. */
   const zoomBy = (factor: number, at = { x: size.width / 2, y: size.height / 2 }) => {
@@ -51,8 +41,38 @@ export function useView(near: Layout, afar: Layout) {
     const y = ((view.y + at.y / view.scale) * next.height) / drawn.height;
     setChosen({ scale, x: x - at.x / scale, y: y - at.y / scale });
   };
+  useWheel(frame, zoomBy);
 
-  // React listens passively to the wheel, so the page would scroll as well
+  return {
+    drawn,
+    frame,
+    setFrame,
+    viewBox: `${view.x} ${view.y} ${size.width / view.scale} ${size.height / view.scale}`,
+    scale: view.scale,
+    zoomBy,
+    fit: () => setChosen(undefined),
+    showOnly: (ids: Set<string>) => setChosen(closeTo(ids, size, near, afar)),
+    pan: usePan(view, setChosen),
+  };
+}
+
+function useSize(frame: SVGSVGElement | null): Size {
+  const [size, setSize] = useState<Size>({ width: 600, height: 340 });
+  useEffect(() => {
+    if (!frame) return undefined;
+    const observer = new ResizeObserver(([entry]) => {
+      if (entry) setSize({ width: entry.contentRect.width, height: entry.contentRect.height });
+    });
+    observer.observe(frame);
+    return () => observer.disconnect();
+  }, [frame]);
+  return size;
+}
+
+type Zoom = (factor: number, at: { x: number; y: number }) => void;
+
+/** Zooms with the wheel. React listens passively to it, so the page would scroll as well. */
+function useWheel(frame: SVGSVGElement | null, zoomBy: Zoom): void {
   const onWheel = useRef(zoomBy);
   useEffect(() => {
     onWheel.current = zoomBy;
@@ -61,26 +81,19 @@ export function useView(near: Layout, afar: Layout) {
     const wheel = (event: WheelEvent) => {
       event.preventDefault();
       const box = frame?.getBoundingClientRect();
-      if (box)
-        onWheel.current(Math.exp(-event.deltaY / 400), {
-          x: event.clientX - box.left,
-          y: event.clientY - box.top,
-        });
+      if (!box) return;
+      const at = { x: event.clientX - box.left, y: event.clientY - box.top };
+      onWheel.current(Math.exp(-event.deltaY / 400), at);
     };
     frame?.addEventListener("wheel", wheel, { passive: false });
     return () => frame?.removeEventListener("wheel", wheel);
   }, [frame]);
+}
 
-  /** Shows some cards as large as they fit. */
-  const showOnly = (ids: Set<string>) => {
-    const closely = boxOf(near, ids);
-    const isFar = fit(size, closely).scale < FAR;
-    const box = isFar ? boxOf(afar, ids) : closely;
-    const fitting = fit(size, box, isFar ? 0.99 * FAR : LARGEST_FIT);
-    setChosen({ ...fitting, x: fitting.x + box.left, y: fitting.y + box.top });
-  };
-
-  const pan = {
+/** Moves the map with the pointer, taken hold of where no card or line is. */
+function usePan(view: View, setChosen: (view: View) => void) {
+  const [grip, setGrip] = useState<{ x: number; y: number; view: View }>();
+  return {
     onPointerDown: (event: PointerEvent<SVGSVGElement>) => {
       if (event.target !== event.currentTarget) return;
       event.currentTarget.setPointerCapture(event.pointerId);
@@ -96,20 +109,15 @@ export function useView(near: Layout, afar: Layout) {
     },
     onPointerUp: () => setGrip(undefined),
   };
+}
 
-  return {
-    drawn,
-    frame,
-    setFrame,
-    viewBox: `${view.x} ${view.y} ${size.width / view.scale} ${size.height / view.scale}`,
-    scale: view.scale,
-    zoomBy,
-    fit: () => {
-      setChosen(undefined);
-    },
-    showOnly,
-    pan,
-  };
+/** The view that shows some cards as large as they fit. */
+function closeTo(ids: Set<string>, size: Size, near: Layout, afar: Layout): View {
+  const closely = boxOf(near, ids);
+  const isFar = fit(size, closely).scale < FAR;
+  const box = isFar ? boxOf(afar, ids) : closely;
+  const fitting = fit(size, box, isFar ? 0.99 * FAR : LARGEST_FIT);
+  return { ...fitting, x: fitting.x + box.left, y: fitting.y + box.top };
 }
 
 /** The part of a drawing that some cards take, with room about them. */

@@ -1,4 +1,4 @@
-import { type KeyboardEvent, useRef } from "react";
+import { type KeyboardEvent, type RefObject, useRef } from "react";
 
 import { trimmed } from "../ui/units";
 import { BeatLines } from "./BeatLines";
@@ -24,37 +24,13 @@ const STEP = 0.05;
 const ROUND = 100;
 
 /** The movement of one control over the beats: points joined by straight lines. */
-export function GestureLane({ gesture, name, beats, onChange }: Props) {
+export function GestureLane(props: Props) {
+  const { gesture, name, beats, onChange } = props;
   const field = useRef<HTMLDivElement>(null);
   const { control } = gesture;
   const points = pointsOf(gesture);
   const low = control === "bend" ? -1 : 0;
-  const left = ({ beat }: Point) => (100 * beat) / beats;
-  const top = ({ value }: Point) => (100 * (1 - value)) / (1 - low);
-
-  const put = (base: Point[], place: number | undefined, { beat, value }: Point, kind?: string): number => {
-    const there = {
-      beat: between(beat, 0, beats),
-      value: Math.round(between(value, low, 1) * ROUND) / ROUND,
-    };
-    const [changed, now] = withPoint(base, place, there);
-    onChange?.(changed, kind && `${control} ${kind}`);
-    return now;
-  };
-
-  const pointed = ({ across, down }: Share): Point => ({
-    beat: onGrid(across * beats),
-    value: 1 - down * (1 - low),
-  });
-
-  const take = (share: Share, piece: number | undefined, _target: HTMLElement, kind: string): Held => {
-    if (piece !== undefined) return { points, place: piece, kind };
-    const point = pointed(share);
-    const [base, place] = withPoint(points, undefined, point);
-    focusPiece(field.current, put(points, undefined, point, kind));
-    return { points: base, place, kind };
-  };
-
+  const { put, take, drag } = usePieces(props, points, low, field);
   const press = (event: KeyboardEvent, place: number, point: Point) => {
     if (!onChange || event.ctrlKey || event.metaKey || event.altKey) return;
     if (event.key === "Delete" || event.key === "Backspace") {
@@ -69,15 +45,8 @@ export function GestureLane({ gesture, name, beats, onChange }: Props) {
     }
     event.preventDefault();
   };
-
-  const first = points[0];
-  const last = points.at(-1);
-  // it stands still before its first point and after its last
-  const path = [
-    ...(first ? [{ ...first, beat: 0 }] : []),
-    ...points,
-    ...(last ? [{ ...last, beat: beats }] : []),
-  ];
+  const left = ({ beat }: Point) => (100 * beat) / beats;
+  const top = ({ value }: Point) => (100 * (1 - value)) / (1 - low);
   return (
     <PieceField
       field={field}
@@ -86,23 +55,10 @@ export function GestureLane({ gesture, name, beats, onChange }: Props) {
       className="h-full"
       changeable={onChange !== undefined}
       onTake={take}
-      onDrag={(held, share) => put(held.points, held.place, pointed(share), held.kind)}
+      onDrag={drag}
     >
       <BeatLines beats={beats} />
-      <svg
-        className="pointer-events-none absolute inset-0 size-full overflow-visible text-ink"
-        viewBox="0 0 100 100"
-        preserveAspectRatio="none"
-        aria-hidden="true"
-      >
-        <polyline
-          points={path.map((point) => `${left(point)},${top(point)}`).join(" ")}
-          fill="none"
-          stroke="currentColor"
-          strokeWidth="1.5"
-          vectorEffect="non-scaling-stroke"
-        />
-      </svg>
+      <Course points={courseOf(points, beats).map((point) => `${left(point)},${top(point)}`)} />
       {points.map((point, place) => (
         <div
           key={place}
@@ -125,6 +81,63 @@ export function GestureLane({ gesture, name, beats, onChange }: Props) {
         />
       ))}
     </PieceField>
+  );
+}
+
+/** Placing points, and taking hold of them with the pointer. */
+function usePieces(
+  { gesture, beats, onChange }: Props,
+  points: Point[],
+  low: number,
+  field: RefObject<HTMLDivElement | null>,
+) {
+  const put = (base: Point[], place: number | undefined, { beat, value }: Point, kind?: string): number => {
+    const there = {
+      beat: between(beat, 0, beats),
+      value: Math.round(between(value, low, 1) * ROUND) / ROUND,
+    };
+    const [changed, now] = withPoint(base, place, there);
+    onChange?.(changed, kind && `${gesture.control} ${kind}`);
+    return now;
+  };
+  const pointed = ({ across, down }: Share): Point => ({
+    beat: onGrid(across * beats),
+    value: 1 - down * (1 - low),
+  });
+  const take = (share: Share, piece: number | undefined, _target: HTMLElement, kind: string): Held => {
+    if (piece !== undefined) return { points, place: piece, kind };
+    const point = pointed(share);
+    const [base, place] = withPoint(points, undefined, point);
+    focusPiece(field.current, put(points, undefined, point, kind));
+    return { points: base, place, kind };
+  };
+  const drag = (held: Held, share: Share) => put(held.points, held.place, pointed(share), held.kind);
+  return { put, take, drag };
+}
+
+/** The points with what lies beyond them: the control stands still before its first point and after its last. */
+function courseOf(points: Point[], beats: number): Point[] {
+  const first = points[0];
+  const last = points.at(-1);
+  return first && last ? [{ ...first, beat: 0 }, ...points, { ...last, beat: beats }] : [];
+}
+
+function Course({ points }: { points: string[] }) {
+  return (
+    <svg
+      className="pointer-events-none absolute inset-0 size-full overflow-visible text-ink"
+      viewBox="0 0 100 100"
+      preserveAspectRatio="none"
+      aria-hidden="true"
+    >
+      <polyline
+        points={points.join(" ")}
+        fill="none"
+        stroke="currentColor"
+        strokeWidth="1.5"
+        vectorEffect="non-scaling-stroke"
+      />
+    </svg>
   );
 }
 

@@ -40,54 +40,10 @@ interface Held {
 const OCTAVE = 12;
 
 /** The notes over the beats: placed, moved and made longer with the pointer or the arrow keys. */
-export function NoteScore({ phrase, chosen, onChoose, onChange }: Props) {
+export function NoteScore(props: Props) {
+  const { phrase, chosen, onChoose, onChange } = props;
   const field = useRef<HTMLDivElement>(null);
-  const [stillRoom, setStillRoom] = useState<Room>();
-  // while a note is dragged the lines stay, so that it stays under the pointer
-  const room = stillRoom ?? roomOf(phrase);
-  const rows = room.high - room.low + 1;
-
-  const pointed = ({ across, down }: Share) => ({
-    beat: across * phrase.beats,
-    pitch: room.high - Math.min(rows - 1, Math.floor(down * rows)),
-  });
-
-  const put = (base: Phrase, place: number | undefined, note: Note, kind?: string): number => {
-    const [changed, now] = withNote(base, place, note);
-    onChange?.(changed, kind);
-    onChoose(now);
-    return now;
-  };
-
-  const take = (share: Share, piece: number | undefined, target: HTMLElement, kind: string): Held => {
-    const { beat, pitch } = pointed(share);
-    const known = piece === undefined ? undefined : phrase.notes[piece];
-    setStillRoom(room);
-    if (piece !== undefined && known) {
-      onChoose(piece);
-      const at = { beat: beat - known.start, pitch: pitch - known.pitch };
-      return { phrase, place: piece, note: known, end: target.dataset.end !== undefined, at, kind };
-    }
-    const start = Math.min(Math.floor(beat / GRID) * GRID, Math.max(0, phrase.beats - GRID));
-    const note = fitted({ ...noteBehind(phrase, chosen), start, pitch }, phrase.beats);
-    const [base, place] = withNote(phrase, undefined, note);
-    put(phrase, undefined, note, kind);
-    return { phrase: base, place, note, end: true, at: { beat: 0, pitch: 0 }, kind };
-  };
-
-  const drag = ({ note, at, ...hold }: Held, share: Share) => {
-    const { beat, pitch } = pointed(share);
-    const there = hold.end
-      ? { ...note, length: Math.max(GRID, onGrid(beat) - note.start) }
-      : { ...note, start: onGrid(beat - at.beat), pitch: pitch - at.pitch };
-    put(hold.phrase, hold.place, fitted(there, phrase.beats), hold.kind);
-  };
-
-  const letGo = () => {
-    setStillRoom(undefined);
-    focusPiece(field.current, chosen);
-  };
-
+  const { room, put, take, drag, release } = usePieces(props);
   const press = (event: KeyboardEvent, place: number, note: Note) => {
     if (!onChange || event.ctrlKey || event.metaKey || event.altKey) return;
     if (event.key === "Delete" || event.key === "Backspace") {
@@ -104,20 +60,9 @@ export function NoteScore({ phrase, chosen, onChoose, onChange }: Props) {
     }
     event.preventDefault();
   };
-
   return (
     <div className="grid min-h-28 flex-1 grid-cols-[60px_minmax(0,1fr)]">
-      <div className="relative text-xs text-soft" aria-hidden="true">
-        {named(phrase, room).map((pitch) => (
-          <span
-            key={pitch}
-            className="absolute right-2 -translate-y-1/2"
-            style={{ top: `${(100 * (room.high - pitch + 0.5)) / rows}%` }}
-          >
-            {noteText(pitch)}
-          </span>
-        ))}
-      </div>
+      <PitchNames phrase={phrase} room={room} />
       <PieceField
         field={field}
         name="notes"
@@ -126,45 +71,21 @@ export function NoteScore({ phrase, chosen, onChoose, onChange }: Props) {
         changeable={onChange !== undefined}
         onTake={take}
         onDrag={drag}
-        onLetGo={letGo}
+        onLetGo={() => {
+          release();
+          focusPiece(field.current, chosen);
+        }}
       >
         <BeatLines beats={phrase.beats} numbered />
-        {named(phrase, room).map((pitch) => (
-          <div
-            key={pitch}
-            className="pointer-events-none absolute inset-x-0 border-t border-dotted border-rule"
-            style={{ top: `${(100 * (room.high - pitch + 0.5)) / rows}%` }}
-          />
-        ))}
+        <PitchLines phrase={phrase} room={room} />
         {phrase.notes.map((note, place) => (
-          <div
+          <OneNote
             key={place}
-            data-piece={place}
-            role="slider"
-            tabIndex={0}
-            aria-label={`Note ${place + 1}`}
-            aria-orientation="vertical"
-            aria-valuemin={0}
-            aria-valuemax={127}
-            aria-valuenow={note.pitch}
-            aria-valuetext={noteWords(note)}
-            aria-readonly={!onChange}
-            title={noteWords(note)}
-            className={`absolute min-w-1.5 rounded-xs ${
-              place === chosen ? "bg-this" : "bg-ink"
-            } ${onChange ? "cursor-move" : ""}`}
-            style={{
-              left: `${(100 * note.start) / phrase.beats}%`,
-              width: `${(100 * Math.min(note.length, phrase.beats - note.start)) / phrase.beats}%`,
-              top: `calc(${(100 * (room.high - note.pitch)) / rows}% + 1px)`,
-              height: `calc(${100 / rows}% - 2px)`,
-              opacity: 0.45 + 0.55 * note.velocity,
-            }}
+            {...{ note, place, room, beats: phrase.beats, chosen: place === chosen }}
+            changeable={onChange !== undefined}
             onFocus={() => onChoose(place)}
             onKeyDown={(event) => press(event, place, note)}
-          >
-            {onChange && <div data-end className="absolute inset-y-0 right-0 w-2 cursor-ew-resize" />}
-          </div>
+          />
         ))}
         {phrase.notes.length === 0 && (
           <p className="pointer-events-none absolute inset-0 m-auto h-fit w-fit font-read text-soft italic">
@@ -172,6 +93,118 @@ export function NoteScore({ phrase, chosen, onChoose, onChange }: Props) {
           </p>
         )}
       </PieceField>
+    </div>
+  );
+}
+
+const rowsOf = (room: Room) => room.high - room.low + 1;
+/** Where the middle of a pitch's row is, in percent from above. */
+const middleOf = (pitch: number, room: Room) => `${(100 * (room.high - pitch + 0.5)) / rowsOf(room)}%`;
+
+/** Placing notes, and taking hold of them with the pointer. */
+function usePieces({ phrase, chosen, onChoose, onChange }: Props) {
+  const [stillRoom, setStillRoom] = useState<Room>();
+  // while a note is dragged the lines stay, so that it stays under the pointer
+  const room = stillRoom ?? roomOf(phrase);
+  const rows = rowsOf(room);
+  const pointed = ({ across, down }: Share) => ({
+    beat: across * phrase.beats,
+    pitch: room.high - Math.min(rows - 1, Math.floor(down * rows)),
+  });
+  const put = (base: Phrase, place: number | undefined, note: Note, kind?: string): number => {
+    const [changed, now] = withNote(base, place, note);
+    onChange?.(changed, kind);
+    onChoose(now);
+    return now;
+  };
+  const take = (share: Share, piece: number | undefined, target: HTMLElement, kind: string): Held => {
+    const { beat, pitch } = pointed(share);
+    const known = piece === undefined ? undefined : phrase.notes[piece];
+    setStillRoom(room);
+    if (piece !== undefined && known) {
+      onChoose(piece);
+      const at = { beat: beat - known.start, pitch: pitch - known.pitch };
+      return { phrase, place: piece, note: known, end: target.dataset.end !== undefined, at, kind };
+    }
+    const start = Math.min(Math.floor(beat / GRID) * GRID, Math.max(0, phrase.beats - GRID));
+    const note = fitted({ ...noteBehind(phrase, chosen), start, pitch }, phrase.beats);
+    const [base, place] = withNote(phrase, undefined, note);
+    put(phrase, undefined, note, kind);
+    return { phrase: base, place, note, end: true, at: { beat: 0, pitch: 0 }, kind };
+  };
+  const drag = ({ note, at, ...hold }: Held, share: Share) => {
+    const { beat, pitch } = pointed(share);
+    const there = hold.end
+      ? { ...note, length: Math.max(GRID, onGrid(beat) - note.start) }
+      : { ...note, start: onGrid(beat - at.beat), pitch: pitch - at.pitch };
+    put(hold.phrase, hold.place, fitted(there, phrase.beats), hold.kind);
+  };
+  return { room, put, take, drag, release: () => setStillRoom(undefined) };
+}
+
+function PitchNames({ phrase, room }: { phrase: Phrase; room: Room }) {
+  return (
+    <div className="relative text-xs text-soft" aria-hidden="true">
+      {named(phrase, room).map((pitch) => (
+        <span
+          key={pitch}
+          className="absolute right-2 -translate-y-1/2"
+          style={{ top: middleOf(pitch, room) }}
+        >
+          {noteText(pitch)}
+        </span>
+      ))}
+    </div>
+  );
+}
+
+function PitchLines({ phrase, room }: { phrase: Phrase; room: Room }) {
+  return named(phrase, room).map((pitch) => (
+    <div
+      key={pitch}
+      className="pointer-events-none absolute inset-x-0 border-t border-dotted border-rule"
+      style={{ top: middleOf(pitch, room) }}
+    />
+  ));
+}
+
+interface OneNoteProps {
+  note: Note;
+  place: number;
+  room: Room;
+  beats: number;
+  chosen: boolean;
+  changeable: boolean;
+  onFocus: () => void;
+  onKeyDown: (event: KeyboardEvent) => void;
+}
+
+function OneNote({ note, place, room, beats, chosen, changeable, onFocus, onKeyDown }: OneNoteProps) {
+  return (
+    <div
+      data-piece={place}
+      role="slider"
+      tabIndex={0}
+      aria-label={`Note ${place + 1}`}
+      aria-orientation="vertical"
+      aria-valuemin={0}
+      aria-valuemax={127}
+      aria-valuenow={note.pitch}
+      aria-valuetext={noteWords(note)}
+      aria-readonly={!changeable}
+      title={noteWords(note)}
+      className={`absolute min-w-1.5 rounded-xs ${chosen ? "bg-this" : "bg-ink"} ${changeable ? "cursor-move" : ""}`}
+      style={{
+        left: `${(100 * note.start) / beats}%`,
+        width: `${(100 * Math.min(note.length, beats - note.start)) / beats}%`,
+        top: `calc(${(100 * (room.high - note.pitch)) / rowsOf(room)}% + 1px)`,
+        height: `calc(${100 / rowsOf(room)}% - 2px)`,
+        opacity: 0.45 + 0.55 * note.velocity,
+      }}
+      onFocus={onFocus}
+      onKeyDown={onKeyDown}
+    >
+      {changeable && <div data-end className="absolute inset-y-0 right-0 w-2 cursor-ew-resize" />}
     </div>
   );
 }

@@ -1,7 +1,6 @@
 import { type ReactNode, useState } from "react";
 
 import type { Patch, Phrase, RulerType } from "../api/client";
-import {} from "../api/patch";
 import { ActionMenu } from "../ui/ActionMenu";
 import { NumberEntry } from "../ui/NumberEntry";
 import { GestureLane } from "./GestureLane";
@@ -12,6 +11,7 @@ import {
   LONGEST_SECONDS,
   type Note,
   noteBehind,
+  type Point,
   shortened,
   withNote,
   withoutNote,
@@ -29,83 +29,18 @@ interface Props {
 }
 
 /** The phrase that exercises the patch: its notes over the beats, the movements of its controls, its tempo. */
-export function PhrasePanel({ phrase, patch, onChange, children }: Props) {
+export function PhrasePanel(props: Props) {
+  const { phrase, onChange } = props;
   const [wanted, setChosen] = useState<number>();
   const chosen = wanted !== undefined && wanted < phrase.notes.length ? wanted : undefined;
   const note = chosen === undefined ? undefined : phrase.notes[chosen];
-  const unused = controlsOf(patch).filter((one) =>
-    phrase.gestures.every((known) => known.control !== one.control),
-  );
-
-  const add = () => {
-    const [changed, place] = withNote(phrase, undefined, noteBehind(phrase, chosen));
-    onChange?.(changed);
-    setChosen(place);
-  };
-  const setNote = (change: Partial<Note>) => {
-    if (chosen === undefined || !note) return;
-    const [changed, place] = withNote(phrase, chosen, fitted({ ...note, ...change }, phrase.beats));
-    onChange?.(changed);
-    setChosen(place);
-  };
-
+  const choosing = { ...props, chosen, onChoose: setChosen };
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[228px_minmax(0,1fr)] gap-5">
       <div className="flex min-h-0 flex-col gap-1 overflow-y-auto pr-1">
-        {onChange ? (
-          <input
-            aria-label="Name of the phrase"
-            placeholder="Name of the phrase"
-            maxLength={200}
-            className="rounded-sm border border-rule bg-leaf px-2 py-1 font-medium"
-            value={phrase.title}
-            onChange={(event) => onChange({ ...phrase, title: event.target.value }, "title")}
-          />
-        ) : (
-          <h2 className="font-medium">{phrase.title || "Phrase"}</h2>
-        )}
-        <Field
-          label="Beats a minute"
-          value={phrase.tempo}
-          ruler={ruler("", Math.max(20, (phrase.beats * 60) / LONGEST_SECONDS), 400)}
-          onSet={onChange && ((tempo) => onChange({ ...phrase, tempo }))}
-        />
-        <Field
-          label="Length"
-          value={phrase.beats}
-          ruler={ruler("beat", shortest(phrase), Math.min(1024, (phrase.tempo * LONGEST_SECONDS) / 60))}
-          onSet={onChange && ((beats) => onChange(shortened({ ...phrase, beats })))}
-        />
+        <Whole {...props} />
         {note ? (
-          <fieldset className="mt-1 border-t border-rule pt-1">
-            <legend className="sr-only">
-              Note {(chosen ?? 0) + 1} of {phrase.notes.length}
-            </legend>
-            <Field
-              label="Note"
-              value={note.pitch}
-              ruler={ruler("note", 0, 127)}
-              onSet={onChange && ((pitch) => setNote({ pitch }))}
-            />
-            <Field
-              label="Begins at beat"
-              value={note.start + 1}
-              ruler={ruler("", 1, phrase.beats + 1 - GRID)}
-              onSet={onChange && ((start) => setNote({ start: start - 1 }))}
-            />
-            <Field
-              label="Lasts"
-              value={note.length}
-              ruler={ruler("beat", 0.01, Math.max(note.length, phrase.beats - note.start))}
-              onSet={onChange && ((length) => setNote({ length }))}
-            />
-            <Field
-              label="Velocity"
-              value={note.velocity}
-              ruler={ruler("", 0, 1)}
-              onSet={onChange && ((velocity) => setNote({ velocity }))}
-            />
-          </fieldset>
+          <OneNote {...choosing} note={note} />
         ) : (
           onChange && (
             <p className="mt-1 border-t border-rule pt-1.5 text-[13px] text-soft">
@@ -115,75 +50,166 @@ export function PhrasePanel({ phrase, patch, onChange, children }: Props) {
           )
         )}
         <div className="mt-auto flex flex-wrap items-center gap-x-3 gap-y-1 pt-1">
-          {onChange && (
-            <>
-              <button type="button" className="underline underline-offset-2 hover:text-this" onClick={add}>
-                Add a note
-              </button>
-              {chosen !== undefined && (
-                <button
-                  type="button"
-                  className="underline underline-offset-2 hover:text-this"
-                  onClick={() => {
-                    onChange(withoutNote(phrase, chosen));
-                    setChosen(undefined);
-                  }}
-                >
-                  Delete it
-                </button>
-              )}
-              {unused.length > 0 && (
-                <ActionMenu
-                  anchor="top end"
-                  className="underline underline-offset-2 hover:text-this"
-                  actions={unused.map((one) => ({
-                    word: one.name,
-                    run: () => onChange(withPoints(phrase, one.control, [{ beat: 0, value: 0 }])),
-                  }))}
-                >
-                  Move a control…
-                </ActionMenu>
-              )}
-            </>
-          )}
-          {children}
+          <Actions {...choosing} />
+          {props.children}
         </div>
       </div>
       <div className="flex min-h-0 min-w-0 flex-col gap-1.5 overflow-y-auto pt-4.5 pr-2 pb-1">
         <NoteScore phrase={phrase} chosen={chosen} onChoose={setChosen} onChange={onChange} />
-        {phrase.gestures.map((gesture) => {
-          const name = nameOf(gesture.control, patch);
-          return (
-            <div key={gesture.control} className="grid h-11 shrink-0 grid-cols-[60px_minmax(0,1fr)]">
-              <div className="flex min-w-0 flex-col justify-center pr-2 text-right text-xs text-soft">
-                <span className="truncate" title={name}>
-                  {name}
-                </span>
-                {onChange && (
-                  <button
-                    type="button"
-                    aria-label={`Take out the movement of ${name}`}
-                    className="self-end whitespace-nowrap underline hover:text-ink"
-                    onClick={() => onChange(withPoints(phrase, gesture.control, []))}
-                  >
-                    Take out
-                  </button>
-                )}
-              </div>
-              <GestureLane
-                gesture={gesture}
-                name={name}
-                beats={phrase.beats}
-                onChange={
-                  onChange && ((points, kind) => onChange(withPoints(phrase, gesture.control, points), kind))
-                }
-              />
-            </div>
-          );
-        })}
+        <Movements {...props} />
       </div>
     </div>
   );
+}
+
+/** The name, the tempo and the length of the phrase. */
+function Whole({ phrase, onChange }: Props) {
+  return (
+    <>
+      {onChange ? (
+        <input
+          aria-label="Name of the phrase"
+          placeholder="Name of the phrase"
+          maxLength={200}
+          className="rounded-sm border border-rule bg-leaf px-2 py-1 font-medium"
+          value={phrase.title}
+          onChange={(event) => onChange({ ...phrase, title: event.target.value }, "title")}
+        />
+      ) : (
+        <h2 className="font-medium">{phrase.title || "Phrase"}</h2>
+      )}
+      <Field
+        label="Beats a minute"
+        value={phrase.tempo}
+        ruler={ruler("", Math.max(20, (phrase.beats * 60) / LONGEST_SECONDS), 400)}
+        onSet={onChange && ((tempo) => onChange({ ...phrase, tempo }))}
+      />
+      <Field
+        label="Length"
+        value={phrase.beats}
+        ruler={ruler("beat", shortest(phrase), Math.min(1024, (phrase.tempo * LONGEST_SECONDS) / 60))}
+        onSet={onChange && ((beats) => onChange(shortened({ ...phrase, beats })))}
+      />
+    </>
+  );
+}
+
+interface Choosing extends Props {
+  chosen: number | undefined;
+  onChoose: (place: number | undefined) => void;
+}
+
+/** The values of the note that is chosen. */
+function OneNote({ phrase, chosen = 0, onChoose, onChange, note }: Choosing & { note: Note }) {
+  const set = (change: Partial<Note>) => {
+    const [changed, place] = withNote(phrase, chosen, fitted({ ...note, ...change }, phrase.beats));
+    onChange?.(changed);
+    onChoose(place);
+  };
+  return (
+    <fieldset className="mt-1 border-t border-rule pt-1">
+      <legend className="sr-only">
+        Note {chosen + 1} of {phrase.notes.length}
+      </legend>
+      <Field
+        label="Note"
+        value={note.pitch}
+        ruler={ruler("note", 0, 127)}
+        onSet={onChange && ((pitch) => set({ pitch }))}
+      />
+      <Field
+        label="Begins at beat"
+        value={note.start + 1}
+        ruler={ruler("", 1, phrase.beats + 1 - GRID)}
+        onSet={onChange && ((start) => set({ start: start - 1 }))}
+      />
+      <Field
+        label="Lasts"
+        value={note.length}
+        ruler={ruler("beat", 0.01, Math.max(note.length, phrase.beats - note.start))}
+        onSet={onChange && ((length) => set({ length }))}
+      />
+      <Field
+        label="Velocity"
+        value={note.velocity}
+        ruler={ruler("", 0, 1)}
+        onSet={onChange && ((velocity) => set({ velocity }))}
+      />
+    </fieldset>
+  );
+}
+
+const LINK = "underline underline-offset-2 hover:text-this";
+
+/** Adding and deleting notes, and movements of controls that have none. */
+function Actions({ phrase, patch, chosen, onChoose, onChange }: Choosing) {
+  if (!onChange) return null;
+  const unused = controlsOf(patch).filter((one) =>
+    phrase.gestures.every((known) => known.control !== one.control),
+  );
+  const add = () => {
+    const [changed, place] = withNote(phrase, undefined, noteBehind(phrase, chosen));
+    onChange(changed);
+    onChoose(place);
+  };
+  const remove = (place: number) => {
+    onChange(withoutNote(phrase, place));
+    onChoose(undefined);
+  };
+  return (
+    <>
+      <button type="button" className={LINK} onClick={add}>
+        Add a note
+      </button>
+      {chosen !== undefined && (
+        <button type="button" className={LINK} onClick={() => remove(chosen)}>
+          Delete it
+        </button>
+      )}
+      {unused.length > 0 && (
+        <ActionMenu
+          anchor="top end"
+          className={LINK}
+          actions={unused.map((one) => ({
+            word: one.name,
+            run: () => onChange(withPoints(phrase, one.control, [{ beat: 0, value: 0 }])),
+          }))}
+        >
+          Move a control…
+        </ActionMenu>
+      )}
+    </>
+  );
+}
+
+/** The movements of controls, beneath the notes. */
+function Movements({ phrase, patch, onChange }: Props) {
+  return phrase.gestures.map((gesture) => {
+    const { control } = gesture;
+    const name = nameOf(control, patch);
+    const put =
+      onChange && ((points: Point[], kind?: string) => onChange(withPoints(phrase, control, points), kind));
+    return (
+      <div key={control} className="grid h-11 shrink-0 grid-cols-[60px_minmax(0,1fr)]">
+        <div className="flex min-w-0 flex-col justify-center pr-2 text-right text-xs text-soft">
+          <span className="truncate" title={name}>
+            {name}
+          </span>
+          {put && (
+            <button
+              type="button"
+              aria-label={`Take out the movement of ${name}`}
+              className="self-end whitespace-nowrap underline hover:text-ink"
+              onClick={() => put([])}
+            >
+              Take out
+            </button>
+          )}
+        </div>
+        <GestureLane gesture={gesture} name={name} beats={phrase.beats} onChange={put} />
+      </div>
+    );
+  });
 }
 
 interface FieldProps {

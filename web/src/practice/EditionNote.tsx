@@ -3,6 +3,7 @@ import { Link, useNavigate } from "react-router";
 
 import { client, got, type Lesson } from "../api/client";
 import { refreshPractice } from "../api/queries";
+import { messageOf } from "../ui/messageOf";
 
 /** Says which edition of a lesson this is where there is a choice: a newer one, a shorter one. */
 export function EditionNote({ lesson, place }: { lesson: Lesson; place: number }) {
@@ -21,7 +22,7 @@ export function EditionNote({ lesson, place }: { lesson: Lesson; place: number }
       await refreshPractice(lesson.id);
       await navigate(`/practice/${lesson.id}/1`);
     } catch (error) {
-      setFailure(error instanceof Error ? error.message : "That did not work.");
+      setFailure(messageOf(error));
     }
   };
   const extra = lesson.steps[place]?.content.extra;

@@ -1,15 +1,16 @@
-import { useEffect, useState } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 
-import { client, got, type Lesson } from "../api/client";
+import { client, type Detour, got, type Lesson, type Step } from "../api/client";
 import { refreshPractice, usePractice } from "../api/queries";
 import { Bench } from "../bench/Bench";
-import type { LookAt } from "../bench/useBenchState";
-import { useLenses } from "../lenses/useLenses";
+import type { LookAt } from "../bench/store";
+import { useLenses } from "../lenses/store";
 import { Detours } from "../lesson/Detours";
 import { followLink } from "../lesson/followLink";
 import { LessonScreen, type OpenLesson, TARGET } from "../lesson/LessonScreen";
 import { Plates } from "../lesson/Plates";
+import { sceneBefore } from "../lesson/sceneBefore";
 import { StartNote } from "../lesson/StartNote";
 import { StepText } from "../lesson/StepText";
 import { TargetPage } from "../lesson/TargetPage";
@@ -43,14 +44,10 @@ function PracticeTitle({ lesson }: { lesson: Lesson }) {
 }
 
 function OpenPractice({ lesson, catalogue, place }: OpenLesson) {
-  const lenses = useLenses();
   const [query] = useSearchParams();
-  const [lookAt, setLookAt] = useState<LookAt>();
   useProgress(lesson, place);
   const step = lesson.steps[place];
-  const before = lesson.steps[place - 1]?.content;
   const last = lesson.steps.at(-1)?.content;
-  const target = place < lesson.steps.length - 1 ? last : undefined;
   const to = (number: number) => `/practice/${lesson.id}/${number + 1}${query.size > 0 ? `?${query}` : ""}`;
   const thread = (
     <Thread
@@ -61,8 +58,26 @@ function OpenPractice({ lesson, catalogue, place }: OpenLesson) {
       to={to}
     />
   );
+  const foot = <Through lesson={lesson} place={place} to={to} />;
+  if (place === TARGET && last) return <TargetPage {...{ lesson, last, catalogue, thread, foot }} />;
+  if (step) return <Followed {...{ lesson, catalogue, place, step, thread, foot }} />;
+  return (
+    <main className="m-auto font-read text-lg">
+      <h1>This lesson has no steps yet.</h1>
+    </main>
+  );
+}
+
+interface ThroughProps {
+  lesson: Lesson;
+  place: number;
+  to: (place: number) => string;
+}
+
+/** From step to step. */
+function Through({ lesson, place, to }: ThroughProps) {
   const first = lesson.target_first ? TARGET : 0;
-  const foot = (
+  return (
     <nav aria-label="Through the lesson" className="flex items-center gap-3 border-t border-rule px-4 py-2.5">
       <span className="flex-1 text-soft">
         {place === TARGET ? "Before the first step" : `Step ${place + 1} of ${lesson.steps.length}`}
@@ -79,25 +94,33 @@ function OpenPractice({ lesson, catalogue, place }: OpenLesson) {
       )}
     </nav>
   );
-  if (place === TARGET && last) return <TargetPage {...{ lesson, last, catalogue, lenses, thread, foot }} />;
-  if (!step)
-    return (
-      <main className="m-auto font-read text-lg">
-        <h1>This lesson has no steps yet.</h1>
-      </main>
-    );
-  const showDetour = (one: (typeof step.content.detours)[number] | undefined) =>
-    lenses.showDetour(one && { patch: one.patch, phrase: step.content.phrase, name: one.name });
+}
+
+interface FollowedProps extends OpenLesson {
+  step: Step;
+  thread: ReactNode;
+  foot: ReactNode;
+}
+
+/** A step that is followed: its text, and the bench to look and listen at. */
+function Followed({ lesson, catalogue, place, step, thread, foot }: FollowedProps) {
+  const lenses = useLenses();
+  const [lookAt, setLookAt] = useState<LookAt>();
+  const { content } = step;
+  const contents = lesson.steps.map((one) => one.content);
+  const target = place < contents.length - 1 ? contents.at(-1) : undefined;
+  const showDetour = (one: Detour | undefined) =>
+    lenses.showDetour(one && { patch: one.patch, phrase: content.phrase, name: one.name });
   return (
     <main className="grid min-h-0 flex-1 grid-cols-[356px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)_auto]">
       <div className="flex min-h-0 border-r border-rule">
         {thread}
         <div className="flex min-h-0 min-w-0 flex-1 flex-col">
           <StepText
-            content={step.content}
+            content={content}
             step={step}
             first={place === 0 && !lesson.start}
-            onLink={followLink(step.content, showDetour, setLookAt)}
+            onLink={followLink(content, showDetour, setLookAt)}
             above={
               <>
                 <EditionNote lesson={lesson} place={place} />
@@ -106,12 +129,12 @@ function OpenPractice({ lesson, catalogue, place }: OpenLesson) {
             }
           >
             <Detours
-              detours={step.content.detours}
+              detours={content.detours}
               said={step.detours}
               shown={lenses.against === "detour" ? lenses.detour?.name : undefined}
               onShow={showDetour}
             />
-            <Plates plates={step.content.plates} outdated={[]} onOpen={lenses.open} />
+            <Plates plates={content.plates} outdated={[]} onOpen={lenses.open} />
           </StepText>
           {foot}
         </div>
@@ -119,19 +142,12 @@ function OpenPractice({ lesson, catalogue, place }: OpenLesson) {
       <Bench
         key={step.id}
         stepId={step.id}
-        patch={step.content.patch}
-        phrase={step.content.phrase}
-        before={
-          before
-            ? { patch: before.patch, phrase: before.phrase }
-            : lesson.start
-              ? { patch: lesson.start.patch, phrase: step.content.phrase, name: "the lesson before" }
-              : undefined
-        }
+        patch={content.patch}
+        phrase={content.phrase}
+        before={sceneBefore(lesson, contents, place)}
         target={target && { patch: target.patch, phrase: target.phrase }}
         instructions={step.instructions}
         catalogue={catalogue}
-        lenses={lenses}
         lookAt={lookAt}
       />
     </main>

@@ -2,6 +2,7 @@ import { useState } from "react";
 
 import { client, got, type LessonRow } from "../api/client";
 import { refreshShelf, useLessons, usePublished, useSeriesList } from "../api/queries";
+import { messageOf } from "../ui/messageOf";
 import { Notice } from "../ui/Notice";
 import { Found } from "./Found";
 import { LessonRowView } from "./LessonRowView";
@@ -13,36 +14,21 @@ import { ShelfFrame } from "./ShelfFrame";
 /** An educator's lessons and series, those that are shared with them, and what others have published. */
 export function EducatorShelf() {
   const lessons = useLessons();
-  const series = useSeriesList();
-  const published = usePublished("");
   const [words, setWords] = useState("");
   const [deleted, setDeleted] = useState<LessonRow>();
   const [failure, setFailure] = useState<string>();
-
-  const attempt = (action: Promise<unknown>, done: () => void) => {
-    action.then(done, (error: unknown) =>
-      setFailure(error instanceof Error ? error.message : "That did not work."),
+  const attempt = (action: Promise<unknown>, gone: LessonRow | undefined) =>
+    void action.then(
+      () => {
+        setDeleted(gone);
+        void refreshShelf();
+      },
+      (error: unknown) => setFailure(messageOf(error)),
     );
-  };
   const remove = (lesson: LessonRow) =>
-    attempt(
-      got(client.DELETE("/api/lessons/{lesson_id}", { params: { path: { lesson_id: lesson.id } } })),
-      () => {
-        setDeleted(lesson);
-        void refreshShelf();
-      },
-    );
+    attempt(got(client.DELETE("/api/lessons/{lesson_id}", { params: at(lesson) })), lesson);
   const restore = (lesson: LessonRow) =>
-    attempt(
-      got(client.POST("/api/lessons/{lesson_id}/restore", { params: { path: { lesson_id: lesson.id } } })),
-      () => {
-        setDeleted(undefined);
-        void refreshShelf();
-      },
-    );
-  const own = new Set(lessons.data?.map((one) => one.id));
-  const others = published.data?.filter((one) => !own.has(one.id)) ?? [];
-
+    attempt(got(client.POST("/api/lessons/{lesson_id}/restore", { params: at(lesson) })), undefined);
   return (
     <>
       <ShelfFrame lessons={lessons} words={words} onWords={setWords}>
@@ -50,32 +36,7 @@ export function EducatorShelf() {
           words.trim() ? (
             <Found words={words} />
           ) : (
-            <>
-              <ul>
-                {rows.map((lesson) => (
-                  <LessonRowView key={lesson.id} lesson={lesson} onDelete={() => remove(lesson)} />
-                ))}
-              </ul>
-              {rows.length === 0 && (
-                <p className="mb-6 font-read text-lg text-soft italic">
-                  The shelf is empty. Begin with a title; the first step is made for you.
-                </p>
-              )}
-              <NewLesson lessons={rows} onFailure={setFailure} />
-              <SeriesList series={series.data ?? []} onFailure={setFailure} />
-              {others.length > 0 && (
-                <section className="mt-10" aria-labelledby="others">
-                  <h2 id="others" className="mb-3 font-read text-2xl font-semibold">
-                    Published by others
-                  </h2>
-                  <ul>
-                    {others.map((one) => (
-                      <PublishedRow key={one.id} lesson={one} />
-                    ))}
-                  </ul>
-                </section>
-              )}
-            </>
+            <Lessons rows={rows} onDelete={remove} onFailure={setFailure} />
           )
         }
       </ShelfFrame>
@@ -94,5 +55,53 @@ export function EducatorShelf() {
         )
       )}
     </>
+  );
+}
+
+const at = (lesson: LessonRow) => ({ path: { lesson_id: lesson.id } });
+
+interface LessonsProps {
+  rows: LessonRow[];
+  onDelete: (lesson: LessonRow) => void;
+  onFailure: (message: string) => void;
+}
+
+function Lessons({ rows, onDelete, onFailure }: LessonsProps) {
+  const series = useSeriesList();
+  return (
+    <>
+      <ul>
+        {rows.map((lesson) => (
+          <LessonRowView key={lesson.id} lesson={lesson} onDelete={() => onDelete(lesson)} />
+        ))}
+      </ul>
+      {rows.length === 0 && (
+        <p className="mb-6 font-read text-lg text-soft italic">
+          The shelf is empty. Begin with a title; the first step is made for you.
+        </p>
+      )}
+      <NewLesson lessons={rows} onFailure={onFailure} />
+      <SeriesList series={series.data ?? []} onFailure={onFailure} />
+      <Others own={rows} />
+    </>
+  );
+}
+
+function Others({ own }: { own: LessonRow[] }) {
+  const published = usePublished("");
+  const known = new Set(own.map((one) => one.id));
+  const others = published.data?.filter((one) => !known.has(one.id)) ?? [];
+  if (others.length === 0) return null;
+  return (
+    <section className="mt-10" aria-labelledby="others">
+      <h2 id="others" className="mb-3 font-read text-2xl font-semibold">
+        Published by others
+      </h2>
+      <ul>
+        {others.map((one) => (
+          <PublishedRow key={one.id} lesson={one} />
+        ))}
+      </ul>
+    </section>
   );
 }

@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import { client, got, type LessonRow } from "../api/client";
 import { useTemplates } from "../api/queries";
 import { TitleEntry } from "./TitleEntry";
+import { messageOf } from "../ui/messageOf";
 
 const FROM = "from ";
 
@@ -25,7 +26,7 @@ export function NewLesson({ lessons, onFailure }: Props) {
       : { ...wish, template: opening };
     got(client.POST("/api/lessons", { body })).then(
       (lesson) => navigate(`/desk/${lesson.id}/1`),
-      (error: unknown) => onFailure(error instanceof Error ? error.message : "That did not work."),
+      (error: unknown) => onFailure(messageOf(error)),
     );
   };
   const summary = templates.find((one) => one.id === opening)?.summary;

@@ -3,6 +3,7 @@ import { Link, useNavigate } from "react-router";
 
 import { client, got, type Series } from "../api/client";
 import { TitleEntry } from "./TitleEntry";
+import { messageOf } from "../ui/messageOf";
 
 interface Props {
   series: Series[];
@@ -16,7 +17,7 @@ export function SeriesList({ series, onFailure }: Props) {
   const begin = (named: string) => {
     got(client.POST("/api/series", { body: { title: named, summary: "" } })).then(
       (made) => navigate(`/series/${made.id}`),
-      (error: unknown) => onFailure(error instanceof Error ? error.message : "That did not work."),
+      (error: unknown) => onFailure(messageOf(error)),
     );
   };
   return (

@@ -4,6 +4,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import { client, got, type Series } from "../api/client";
 import { refreshSeries, showSeries, useLessons, useSeries } from "../api/queries";
 import { Header } from "../ui/Header";
+import { messageOf } from "../ui/messageOf";
 import { Notice } from "../ui/Notice";
 import { Failed, Waiting } from "../ui/Waiting";
 import { LessonLink } from "./LessonLink";
@@ -85,41 +86,61 @@ function LessonItem({ lesson, number, open, children }: ItemProps) {
   );
 }
 
-function OwnSeries({ series }: { series: Series }) {
-  const [title, setTitle] = useState(series.title);
-  const [summary, setSummary] = useState(series.summary);
+interface SeriesPart {
+  title?: string;
+  summary?: string;
+  lessons?: string[];
+}
+
+/** Changing a series; what fails is said, and the series fetched anew. */
+function useChange(series: Series) {
   const [failure, setFailure] = useState<string>();
-  const lessons = useLessons();
   const navigate = useNavigate();
-  const ids = series.lessons.map((one) => one.id);
+  const params = { path: { series_id: series.id } };
   const fail = (error: unknown) => {
-    setFailure(error instanceof Error ? error.message : "That did not work.");
+    setFailure(messageOf(error));
     void refreshSeries(series.id);
   };
-  const change = (part: Partial<{ title: string; summary: string; lessons: string[] }>) => {
-    const body = {
-      version: series.version,
-      title: series.title,
-      summary: series.summary,
-      lessons: ids,
-      ...part,
-    };
-    got(client.PUT("/api/series/{series_id}", { params: { path: { series_id: series.id } }, body })).then(
-      showSeries,
-      fail,
-    );
-  };
-  const move = (place: number, by: number) => {
-    const [moved] = ids.slice(place, place + 1);
-    if (moved !== undefined) change({ lessons: ids.toSpliced(place, 1).toSpliced(place + by, 0, moved) });
+  const change = (part: SeriesPart) => {
+    const { version, title, summary } = series;
+    const body = { version, title, summary, lessons: series.lessons.map((one) => one.id), ...part };
+    got(client.PUT("/api/series/{series_id}", { params, body })).then(showSeries, fail);
   };
   const dissolve = () => {
-    got(client.DELETE("/api/series/{series_id}", { params: { path: { series_id: series.id } } })).then(
-      () => navigate("/shelf"),
-      fail,
-    );
+    got(client.DELETE("/api/series/{series_id}", { params })).then(() => navigate("/shelf"), fail);
   };
-  const free = lessons.data?.filter((one) => one.right === "own" && !ids.includes(one.id)) ?? [];
+  return { change, dissolve, fail, failure, dismiss: () => setFailure(undefined) };
+}
+
+type Change = (part: SeriesPart) => void;
+
+function OwnSeries({ series }: { series: Series }) {
+  const { change, dissolve, fail, failure, dismiss } = useChange(series);
+  return (
+    <>
+      <SeriesText series={series} onChange={change} />
+      <OwnLessons series={series} onChange={change} />
+      <NextLesson series={series} onFailure={fail} />
+      <PutIn series={series} onChange={change} />
+      <button
+        type="button"
+        className="mt-10 text-soft underline decoration-rule underline-offset-4 hover:text-warn"
+        onClick={dissolve}
+      >
+        Dissolve the series (its lessons stay)
+      </button>
+      {failure && (
+        <Notice warn onClose={dismiss}>
+          {failure}
+        </Notice>
+      )}
+    </>
+  );
+}
+
+function SeriesText({ series, onChange }: { series: Series; onChange: Change }) {
+  const [title, setTitle] = useState(series.title);
+  const [summary, setSummary] = useState(series.summary);
   return (
     <>
       <input
@@ -128,7 +149,7 @@ function OwnSeries({ series }: { series: Series }) {
         className="w-full rounded-sm bg-transparent font-read text-4xl font-semibold tracking-tight hover:bg-this/5 focus:bg-leaf"
         value={title}
         onChange={(event) => setTitle(event.target.value)}
-        onBlur={() => title.trim() && title !== series.title && change({ title: title.trim() })}
+        onBlur={() => title.trim() && title !== series.title && onChange({ title: title.trim() })}
       />
       <h1 className="sr-only">{series.title}</h1>
       <textarea
@@ -139,76 +160,81 @@ function OwnSeries({ series }: { series: Series }) {
         className="mt-2 mb-6 field-sizing-content w-full max-w-2xl resize-none rounded-sm bg-transparent font-read text-lg leading-relaxed placeholder:text-soft hover:bg-this/5 focus:bg-leaf"
         value={summary}
         onChange={(event) => setSummary(event.target.value)}
-        onBlur={() => summary !== series.summary && change({ summary })}
+        onBlur={() => summary !== series.summary && onChange({ summary })}
       />
-      <ol>
-        {series.lessons.map((one, place) => (
-          <LessonItem key={one.id} lesson={one} number={place + 1} open={`/desk/${one.id}/1`}>
-            <button
-              type="button"
-              className="button"
-              aria-label={`Move “${one.title}” up`}
-              disabled={place === 0}
-              onClick={() => move(place, -1)}
-            >
-              ↑
-            </button>
-            <button
-              type="button"
-              className="button"
-              aria-label={`Move “${one.title}” down`}
-              disabled={place === ids.length - 1}
-              onClick={() => move(place, 1)}
-            >
-              ↓
-            </button>
-            <button
-              type="button"
-              className="button"
-              aria-label={`Take out “${one.title}”`}
-              onClick={() => change({ lessons: ids.filter((id) => id !== one.id) })}
-            >
-              Take out
-            </button>
-          </LessonItem>
-        ))}
-      </ol>
-      {ids.length === 0 && (
-        <p className="border-t border-rule py-4 font-read text-lg text-soft italic">
-          No lessons yet. Begin one here, or put one in.
-        </p>
-      )}
-      <NextLesson series={series} onFailure={fail} />
-      {free.length > 0 && (
-        <label className="mt-5 flex items-center gap-3">
-          <span className="text-soft">Put in a lesson of yours</span>
-          <select
-            className="rounded border border-firm bg-leaf px-2 py-1.5"
-            value=""
-            onChange={(event) => change({ lessons: [...ids, event.target.value] })}
-          >
-            <option value="">Choose…</option>
-            {free.map((one) => (
-              <option key={one.id} value={one.id}>
-                {one.title}
-              </option>
-            ))}
-          </select>
-        </label>
-      )}
-      <button
-        type="button"
-        className="mt-10 text-soft underline decoration-rule underline-offset-4 hover:text-warn"
-        onClick={dissolve}
-      >
-        Dissolve the series (its lessons stay)
-      </button>
-      {failure && (
-        <Notice warn onClose={() => setFailure(undefined)}>
-          {failure}
-        </Notice>
-      )}
     </>
+  );
+}
+
+function OwnLessons({ series, onChange }: { series: Series; onChange: Change }) {
+  const ids = series.lessons.map((one) => one.id);
+  const move = (place: number, by: number) => {
+    const [moved] = ids.slice(place, place + 1);
+    if (moved !== undefined) onChange({ lessons: ids.toSpliced(place, 1).toSpliced(place + by, 0, moved) });
+  };
+  if (ids.length === 0)
+    return (
+      <p className="border-t border-rule py-4 font-read text-lg text-soft italic">
+        No lessons yet. Begin one here, or put one in.
+      </p>
+    );
+  return (
+    <ol>
+      {series.lessons.map((one, place) => (
+        <LessonItem key={one.id} lesson={one} number={place + 1} open={`/desk/${one.id}/1`}>
+          <Move word="↑" label={`Move “${one.title}” up`} off={place === 0} run={() => move(place, -1)} />
+          <Move
+            word="↓"
+            label={`Move “${one.title}” down`}
+            off={place === ids.length - 1}
+            run={() => move(place, 1)}
+          />
+          <Move
+            word="Take out"
+            label={`Take out “${one.title}”`}
+            run={() => onChange({ lessons: ids.filter((id) => id !== one.id) })}
+          />
+        </LessonItem>
+      ))}
+    </ol>
+  );
+}
+
+interface MoveProps {
+  word: string;
+  label: string;
+  off?: boolean;
+  run: () => void;
+}
+
+const Move = ({ word, label, off = false, run }: MoveProps) => (
+  <button type="button" className="button" aria-label={label} disabled={off} onClick={run}>
+    {word}
+  </button>
+);
+
+/** Puts a lesson of one's own into the series. */
+function PutIn({ series, onChange }: { series: Series; onChange: Change }) {
+  const lessons = useLessons();
+  const ids = series.lessons.map((one) => one.id);
+  const free = lessons.data?.filter((one) => one.right === "own" && !ids.includes(one.id)) ?? [];
+  if (free.length === 0) return null;
+  return (
+    <label className="mt-5 flex items-center gap-3">
+      <span className="text-soft">Put in a lesson of yours</span>
+      <select
+        className="rounded border border-firm bg-leaf px-2 py-1.5"
+        value=""
+        onChange={(event) => onChange({ lessons: [...ids, event.target.value] })}
+      >
+        <option value="">Choose…</option>
+        {free.map((one) => (
+          <option key={one.id} value={one.id}>
+            {one.title}
+          </option>
+        ))}
+      </select>
+    </label>
   );
 }
 

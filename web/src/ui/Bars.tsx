@@ -19,63 +19,29 @@ const HEIGHT = 72;
 const SPANS = [1, 2, 6, 12, 24, 60, 1000];
 
 /** A row of numbers as bars: drawn with the pointer in one stroke, or set one by one with the arrow keys. */
-export function Bars({ label, help, ruler, length, inUse, values, before, onChange }: Props) {
+export function Bars(props: Props) {
+  const { label, help, ruler, length, values, before, onChange } = props;
   const box = useRef<HTMLDivElement>(null);
-  const stroke = useRef<{ place: number; value: number } | null>(null);
   const [focused, setFocused] = useState(0);
-  const [held, setHeld] = useState<RulerType>();
   const full = padded(values, length, ruler);
-  const view = held ?? viewOf(full, ruler);
-  const old = before && padded(before, length, ruler);
-
   const set = (changes: Map<number, number>) => {
-    onChange?.(
-      trimmedRow(
-        full.map((value, place) => fitted(changes.get(place) ?? value, ruler)),
-        ruler,
-      ),
-    );
+    const changed = full.map((value, place) => fitted(changes.get(place) ?? value, ruler));
+    onChange?.(trimmedRow(changed, ruler));
   };
-
-  const draw = (event: PointerEvent) => {
-    const area = box.current?.getBoundingClientRect();
-    if (!area) return;
-    const place = Math.min(
-      length - 1,
-      Math.max(0, Math.floor(((event.clientX - area.left) / area.width) * length)),
-    );
-    const height = 1 - (event.clientY - area.top) / area.height;
-    const value = view.low + height * (view.high - view.low);
-    set(between(stroke.current ?? { place, value }, { place, value }));
-    stroke.current = { place, value };
-    setFocused(place);
-  };
-
-  const keyed = (event: KeyboardEvent, place: number) => {
-    const value = full[place] ?? ruler.default;
-    const moved: Record<string, number> = {
-      ArrowUp: value + ruler.step,
-      ArrowDown: value - ruler.step,
-      PageUp: value + (view.high - view.low) / 10,
-      PageDown: value - (view.high - view.low) / 10,
-      Home: ruler.low,
-      End: ruler.high,
-      Delete: ruler.default,
-    };
-    const target = moved[event.key];
-    if (target !== undefined) set(new Map([[place, target]]));
-    else if (event.key === "ArrowLeft" || event.key === "ArrowRight")
-      focus(place + (event.key === "ArrowLeft" ? -1 : 1));
-    else return;
-    event.preventDefault();
-  };
-
+  const { view, strokes } = useStroke(full, ruler, onChange && set, setFocused);
   const focus = (place: number) => {
     const next = Math.min(length - 1, Math.max(0, place));
     setFocused(next);
     box.current?.querySelectorAll<HTMLElement>("[role=slider]")[next]?.focus();
   };
-
+  const keyed = (event: KeyboardEvent, place: number) => {
+    const target = movedBy(event.key, full[place] ?? ruler.default, ruler, view);
+    if (target !== undefined) set(new Map([[place, target]]));
+    else if (event.key === "ArrowLeft") focus(place - 1);
+    else if (event.key === "ArrowRight") focus(place + 1);
+    else return;
+    event.preventDefault();
+  };
   return (
     <div className="mt-2">
       <div title={help} className="flex justify-between">
@@ -88,41 +54,107 @@ export function Bars({ label, help, ruler, length, inUse, values, before, onChan
         ref={box}
         className={`relative flex touch-none overflow-hidden border-y border-rule bg-leaf select-none ${onChange ? "cursor-crosshair" : ""}`}
         style={{ height: HEIGHT }}
-        onPointerDown={(event) => {
-          if (!onChange) return;
-          event.currentTarget.setPointerCapture(event.pointerId);
-          stroke.current = null;
-          setHeld(view);
-          draw(event);
-        }}
-        onPointerUp={() => setHeld(undefined)}
-        onPointerMove={(event) => {
-          if (event.currentTarget.hasPointerCapture(event.pointerId)) draw(event);
-        }}
+        {...strokes}
       >
         {full.map((value, place) => (
-          <div
+          <OneBar
             key={place}
-            role="slider"
-            tabIndex={place === focused ? 0 : -1}
-            aria-label={`${label} ${place + 1}`}
-            aria-orientation="vertical"
-            aria-valuemin={ruler.low}
-            aria-valuemax={ruler.high}
-            aria-valuenow={value}
-            aria-valuetext={withUnit(value, ruler.unit)}
-            aria-disabled={!onChange}
-            className="relative h-full min-w-0 flex-1 border-r border-paper"
+            {...props}
+            value={value}
+            old={before && (before[place] ?? ruler.default)}
+            place={place}
+            view={view}
+            reachable={place === focused}
             onFocus={() => setFocused(place)}
             onKeyDown={(event) => onChange && keyed(event, place)}
-          >
-            {old && old[place] !== value && (
-              <Bar value={old[place] ?? 0} ruler={view} className="bg-compared opacity-50" />
-            )}
-            <Bar value={value} ruler={view} className={place < inUse ? "bg-this" : "bg-firm opacity-50"} />
-          </div>
+          />
         ))}
       </div>
+    </div>
+  );
+}
+
+/** Drawing with the pointer; meanwhile the part of the ruler that is shown stays. */
+function useStroke(
+  full: number[],
+  ruler: RulerType,
+  set: ((changes: Map<number, number>) => void) | undefined,
+  setFocused: (place: number) => void,
+) {
+  const stroke = useRef<{ place: number; value: number } | null>(null);
+  const [held, setHeld] = useState<RulerType>();
+  const view = held ?? viewOf(full, ruler);
+  const draw = (event: PointerEvent) => {
+    const area = event.currentTarget.getBoundingClientRect();
+    const across = Math.floor(((event.clientX - area.left) / area.width) * full.length);
+    const place = Math.min(full.length - 1, Math.max(0, across));
+    const height = 1 - (event.clientY - area.top) / area.height;
+    const value = view.low + height * (view.high - view.low);
+    set?.(between(stroke.current ?? { place, value }, { place, value }));
+    stroke.current = { place, value };
+    setFocused(place);
+  };
+  const strokes = {
+    onPointerDown: (event: PointerEvent) => {
+      if (!set) return;
+      event.currentTarget.setPointerCapture(event.pointerId);
+      stroke.current = null;
+      setHeld(view);
+      draw(event);
+    },
+    onPointerUp: () => setHeld(undefined),
+    onPointerMove: (event: PointerEvent) => {
+      if (event.currentTarget.hasPointerCapture(event.pointerId)) draw(event);
+    },
+  };
+  return { view, strokes };
+}
+
+/** Where a key moves a value; nothing for one that moves none. */
+function movedBy(key: string, value: number, ruler: RulerType, view: RulerType): number | undefined {
+  const far = (view.high - view.low) / 10;
+  const moved: Record<string, number> = {
+    ArrowUp: value + ruler.step,
+    ArrowDown: value - ruler.step,
+    PageUp: value + far,
+    PageDown: value - far,
+    Home: ruler.low,
+    End: ruler.high,
+    Delete: ruler.default,
+  };
+  return moved[key];
+}
+
+interface OneBarProps extends Pick<Props, "label" | "ruler" | "inUse" | "onChange"> {
+  value: number;
+  old: number | undefined;
+  place: number;
+  view: RulerType;
+  reachable: boolean;
+  onFocus: () => void;
+  onKeyDown: (event: KeyboardEvent) => void;
+}
+
+function OneBar({ label, ruler, value, old, place, view, ...props }: OneBarProps) {
+  return (
+    <div
+      role="slider"
+      tabIndex={props.reachable ? 0 : -1}
+      aria-label={`${label} ${place + 1}`}
+      aria-orientation="vertical"
+      aria-valuemin={ruler.low}
+      aria-valuemax={ruler.high}
+      aria-valuenow={value}
+      aria-valuetext={withUnit(value, ruler.unit)}
+      aria-disabled={!props.onChange}
+      className="relative h-full min-w-0 flex-1 border-r border-paper"
+      onFocus={props.onFocus}
+      onKeyDown={props.onKeyDown}
+    >
+      {old !== undefined && old !== value && (
+        <Bar value={old} ruler={view} className="bg-compared opacity-50" />
+      )}
+      <Bar value={value} ruler={view} className={place < props.inUse ? "bg-this" : "bg-firm opacity-50"} />
     </div>
   );
 }

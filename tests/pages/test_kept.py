@@ -1,0 +1,111 @@
+"""What is kept on the server, in thousands of courses of events: nothing is lost, and "kept" is said only if it is."""
+
+import random
+import unittest
+from typing import Any
+
+from tests.support.pages import in_pages
+
+COURSES = 3_000
+KEYS = "abc"
+SETTLING = [["ring"], ["take"]] * 6
+
+Op = list[Any]
+
+
+def course(dice: random.Random) -> list[Op]:
+    """Return events in random order, at the end of which the server takes all that comes."""
+    ops: list[Op] = []
+    for number in range(dice.randrange(3, 25)):
+        ways: list[Op] = [["ring"], ["take"], ["take"], ["failed"], ["lose"]]
+        ways += [["change", {key: number}] for key in KEYS] + [["change", {"a": number, "b": number}]]
+        ops.append(dice.choice(ways))
+    return [*ops, *SETTLING]
+
+
+def last_values(ops: list[Op]) -> dict[str, int]:
+    """Return what has been written last, by key."""
+    written: dict[str, int] = {}
+    for op in ops:
+        if op[0] == "change":
+            written |= op[1]
+    return written
+
+
+class KeptTest(unittest.TestCase):
+    courses: list[list[Op]]
+    results: list[list[dict[str, Any]]]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        dice = random.Random(4)
+        cls.courses = [course(dice) for _ in range(COURSES)]
+        cls.results = in_pages("keptThrough", [[ops] for ops in cls.courses])
+
+    def test_it_is_called_kept_only_when_the_server_has_all_of_it(self) -> None:
+        said = 0
+        for ops, seen in zip(self.courses, self.results, strict=True):
+            for moment in seen:
+                if moment["state"] == "kept":
+                    said += 1
+                    self.assertEqual(moment["value"], moment["there"], ops)
+        self.assertGreater(said, COURSES)
+
+    def test_all_that_was_written_is_there_in_the_end(self) -> None:
+        for ops, seen in zip(self.courses, self.results, strict=True):
+            with self.subTest(ops=ops):
+                self.assertEqual(seen[-1]["state"], "kept")
+                self.assertEqual(seen[-1]["there"], last_values(ops))
+                self.assertIsNone(seen[-1]["message"])
+
+    def test_one_request_at_a_time_and_it_carries_only_what_is_new(self) -> None:
+        for ops, seen in zip(self.courses, self.results, strict=True):
+            new: set[str] = set()  # what no request carries
+            carried: set[str] = set()
+            for op, moment in zip(ops, seen, strict=True):
+                if op[0] == "change":
+                    new |= set(op[1])
+                if carried and op[0] in ("failed", "lose"):
+                    new |= carried
+                if op[0] in ("take", "failed", "lose"):
+                    carried = set()
+                self.assertLessEqual(len(moment["sending"]), 1, ops)
+                for part in moment["sending"]:
+                    if not carried:
+                        self.assertEqual(set(part), new, ops)
+                        carried, new = new, set()
+
+    def test_what_is_shown_is_what_was_written_last(self) -> None:
+        for ops, seen in zip(self.courses, self.results, strict=True):
+            for place, moment in enumerate(seen):
+                self.assertEqual(moment["value"], last_values(ops[: place + 1]))
+
+
+class TroubleTest(unittest.TestCase):
+    def through(self, *ops: Op) -> list[dict[str, Any]]:
+        """Return what is said after each event."""
+        [seen] = in_pages("keptThrough", [[list(ops)]])
+        return list(seen)
+
+    def test_what_is_refused_is_sent_again_only_when_it_changes(self) -> None:
+        seen = self.through(
+            ["change", {"a": 1}], ["ring"], ["refused"], ["ring"], ["change", {"a": 2}], ["ring"], ["take"]
+        )
+        self.assertEqual([one["state"] for one in seen[2:4]], ["refused", "refused"])
+        self.assertEqual(seen[3]["sending"], [])
+        self.assertEqual((seen[-1]["state"], seen[-1]["there"]), ("kept", {"a": 2}))
+
+    def test_a_conflict_sends_nothing_more(self) -> None:
+        seen = self.through(["change", {"a": 1}], ["ring"], ["conflict"], ["change", {"b": 1}], ["ring"], ["ring"])
+        self.assertEqual({one["state"] for one in seen[2:]}, {"conflict"})
+        self.assertEqual(seen[-1]["sending"], [])
+        self.assertEqual(seen[-1]["value"], {"a": 1, "b": 1})
+
+    def test_what_somebody_else_wrote_does_not_take_the_place_of_what_is_not_kept(self) -> None:
+        for before in (["change", {"a": 1}], ["ring"]), (["change", {"a": 1}],):
+            seen = self.through(*before, ["theirs", {"a": 9}])
+            self.assertEqual(seen[-1]["value"], {"a": 1})
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,97 @@
+"""Numbers, units and rulers in the pages, against the core where both speak of the same."""
+
+import random
+import unittest
+from dataclasses import asdict
+
+from inner_tone.core.modules import CATALOGUE
+from inner_tone.core.modules.declaration import Ruler
+from inner_tone.core.phrase import Note
+from inner_tone.core.phrase import fitted as core_fitted
+from inner_tone.core.units import UNITS, note_name, trimmed, with_unit
+from tests.support.pages import in_pages
+
+CASES = 4_000
+
+
+def numbers(seed: int) -> list[float]:
+    """Return numbers of all sizes and signs, round ones and odd ones."""
+    dice = random.Random(seed)
+    sizes = [10 ** dice.uniform(-4, 5) * dice.choice([1, -1]) for _ in range(CASES)]
+    return [*sizes, *[round(one, 2) for one in sizes], 0.0, 1.0, -1.0, 0.5, 999.95, 1000.0]
+
+
+def rulers() -> list[Ruler]:
+    """Return every ruler of every type of module."""
+    found = [ruler for kind in CATALOGUE.values() for ruler in kind.rulers.values()]
+    return list(dict.fromkeys(found))
+
+
+class NumbersTest(unittest.TestCase):
+    def test_numbers_have_the_same_places_as_in_sentences(self) -> None:
+        values = numbers(1)
+        for value, text in zip(values, in_pages("trimmed", [[value, 3] for value in values]), strict=True):
+            self.assertIn(text, close_texts(value, trimmed), value)
+
+    def test_units_are_the_same_as_in_sentences(self) -> None:
+        cases = [(value, unit) for unit in UNITS if unit != "note" for value in numbers(2)[::17]]
+        for (value, unit), text in zip(cases, in_pages("withUnit", cases), strict=True):
+            self.assertIn(text, close_texts(value, lambda one, unit=unit: with_unit(one, unit)), (value, unit))
+
+    def test_what_is_shown_can_be_typed(self) -> None:
+        cases = [(value, unit) for unit in UNITS if unit != "note" for value in numbers(3)[::17]]
+        shown = in_pages("withUnit", cases)
+        typed = in_pages("parsed", [(text, unit) for text, (_, unit) in zip(shown, cases, strict=True)])
+        for (value, unit), text, back in zip(cases, shown, typed, strict=True):
+            self.assertIsNotNone(back, (text, unit))
+            self.assertAlmostEqual(back / value if value else back + 1, 1.0, delta=0.006, msg=f"{text} in {unit}")
+
+    def test_notes_have_the_same_names(self) -> None:
+        notes = list(range(128))
+        self.assertEqual(in_pages("noteText", [[note] for note in notes]), [note_name(note) for note in notes])
+        typed = in_pages("parsed", [[note_name(note), "note"] for note in notes])
+        self.assertEqual(typed, notes)
+
+
+def close_texts(value: float, text: object) -> set[str]:
+    """Return how a number is written, and one a rounding error beside it: halves fall either way."""
+    assert callable(text)
+    return {text(value), text(value * (1 + 1e-12)), text(value * (1 - 1e-12))}
+
+
+class RulersTest(unittest.TestCase):
+    def test_every_ruler_goes_from_end_to_end_and_back(self) -> None:
+        every = rulers()
+        self.assertGreater(len(every), 20)
+        spread = [
+            [r.low + (r.high - r.low) * (n / 40) ** (3 if r.travel == "log" else 1) for n in range(41)] for r in every
+        ]
+        cases = [[asdict(r), values] for r, values in zip(every, spread, strict=True)]
+        for ruler, values, seen in zip(every, spread, in_pages("travelled", cases), strict=True):
+            with self.subTest(ruler=ruler):
+                self.assertAlmostEqual(seen["places"][0], 0.0)
+                self.assertAlmostEqual(seen["places"][-1], 1.0)
+                self.assertEqual(seen["places"], sorted(seen["places"]))
+                for value, back in zip(values, seen["back"], strict=True):
+                    self.assertAlmostEqual(value, back, delta=1e-9 * max(1.0, abs(ruler.high - ruler.low)))
+                self.assertTrue(all(ruler.low <= tick <= ruler.high for tick in seen["ticks"]), seen["ticks"])
+                for value, settled in zip(values, seen["settled"], strict=True):
+                    self.assertTrue(ruler.low <= settled <= ruler.high)
+                    coarse = 0.006 * abs(value) if ruler.travel == "log" else 0.0
+                    self.assertLessEqual(abs(settled - value), max(0.501 * ruler.step, coarse))
+
+
+class NotesTest(unittest.TestCase):
+    def test_a_note_that_is_moved_away_is_put_where_the_core_puts_it(self) -> None:
+        dice = random.Random(6)
+        cases = []
+        for _ in range(CASES):
+            length, start = dice.choice([0.25, 1, 3, 0.1]), round(dice.uniform(-3, 12), 2)
+            note = {"start": start, "length": length, "pitch": dice.uniform(-20, 150), "velocity": 0.7}
+            cases.append((note, dice.choice([1, 4, 7.5])))
+        for (note, beats), seen in zip(cases, in_pages("fitted", cases), strict=True):
+            self.assertEqual(seen, core_fitted(Note.model_construct(None, **note), beats).model_dump(), (note, beats))
+
+
+if __name__ == "__main__":
+    unittest.main()

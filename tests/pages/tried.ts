@@ -1,0 +1,207 @@
+/** Calls what is pure in the pages with many cases: {name, cases} comes in as JSON, the results go out. */
+
+import "./window";
+
+import { text } from "node:stream/consumers";
+
+import type {
+  Edit,
+  ModuleType,
+  Patch,
+  RulerType,
+} from "../../web/src/api/client";
+import { Kept, type Trouble } from "../../web/src/api/kept";
+import { StepHistory } from "../../web/src/bench/history";
+import { Moves } from "../../web/src/bench/moves";
+import { AFAR, layout, layoutKey, NEAR } from "../../web/src/map/layout";
+import { shownOf } from "../../web/src/map/sections";
+import { fitted, type Note } from "../../web/src/phrase/phrases";
+import { settled, travelOf } from "../../web/src/ui/travel";
+import { noteText, parsed, trimmed, withUnit } from "../../web/src/ui/units";
+
+/** A map as it is drawn near and from afar, and what it is laid out by. */
+function mapOf(patch: Patch, types: ModuleType[]) {
+  const shown = shownOf(patch, new Map(types.map((type) => [type.name, type])));
+  return {
+    key: layoutKey(shown.patch),
+    drawings: [NEAR, AFAR].map((size) =>
+      layout(shown.patch, shown.catalogue, size),
+    ),
+  };
+}
+
+/** Where values lie on a ruler, and which values the places have again. */
+function travelled(ruler: RulerType, values: number[]) {
+  const { place, value, ticks } = travelOf(ruler);
+  const places = values.map(place);
+  return {
+    places,
+    back: places.map(value),
+    ticks,
+    settled: values.map((one) => settled(ruler, one)),
+  };
+}
+
+/** Lets all that waits for a promise go on. */
+const turn = () => new Promise<void>((done) => setImmediate(done));
+
+/** Timers that ring when they are told to. */
+class Clock {
+  private readonly waiting = new Map<number, () => void>();
+  private count = 0;
+
+  take(): () => void {
+    const real = { set: globalThis.setTimeout, clear: globalThis.clearTimeout };
+    const set = (ring: () => void) =>
+      this.waiting.set(++this.count, ring) && this.count;
+    const clear = (id: number) => this.waiting.delete(id);
+    Object.assign(globalThis, { setTimeout: set, clearTimeout: clear });
+    return () =>
+      Object.assign(globalThis, {
+        setTimeout: real.set,
+        clearTimeout: real.clear,
+      });
+  }
+
+  ring(): void {
+    const now = [...this.waiting.values()];
+    this.waiting.clear();
+    now.forEach((ring) => ring());
+  }
+}
+
+type Content = Record<string, number>;
+type KeptOp =
+  | ["change", Content]
+  | ["ring"]
+  | ["take"]
+  | ["lose"]
+  | Trouble[]
+  | ["theirs", Content];
+
+/**
+ * Plays a course of events with something that is kept. The server takes what it gets ("take"), keeps it and lets the
+ * answer be lost ("lose"), or refuses it. After each event: what is said of it, what stands here, what is kept there.
+ */
+async function keptThrough(ops: KeptOp[]) {
+  const clock = new Clock();
+  const free = clock.take();
+  const server = { content: {} as Content, version: 1 };
+  const asked: { part: Content; answer: (op: string) => void }[] = [];
+  const keeper = {
+    send: ({ part }: { part: Partial<Content> }) =>
+      new Promise<{ version: number; at: string }>((resolve, reject) => {
+        const answer = (op: string) => {
+          if (op === "take" || op === "lose") {
+            Object.assign(server.content, part);
+            server.version++;
+          }
+          if (op === "take")
+            resolve({ version: server.version, at: `${server.version}` });
+          else reject(new Error(op));
+        };
+        asked.push({ part: part as Content, answer });
+      }),
+    troubleOf: (error: unknown): Trouble => {
+      const { message } = error as Error;
+      return message === "conflict" || message === "refused"
+        ? message
+        : "failed";
+    },
+  };
+  const kept = new Kept<Content>({}, 1, keeper, () => undefined);
+  const course = [];
+  for (const [op = "", content] of ops) {
+    if (op === "change") kept.change(content as Content);
+    else if (op === "theirs")
+      kept.meet({ ...server.content, ...(content as Content) }, kept.version);
+    else if (op === "ring") clock.ring();
+    else asked.shift()?.answer(op);
+    await turn();
+    const { state, value, message } = kept;
+    const sending = asked.map((one) => one.part);
+    course.push({
+      state,
+      value,
+      message: message ?? null,
+      sending,
+      there: { ...server.content },
+    });
+  }
+  free();
+  return course;
+}
+
+type MoveOp =
+  | ["apply" | "fail"]
+  | ["set", string, string, number]
+  | ["undo"]
+  | ["redo"]
+  | ["answer"];
+
+/** Plays moves at a bench; the worker gives the patches of a list one by one. After each: what stands there. */
+async function movedThrough(start: Patch, results: Patch[], ops: MoveOp[]) {
+  const phrase = { title: "", beats: 4, tempo: 120, notes: [], gestures: [] };
+  const played = { patch: start, phrase } as unknown as {
+    patch: Patch;
+    phrase: never;
+  };
+  const waiting: (() => void)[] = [];
+  const ways: boolean[] = [];
+  const coming = [...results];
+  const work = (_: Patch, edits: Edit[]) =>
+    new Promise<{ patch: Patch; touched: string[] }>((resolve, reject) => {
+      waiting.push(() => {
+        const patch = ways.shift() ? coming.shift() : undefined;
+        if (patch) resolve({ patch, touched: edits.map((one) => one.kind) });
+        else reject(new Error("no"));
+      });
+    });
+  const history = new StepHistory(undefined, played);
+  const moves = new Moves(history, played, work);
+  let shown: { patch: Patch } = played;
+  moves.listen({ onChange: (now) => (shown = now) });
+  const course = [];
+  for (const [op, ...rest] of ops) {
+    if (op === "apply" || op === "fail") {
+      ways.push(op === "apply");
+      void moves.apply([{ kind: "voices", voices: 1 }]);
+    } else if (op === "set") moves.set(...(rest as [string, string, number]));
+    else if (op === "answer") waiting.shift()?.();
+    else moves[op as "undo" | "redo"]();
+    await turn();
+    const { working, failure } = moves.state.getState();
+    course.push({
+      patch: shown.patch,
+      working,
+      failed: failure !== undefined,
+      steps: history.steps(),
+    });
+  }
+  return course;
+}
+
+const TRIED = {
+  fitted: (note: Note, beats: number) => fitted(note, beats),
+  keptThrough,
+  mapOf,
+  movedThrough,
+  noteText,
+  parsed,
+  travelled,
+  trimmed,
+  withUnit,
+};
+
+const { name, cases } = JSON.parse(await text(process.stdin)) as {
+  name: keyof typeof TRIED;
+  cases: never[][];
+};
+const results = [];
+for (const one of cases)
+  results.push(await (TRIED[name] as (...args: never[]) => unknown)(...one));
+process.stdout.write(
+  JSON.stringify(results, (_, value: unknown) =>
+    value === undefined ? null : value,
+  ),
+);

@@ -1,0 +1,2 @@
+/** What modules of the pages ask of their window when they are read; here nobody presses or leaves anything. */
+Object.assign(globalThis, { window: { addEventListener: () => undefined } });

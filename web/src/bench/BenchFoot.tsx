@@ -1,0 +1,47 @@
+import { LensRow } from "../lenses/LensRow";
+import { PhrasePanel } from "../phrase/PhrasePanel";
+import { useBench } from "./BenchContext";
+import { CheckupPanel } from "./CheckupPanel";
+import { RoutingTable } from "./RoutingTable";
+
+/** What stands beneath the map. */
+export function BenchFoot() {
+  const { state } = useBench();
+  const { foot } = state;
+  return (
+    <div
+      id="foot"
+      role="tabpanel"
+      aria-labelledby={`tab-${foot}`}
+      className="col-span-full flex min-h-0 min-w-0 flex-col border-t border-rule px-4 pt-2 pb-1"
+    >
+      {foot === "connections" && <RoutingTable />}
+      {foot === "phrase" && <Phrase />}
+      {foot === "checkup" && <CheckupPanel />}
+      {foot === "lenses" && <Seen />}
+    </div>
+  );
+}
+
+function Phrase() {
+  const { phrase, patch, writing, moves, phraseStays, phraseActions } = useBench();
+  const play = writing && phraseStays === undefined ? moves.play : undefined;
+  return (
+    <PhrasePanel phrase={phrase} patch={patch} onChange={play}>
+      {phraseStays ?? phraseActions}
+    </PhrasePanel>
+  );
+}
+
+function Seen() {
+  const { now } = useBench();
+  if (!now.error || now.data) return <LensRow />;
+  return (
+    <div role="alert" className="m-auto text-center">
+      <p className="mb-2 font-read text-warn">{now.error.message} The patch could not be heard.</p>
+      <button type="button" className="button" onClick={now.retry}>
+        Try again
+      </button>
+    </div>
+  );
+}

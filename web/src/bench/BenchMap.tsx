@@ -1,0 +1,64 @@
+import type { Edit, Ends } from "../api/client";
+import { isSection } from "../api/patch";
+import { followedTap } from "../lenses/views";
+import { PatchMap } from "../map/PatchMap";
+import { useBench } from "./BenchContext";
+import { heardAs } from "./store";
+
+/** The map of the patch; where a lens is being pointed, what is chosen on it is a tap. */
+export function BenchMap() {
+  const { patch, before, catalogue, state, lenses, map, now, findings = [], ...bench } = useBench();
+  const { pointing } = lenses;
+  const select = (ids: string[]) => {
+    const tap = ids[0] === undefined ? undefined : followedTap(patch, catalogue, ids[0], undefined);
+    if (pointing === undefined || tap === undefined) state.select(ids);
+    else lenses.toggleTap(pointing, tap);
+  };
+  const selectLine = (ends: Ends) => {
+    if (pointing === undefined) state.selectLine(ends);
+    else lenses.toggleTap(pointing, ends.from);
+  };
+  const open = (id: string) => {
+    if (isSection(patch, id)) bench.edit?.([opened(id)]);
+    else if (bench.writing) state.rename(id);
+  };
+  const rename = (id: string, label: string | undefined) => {
+    state.rename(undefined);
+    if (label !== undefined)
+      bench.edit?.([isSection(patch, id) ? relabelled(id, label) : renamed(id, label)]);
+  };
+  const connect = (port: string, only: string | undefined) =>
+    state.ask({ what: "connect", connecting: { port, into: false, only } });
+  return (
+    <div className="relative min-h-0 min-w-0" data-map>
+      {patch.modules.length === 0 && (
+        <p className="absolute inset-0 m-auto h-fit w-fit max-w-sm text-center font-read text-lg text-soft">
+          Nothing is here yet.
+          {bench.writing && " Press A and say what you need: a player, a tone, an output…"}
+        </p>
+      )}
+      <PatchMap
+        hold={map.hold}
+        patch={patch}
+        before={before?.patch}
+        catalogue={catalogue}
+        measures={now.data?.measures}
+        findings={findings}
+        reach={findings[0]?.code === "no-sound" ? now.data?.reach : undefined}
+        heard={(id) => heardAs(state, id)}
+        selected={bench.chosen}
+        line={state.line}
+        renaming={state.renaming}
+        onSelect={select}
+        onLine={selectLine}
+        onConnect={bench.writing ? connect : undefined}
+        onOpen={open}
+        onRenamed={rename}
+      />
+    </div>
+  );
+}
+
+const opened = (section: string): Edit => ({ kind: "section", section, open: true, name: "" });
+const relabelled = (section: string, label: string): Edit => ({ kind: "section", section, label, name: "" });
+const renamed = (module: string, label: string): Edit => ({ kind: "rename", module, label });

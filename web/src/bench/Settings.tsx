@@ -1,0 +1,204 @@
+import type {
+  InputType,
+  Measure,
+  Module,
+  ModuleType,
+  NumberType,
+  Patch,
+  RowType,
+  RulerType,
+  Value,
+} from "../api/client";
+import { rowOf, rulerBeside, settingOf } from "../api/patch";
+import { Bars } from "../ui/Bars";
+import { Ruler } from "../ui/Ruler";
+import { Segments } from "../ui/Segments";
+import { useBench } from "./BenchContext";
+import { AddSource, Sources, sourcesOf } from "./Sources";
+
+/** A module whose settings are shown, with what it was in the step before; without `set` nothing can be changed. */
+export interface InspectedModule {
+  module: Module;
+  type: ModuleType;
+  old: Module | undefined;
+  set: ((name: string, value: Value) => void) | undefined;
+}
+
+/** Base values that somebody uses come first; those of inputs that nobody has touched wait under “More”. */
+export function Settings(props: InspectedModule) {
+  const { patch } = useBench();
+  const { module, type } = props;
+  const rulers = type.inputs.filter((input) => input.ruler);
+  const plain = type.inputs.filter((input) => !input.ruler);
+  const inUse = (one: InputType | NumberType) => !one.rare || touched(module, patch, type, one);
+  const steers = type.family === "steer";
+  return (
+    <>
+      {!steers && <Choices {...props} />}
+      <Rows {...props} />
+      <Rulers {...props} inputs={rulers.filter(inUse)} numbers={type.numbers.filter(inUse)} />
+      {steers && <Choices {...props} />}
+      {plain.length > 0 && <h3 className="mt-3 font-semibold text-soft">What comes in</h3>}
+      {plain.map((input) => (
+        <PlainInput key={input.name} {...props} input={input} />
+      ))}
+      <More
+        {...props}
+        inputs={rulers.filter((one) => !inUse(one))}
+        numbers={type.numbers.filter((one) => !inUse(one))}
+      />
+    </>
+  );
+}
+
+function Choices({ module, type, old, set }: InspectedModule) {
+  return type.choices.map((choice) => (
+    <Segments
+      key={choice.name}
+      label={choice.name}
+      help={choice.help}
+      unit={choice.unit}
+      options={choice.options.map((value, place) => ({ value, word: choice.words[place] ?? String(value) }))}
+      value={settingOf(module, type, choice.name)}
+      before={old && settingOf(old, type, choice.name)}
+      onChange={set && ((value) => set(choice.name, value))}
+    />
+  ));
+}
+
+function Rows({ module, type, old, set }: InspectedModule) {
+  return type.rows.map((row) => (
+    <Bars
+      key={row.name}
+      label={row.name}
+      help={row.help}
+      ruler={row.ruler}
+      length={row.length}
+      inUse={inUseOf(module, type, row)}
+      values={rowOf(module, row.name)}
+      before={old && rowOf(old, row.name)}
+      onChange={set && ((values) => set(row.name, values))}
+    />
+  ));
+}
+
+type RulersProps = InspectedModule & { inputs: InputType[]; numbers: NumberType[] };
+
+function Rulers({ inputs, numbers, ...props }: RulersProps) {
+  const { module, type } = props;
+  return (
+    <>
+      {inputs.map((input) => (
+        <InputRuler key={input.name} {...props} input={input} />
+      ))}
+      {numbers.map((one) => (
+        <SettingRuler
+          key={one.name}
+          {...props}
+          name={one.name}
+          help={one.help}
+          ruler={rulerBeside(module, type, one)}
+        />
+      ))}
+    </>
+  );
+}
+
+function More(props: RulersProps) {
+  const rare = [...props.inputs, ...props.numbers];
+  if (rare.length === 0) return null;
+  return (
+    <details className="mt-3">
+      <summary className="cursor-pointer text-soft hover:text-ink">
+        More: {rare.map((one) => one.name).join(", ")}
+      </summary>
+      <Rulers {...props} />
+    </details>
+  );
+}
+
+interface SettingRulerProps extends InspectedModule {
+  name: string;
+  help: string;
+  ruler: RulerType;
+}
+
+function SettingRuler({ module, type, old, set, name, help, ruler }: SettingRulerProps) {
+  const { patch, now } = useBench();
+  return (
+    <Ruler
+      label={name.replace("_", " ")}
+      help={help}
+      ruler={ruler}
+      value={Number(settingOf(module, type, name))}
+      before={old && Number(settingOf(old, type, name))}
+      moved={moved(patch, now.data?.measures, `${module.id}.${name}`)}
+      onChange={set && ((value) => set(name, value))}
+      beside={<AddSourceTo module={module} name={name} type={type} />}
+    />
+  );
+}
+
+/** The ruler of an input's base value, and beneath it what moves it. */
+function InputRuler({ input, ...props }: InspectedModule & { input: InputType }) {
+  if (!input.ruler) return null;
+  return (
+    <>
+      <SettingRuler {...props} name={input.name} help={input.help} ruler={input.ruler} />
+      <Sources module={props.module} input={input} />
+    </>
+  );
+}
+
+/** An input without a base value: only what comes in. */
+function PlainInput({ input, module, type }: InspectedModule & { input: InputType }) {
+  const { patch } = useBench();
+  const used = sourcesOf(patch, module, input).length > 0;
+  return (
+    <div className="border-t border-rule py-0.5">
+      <div className="flex items-baseline justify-between">
+        <span title={input.help} className={used ? "" : "text-soft"}>
+          {input.name}
+          {!used && ": nothing"}
+        </span>
+        <AddSourceTo module={module} type={type} name={input.name} />
+      </div>
+      <Sources module={module} input={input} />
+    </div>
+  );
+}
+
+function AddSourceTo({ module, type, name }: Pick<InspectedModule, "module" | "type"> & { name: string }) {
+  const { state, writing } = useBench();
+  const isInput = type.inputs.some((input) => input.name === name);
+  if (!isInput || !writing) return null;
+  const port = `${module.id}.${name}`;
+  return (
+    <AddSource name={name} onAdd={() => state.ask({ what: "connect", connecting: { port, into: true } })} />
+  );
+}
+
+/** How much of a row is in use: as much as its module counts. */
+function inUseOf(module: Module, type: ModuleType, row: RowType): number {
+  return row.counted_by ? Number(settingOf(module, type, row.counted_by)) : row.length;
+}
+
+/** Whether a setting that most patches leave alone is of use in this one. */
+function touched(module: Module, patch: Patch, type: ModuleType, one: InputType | NumberType): boolean {
+  const [choice, option] = ("usual_with" in one && one.usual_with) || [];
+  return (
+    module.settings?.[one.name] !== undefined ||
+    patch.connections.some((line) => line.to === `${module.id}.${one.name}`) ||
+    (choice !== undefined && settingOf(module, type, choice) === option)
+  );
+}
+
+function moved(
+  patch: Patch,
+  measures: Record<string, Measure> | undefined,
+  port: string,
+): [number, number] | undefined {
+  const measure = measures?.[port];
+  if (!measure || !patch.connections.some((one) => one.to === port)) return undefined;
+  return [measure.least, measure.greatest];
+}

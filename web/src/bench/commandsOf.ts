@@ -1,0 +1,116 @@
+import type { Edit } from "../api/client";
+import { isSound, letsThrough, isSingle } from "../api/patch";
+import type { BenchView } from "./BenchContext";
+import { building } from "./building";
+import { type Command, inGroup } from "./commands";
+import { listeningOf, type Way } from "./store";
+import { selectedModules } from "./selection";
+
+/** What commands stand on. */
+export type Doing = Omit<BenchView, "commands" | "act" | "edit" | "findings" | "late">;
+
+/** Everything that can be done at the bench, given what is selected. */
+export function commandsOf(view: Doing): Command[] {
+  const { state, writing } = view;
+  return [
+    ...(writing ? building(view) : []),
+    ...listening(view),
+    ...viewing(view),
+    ...looking(view),
+    ...showing(view),
+    ...(writing ? goingBack(view) : []),
+  ].map((one) => ({ ...one, possible: one.possible && state.asking === undefined }));
+}
+
+/** Makes moves, then selects what they were about. */
+export async function perform(
+  { state, moves, map }: Pick<Doing, "state" | "moves" | "map">,
+  edits: Edit[],
+): Promise<void> {
+  const touched = await moves.apply(edits);
+  if (!touched) return;
+  state.select(touched);
+  const first = touched[0];
+  if (first !== undefined) requestAnimationFrame(() => map.handle?.focusCard(first));
+}
+
+function listening(view: Doing): Command[] {
+  const { patch, catalogue, state } = view;
+  const ids = selectedModules(view);
+  const modules = patch.modules.filter((one) => ids.includes(one.id));
+  const sounding = modules.filter((one) => isSound(one, catalogue)).map((one) => one.id);
+  const through = modules
+    .filter((one) => letsThrough(one, catalogue) && !isSingle(one, catalogue))
+    .map((one) => one.id);
+  const toggling = (way: Way, heard: string[]) => ({
+    run: () => state.toggleHeard(way, heard),
+    possible: heard.length > 0,
+  });
+  return inGroup("listen", [
+    { id: "mute", words: "Mute for listening", keys: ["M"], ...toggling("muted", ids) },
+    { id: "solo", words: "Hear alone", keys: ["S"], ...toggling("solo", sounding) },
+    { id: "bypass", words: "Bypass for listening", keys: ["Y"], ...toggling("bypassed", through) },
+    {
+      id: "hear-all",
+      words: "Hear everything as written",
+      keys: ["H"],
+      run: state.hearAll,
+      possible: listeningOf(state) !== undefined,
+    },
+  ]);
+}
+
+const viewing = ({ state, map }: Doing): Command[] =>
+  inGroup("look", [
+    { id: "zoom-in", words: "Zoom in", keys: ["+", "="], run: () => map.handle?.zoomBy(1.25) },
+    { id: "zoom-out", words: "Zoom out", keys: ["-"], run: () => map.handle?.zoomBy(0.8) },
+    { id: "fit", words: "Show the whole map", keys: ["0"], run: () => map.handle?.fit() },
+    {
+      id: "close-up",
+      words: "Close-up of what is around a module",
+      keys: ["Z"],
+      run: () => map.handle?.closeUp(),
+    },
+    { id: "wide", words: "Map over the whole bench", keys: ["W"], run: state.toggleWide },
+  ]);
+
+const looking = ({ patch, phrase, state, lenses }: Doing): Command[] =>
+  inGroup("look", [
+    { id: "large", words: "Show the first lens large", keys: ["P"], run: () => lenses.show(0) },
+    { id: "large-next", words: "Show the second lens large", keys: ["Shift+P"], run: () => lenses.show(1) },
+    {
+      id: "point",
+      words: lenses.pointing === undefined ? "Point at what the first lens listens to" : "Done with pointing",
+      keys: ["T"],
+      run: () => lenses.point(lenses.pointing === undefined ? 0 : undefined),
+    },
+    {
+      id: "freeze",
+      words: "Freeze what is heard, to compare with it",
+      keys: ["J"],
+      run: () => {
+        lenses.freeze({ patch, phrase });
+        state.say("Frozen: the lenses show it behind what you do next.");
+      },
+    },
+  ]);
+
+const showing = ({ state, writing }: Doing): Command[] =>
+  inGroup("look", [
+    { id: "lenses", words: "Lenses", keys: ["1"], run: () => state.show("lenses") },
+    { id: "connections", words: "Connections", keys: ["2"], run: () => state.show("connections") },
+    { id: "checkup", words: "Checkup", keys: ["3"], run: () => state.show("checkup") },
+    { id: "phrase", words: "Phrase", keys: ["4"], run: () => state.show("phrase") },
+    {
+      id: "keys",
+      words: writing ? "This list of keys" : "List of keys",
+      keys: ["?"],
+      run: () => state.ask({ what: "keys" }),
+    },
+  ]);
+
+const goingBack = ({ moves, past }: Doing): Command[] =>
+  inGroup("back", [
+    { id: "undo", words: "Undo", keys: ["Ctrl+Z"], run: moves.undo, possible: past.canUndo },
+    { id: "redo", words: "Redo", keys: ["Ctrl+Shift+Z", "Ctrl+Y"], run: moves.redo, possible: past.canRedo },
+  ]);

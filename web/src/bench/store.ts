@@ -1,0 +1,91 @@
+import { createStore, type StoreApi } from "zustand";
+
+import type { Ends, Listening } from "../api/client";
+import type { Heard } from "../map/ModuleCard";
+import type { Connecting } from "./ConnectPanel";
+
+export type Foot = "lenses" | "connections" | "checkup" | "phrase";
+
+/** What is asked before something is done. */
+export type Asking =
+  | { what: "add" }
+  | { what: "replace"; module: string }
+  | { what: "connect"; connecting: Connecting }
+  | { what: "group"; modules: string[] }
+  | { what: "keys" };
+
+/** A module that is pointed to from elsewhere on the page. */
+export interface LookAt {
+  module: string;
+}
+
+/** How modules can be heard otherwise than written. */
+export type Way = "muted" | "solo" | "bypassed";
+type Heeded = Record<Way, string[]>;
+
+/** What is selected, shown, asked and heard at the bench: nothing of it belongs to the lesson. */
+export interface BenchState {
+  /** Modules and sections. */
+  selected: string[];
+  line: Ends | undefined;
+  foot: Foot;
+  /** Whether the map fills the bench. */
+  wide: boolean;
+  asking: Asking | undefined;
+  renaming: string | undefined;
+  /** What was done, said for a moment. */
+  said: string | undefined;
+  heeded: Heeded;
+
+  select: (ids: string[]) => void;
+  selectLine: (ends: Ends | undefined) => void;
+  /** Shows something beneath the map, which then no longer fills the bench. */
+  show: (foot: Foot) => void;
+  toggleWide: () => void;
+  ask: (asking: Asking | undefined) => void;
+  rename: (id: string | undefined) => void;
+  say: (words: string | undefined) => void;
+  /** Hears modules so, or as written again. */
+  toggleHeard: (way: Way, ids: string[]) => void;
+  hearAll: () => void;
+}
+
+const NOTHING: Heeded = { muted: [], solo: [], bypassed: [] };
+const WORDS: Record<Way, Heard> = { muted: "muted", solo: "alone", bypassed: "bypassed" };
+
+export const createBench = (): StoreApi<BenchState> =>
+  createStore<BenchState>()((put) => ({
+    selected: [],
+    line: undefined,
+    foot: "lenses",
+    wide: false,
+    asking: undefined,
+    renaming: undefined,
+    said: undefined,
+    heeded: NOTHING,
+    select: (selected) => put({ selected, line: undefined }),
+    selectLine: (line) => put(line ? { line, selected: [] } : { line }),
+    show: (foot) => put({ foot, wide: false }),
+    toggleWide: () => put(({ wide }) => ({ wide: !wide })),
+    ask: (asking) => put({ asking }),
+    rename: (renaming) => put({ renaming }),
+    say: (said) => put({ said }),
+    toggleHeard: (way, ids) => put(({ heeded }) => ({ heeded: toggled(heeded, way, ids) })),
+    hearAll: () => put({ heeded: NOTHING }),
+  }));
+
+function toggled(heeded: Heeded, way: Way, ids: string[]): Heeded {
+  const all = ids.every((id) => heeded[way].includes(id));
+  const rest = heeded[way].filter((id) => !ids.includes(id));
+  return { ...heeded, [way]: all ? rest : [...rest, ...ids] };
+}
+
+/** What is heard otherwise than written, if anything is. */
+export const listeningOf = ({ heeded }: Pick<BenchState, "heeded">): Listening | undefined =>
+  Object.values(heeded).some((ids) => ids.length > 0) ? heeded : undefined;
+
+/** How a module is heard, if otherwise than written. */
+export function heardAs({ heeded }: Pick<BenchState, "heeded">, id: string): Heard | undefined {
+  const way = (Object.keys(WORDS) as Way[]).find((one) => heeded[one].includes(id));
+  return way && WORDS[way];
+}

@@ -1,0 +1,104 @@
+import { useEffect, useState, useSyncExternalStore } from "react";
+import { type StoreApi, useStore } from "zustand";
+
+import { client, type Edit, got, type Instruction, type Patch } from "../api/client";
+import { type Catalogue, isSection, outputModule } from "../api/patch";
+import { useLenses, type Lenses } from "../lenses/store";
+import { behindOf, followedTap, innerTap, viewOf } from "../lenses/views";
+import { type BenchProps, type BenchView, HeldMap, type Past, type Seen } from "./BenchContext";
+import { historyOf } from "./history";
+import { Moves, type Worker } from "./moves";
+import { type BenchState, createBench, listeningOf, type LookAt } from "./store";
+import { commandsOf, perform } from "./commandsOf";
+import { useRender } from "./useRender";
+
+/** What all parts of a bench stand on, from what it is given and what is chosen at it. */
+export function useBenchView(props: BenchProps): BenchView {
+  const { patch, phrase, catalogue, before, instructions } = props;
+  const [bench] = useState(createBench);
+  const state = useStore(bench);
+  const lenses = useLenses();
+  const moves = useMoves(props);
+  const { working } = useStore(moves.state);
+  const past = usePast(moves);
+  const [map] = useState(() => new HeldMap());
+  useLookAt(bench, props.lookAt);
+  const subject = selectedIn(state.selected, patch) ?? subjectOf(patch, catalogue, instructions);
+  const seen = seenOf(props, lenses, state, subject);
+  const asked = seen.views.filter((one) => one !== undefined);
+  const now = useRender(patch, phrase, asked, listeningOf(state), seen.behind);
+  const compared = seen.scene ?? before;
+  const earlier = useRender(compared?.patch, compared?.phrase, []).data;
+  const doing = { patch, state, moves, map };
+  const writing = props.onChange !== undefined;
+  const view = {
+    ...props,
+    ...{ writing, state, moves, past, lenses, map, subject, seen, now, earlier, compared },
+    chosen: state.line ? state.selected : withFirst(subject, state.selected),
+    late: now.behind || working,
+    findings: listeningOf(state) ? undefined : now.data?.findings,
+    act: (edits: Edit[]) => {
+      state.ask(undefined);
+      void perform(doing, edits);
+    },
+    edit: writing ? (edits: Edit[]) => void moves.apply(edits) : undefined,
+  };
+  return { ...view, commands: commandsOf(view) };
+}
+
+const askEdits: Worker = (patch, edits) => got(client.POST("/api/patches/edits", { body: { patch, edits } }));
+
+/** The moves of a bench, which stays at one step. */
+function useMoves({ stepId, patch, phrase, onChange, onWork }: BenchProps): Moves {
+  const [moves] = useState(
+    () => new Moves(historyOf(stepId, { patch, phrase }), { patch, phrase }, askEdits),
+  );
+  useEffect(() => moves.listen({ onChange, onWork }));
+  useEffect(() => moves.meet({ patch, phrase }), [moves, patch, phrase]);
+  return moves;
+}
+
+function usePast({ history }: Moves): Past {
+  return {
+    canUndo: useSyncExternalStore(history.subscribe, history.canUndo),
+    canRedo: useSyncExternalStore(history.subscribe, history.canRedo),
+    steps: useSyncExternalStore(history.subscribe, history.steps),
+  };
+}
+
+/** Selects what is pointed to from elsewhere on the page. */
+function useLookAt(bench: StoreApi<BenchState>, lookAt: LookAt | undefined): void {
+  useEffect(() => {
+    if (lookAt) bench.getState().select([lookAt.module]);
+  }, [bench, lookAt]);
+}
+
+function seenOf(
+  { patch, catalogue, before, target }: BenchProps,
+  lenses: Lenses,
+  state: BenchState,
+  subject: string | undefined,
+): Seen {
+  const followed = followedTap(patch, catalogue, subject, state.line?.from);
+  const inner = innerTap(followed, patch, catalogue);
+  const others = { before, target, detour: lenses.detour, frozen: lenses.frozen };
+  const views = lenses.slots.map((slot) => viewOf(slot, followed, patch, catalogue));
+  return { followed, inner, others, views, ...behindOf(lenses.against, others, inner, followed) };
+}
+
+const withFirst = (first: string | undefined, ids: string[]) =>
+  first === undefined ? ids : [first, ...ids.filter((id) => id !== first)];
+
+/** The first of the selected cards that is still there. */
+const selectedIn = (ids: string[], patch: Patch): string | undefined =>
+  ids.find((id) => patch.modules.some((one) => one.id === id) || isSection(patch, id));
+
+/** The module that a step is about: the first that it adds, or the first that it changes. */
+function subjectOf(patch: Patch, catalogue: Catalogue, instructions: Instruction[]): string | undefined {
+  const present = new Set(patch.modules.map((one) => one.id));
+  const first =
+    instructions.find((one) => one.kind === "add" || one.kind === "insert") ??
+    instructions.find((one) => present.has(one.module));
+  if (first && present.has(first.module)) return first.module;
+  return outputModule(patch, catalogue)?.id;
+}

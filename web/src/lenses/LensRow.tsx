@@ -1,0 +1,198 @@
+import { useState } from "react";
+
+import type { Chart, LensWish, Patch, Recipe, Render } from "../api/client";
+import { type Catalogue, portTitle } from "../api/patch";
+import { type BenchView, useBench } from "../bench/BenchContext";
+import { type Action, ActionMenu } from "../ui/ActionMenu";
+import { useLate } from "../ui/useLate";
+import { ChartView } from "./ChartView";
+import { savePicture, type PictureFormat, saveSound } from "./files";
+import { FOLLOW, LensFrame, type TapChoice } from "./LensFrame";
+import { hasManyLegends, Legends } from "./Legends";
+import { LensSettings } from "./LensSettings";
+import { PartialTable } from "./PartialTable";
+import { Projector } from "./Projector";
+import { MOST_SLOTS } from "./store";
+import { StripPanel } from "./StripPanel";
+import { lensRule, type Slot } from "./views";
+import { messageOf } from "../ui/messageOf";
+
+/** The lenses, side by side. */
+export function LensRow() {
+  const { patch, catalogue, lenses, seen, now } = useBench();
+  const [strip, setStrip] = useState<LensWish>();
+  const charts = chartsOf(seen.views, now.data);
+  const shown = lenses.shown === undefined ? undefined : charts[lenses.shown];
+  return (
+    <div
+      className="grid min-h-0 flex-1 gap-4"
+      style={{ gridTemplateColumns: `repeat(${lenses.slots.length}, minmax(0, 1fr))` }}
+    >
+      {lenses.slots.map((slot, place) => (
+        <OneLens
+          key={place}
+          slot={slot}
+          place={place}
+          view={seen.views[place]}
+          chart={charts[place]}
+          onStrip={setStrip}
+        />
+      ))}
+      {shown && (
+        <Projector
+          charts={[shown]}
+          title={shown.taps.map((tap) => portTitle(patch, tap, catalogue)).join(", ")}
+          sentence={sentencesOf(shown)}
+          onClose={() => lenses.show(undefined)}
+        />
+      )}
+      {strip && <StripPanel view={strip} onClose={() => setStrip(undefined)} />}
+    </div>
+  );
+}
+
+interface OneProps {
+  slot: Slot;
+  place: number;
+  view: LensWish | undefined;
+  chart: Chart | undefined;
+  onStrip: (view: LensWish) => void;
+}
+
+function OneLens(props: OneProps) {
+  const { slot, place, view, chart } = props;
+  const { patch, catalogue, lenses, seen, now } = useBench();
+  const busy = useLate(now.behind);
+  const most = lensRule(slot.kind).most_taps;
+  return (
+    <LensFrame
+      kind={slot.kind}
+      onKind={(kind) => lenses.choose(place, kind)}
+      taps={tapChoices(patch, catalogue, view?.taps[0] ?? seen.followed)}
+      chosen={slot.taps.filter((tap) => view?.taps.includes(tap))}
+      onTaps={(taps) => lenses.change(place, { taps: taps.slice(-most) })}
+      onPoint={() => lenses.point(place)}
+      pointing={lenses.pointing === place}
+      several={most > 1}
+      chart={chart}
+      busy={busy}
+      controls={<Controls {...props} />}
+    >
+      {chart && <Picture slot={slot} chart={chart} />}
+    </LensFrame>
+  );
+}
+
+function Picture({ slot, chart }: { slot: Slot; chart: Chart }) {
+  if (slot.table && chart.table) return <PartialTable table={chart.table} />;
+  return (
+    <>
+      <ChartView chart={chart} name={slot.kind} />
+      {hasManyLegends(chart) && (
+        <div className="pointer-events-none absolute bottom-14 left-1/2 -translate-x-1/2 rounded-sm bg-leaf/85 px-2">
+          <Legends chart={chart} />
+        </div>
+      )}
+    </>
+  );
+}
+
+function Controls(props: OneProps) {
+  const { slot, place, view } = props;
+  const bench = useBench();
+  return (
+    <>
+      {view && (
+        <LensSettings
+          view={view}
+          seconds={bench.now.data?.seconds ?? 0}
+          onSet={(part) => bench.lenses.set(place, part)}
+        />
+      )}
+      <ActionMenu
+        label={`More for the lens ${slot.kind}`}
+        actions={actionsOf(bench, props)}
+        anchor="top end"
+        className="rounded px-1 hover:bg-this/10 data-open:bg-this-wash"
+      >
+        More…
+      </ActionMenu>
+    </>
+  );
+}
+
+/** What can be done with a lens. */
+function actionsOf(bench: BenchView, { slot, place, view, chart, onStrip }: OneProps): Action[] {
+  const { lenses } = bench;
+  return [
+    ...(view && chart ? actionsOnChart(bench, { slot, place, view, chart, onStrip }) : []),
+    ...(lenses.slots.length < MOST_SLOTS ? [{ word: "One more lens", run: lenses.add, apart: true }] : []),
+    ...(lenses.slots.length > 1 ? [{ word: "Close this lens", run: () => lenses.close(place) }] : []),
+  ];
+}
+
+type Shown = OneProps & { view: LensWish; chart: Chart };
+
+function actionsOnChart(bench: BenchView, shown: Shown): Action[] {
+  const { lenses, patch, phrase, seen, onPlate } = bench;
+  const { slot, place, view, chart } = shown;
+  const { listens } = lensRule(view.kind);
+  const recipe: Recipe = { view, patch, phrase, ...(seen.behind && { behind: seen.behind }) };
+  const caption = sentencesOf(chart);
+  const otherWay = slot.table ? "Picture instead of table" : "Table of partials";
+  return [
+    { word: "Show large (P)", run: () => lenses.show(place) },
+    ...(chart.table ? [{ word: otherWay, run: () => lenses.change(place, { table: !slot.table }) }] : []),
+    ...(listens ? [{ word: "Point at lines of the map (T)", run: () => lenses.point(place) }] : []),
+    { word: "Strip over a setting…", run: () => shown.onStrip(view) },
+    { word: "Freeze, to compare with (J)", run: () => lenses.freeze({ patch, phrase }) },
+    ...(onPlate
+      ? [{ word: "Keep in the step as a plate", run: () => onPlate({ caption, drafted: caption, recipe }) }]
+      : []),
+    ...savingOf(bench, recipe, caption),
+  ];
+}
+
+/** Ways to save a picture, its numbers and its sound as files. */
+function savingOf({ patch, phrase, state }: BenchView, recipe: Recipe, caption: string): Action[] {
+  const { view } = recipe;
+  const tap = view.taps[0] ?? "";
+  const attempt = (action: Promise<void>) =>
+    void action.catch((error: unknown) => state.say(messageOf(error)));
+  const picture = (format: PictureFormat) => () =>
+    attempt(savePicture(recipe, caption, format, `${view.kind}-${tap.replace(".", "-")}`));
+  const sound = (format: "wav" | "flac") => () => attempt(saveSound(patch, phrase, tap, format));
+  return [
+    { word: "Save as SVG", run: picture("svg"), apart: true },
+    { word: "Save as PNG", run: picture("png") },
+    { word: "Save the numbers as CSV", run: picture("csv") },
+    ...(lensRule(view.kind).listens
+      ? [
+          { word: "Save the sound as WAV", run: sound("wav") },
+          { word: "Save the sound as FLAC", run: sound("flac") },
+        ]
+      : []),
+  ];
+}
+
+const sentencesOf = (chart: Chart) => [chart.sentence, chart.difference].filter(Boolean).join(" ");
+
+/** The charts of a render in the places of the views that asked for them. */
+function chartsOf(views: (LensWish | undefined)[], render: Render | undefined): (Chart | undefined)[] {
+  const asked = views.filter((one) => one !== undefined);
+  return views.map((view) => {
+    const chart = view && render?.lenses[asked.indexOf(view)];
+    return chart?.kind === view?.kind ? chart : undefined;
+  });
+}
+
+function tapChoices(patch: Patch, catalogue: Catalogue, followed: string | undefined): TapChoice[] {
+  const word = (tap: string) => portTitle(patch, tap, catalogue);
+  const outputs = patch.modules.flatMap((module) =>
+    (catalogue.get(module.type)?.outputs ?? []).map((output) => `${module.id}.${output.name}`),
+  );
+  return [
+    { tap: FOLLOW, word: followed === undefined ? "the output" : word(followed) },
+    ...outputs.map((tap) => ({ tap, word: word(tap) })),
+  ];
+}

@@ -1,0 +1,62 @@
+import type { Detour } from "../api/client";
+import { Bench } from "../bench/Bench";
+import { useDesk, useOpenStep } from "./DeskContext";
+import { drafts } from "./drafts";
+import { PhraseOn } from "./PhraseOn";
+import { withPlate } from "./Plates";
+import { sceneBefore } from "./sceneBefore";
+
+/** The bench of the step that is being written, or of a detour of it. */
+export function DeskBench() {
+  const { detour } = useOpenStep();
+  return detour ? <DetourBench detour={detour} /> : <StepBench />;
+}
+
+function StepBench() {
+  const { lesson, place, contents, catalogue, state } = useDesk();
+  const { step, content, change } = useOpenStep();
+  const target = place < contents.length - 1 ? contents.at(-1) : undefined;
+  return (
+    <Bench
+      key={step.id}
+      stepId={step.id}
+      patch={content.patch}
+      phrase={content.phrase}
+      before={sceneBefore(lesson, contents, place)}
+      target={target && { patch: target.patch, phrase: target.phrase }}
+      instructions={step.instructions}
+      catalogue={catalogue}
+      lookAt={state.lookAt}
+      onWork={drafts.expect}
+      onChange={change}
+      phraseActions={<PhraseOn lesson={lesson} place={place} phrase={content.phrase} />}
+      onPlate={(plate) => change({ plates: withPlate(content.plates, plate) })}
+    />
+  );
+}
+
+function DetourBench({ detour }: { detour: Detour }) {
+  const { catalogue } = useDesk();
+  const { step, content, change } = useOpenStep();
+  const { patch, phrase, detours } = content;
+  const id = `${step.id}/${detour.id}`;
+  return (
+    <Bench
+      key={id}
+      stepId={id}
+      patch={detour.patch}
+      phrase={phrase}
+      before={{ patch, phrase, name: "the step itself" }}
+      target={undefined}
+      instructions={step.detours[detours.indexOf(detour)] ?? []}
+      catalogue={catalogue}
+      phraseStays="A detour plays the phrase of its step."
+      onWork={drafts.expect}
+      onChange={(played) =>
+        change({
+          detours: detours.map((one) => (one.id === detour.id ? { ...one, patch: played.patch } : one)),
+        })
+      }
+    />
+  );
+}

@@ -1,0 +1,93 @@
+import { createContext, useContext, useState } from "react";
+import { useNavigate } from "react-router";
+import { createStore, type StoreApi, useStore } from "zustand";
+
+import type { Detour, Step, StepContent } from "../api/client";
+import type { LookAt } from "../bench/store";
+import { type Lenses, useLenses } from "../lenses/store";
+import { drafts, useContents } from "./drafts";
+import type { OpenLesson } from "./LessonScreen";
+import type { Here, Notes } from "./steps";
+
+/** What is done and shown at the desk beside the lesson itself. */
+export interface DeskState extends Notes {
+  /** With capture on, building is writing. */
+  capturing: boolean;
+  /** Whether something of another lesson is being chosen. */
+  taking: boolean;
+  /** The detour that is on the bench, with its step before it. */
+  building: string | undefined;
+  /** What the text points to. */
+  lookAt: LookAt | undefined;
+}
+
+const createDesk = (): StoreApi<DeskState> =>
+  createStore<DeskState>(() => ({ capturing: false, taking: false, building: undefined, lookAt: undefined }));
+
+/** What all parts of the desk stand on. */
+export interface DeskView extends Omit<OpenLesson, "lesson" | "place">, Here {
+  /** What stands in each of the steps now. */
+  contents: StepContent[];
+  desk: StoreApi<DeskState>;
+  state: DeskState;
+  lenses: Lenses;
+  to: (place: number) => string;
+  /** The step that is shown, if the lesson has one here. */
+  open: OpenStep | undefined;
+}
+
+/** A step that is being written. */
+export interface OpenStep {
+  step: Step;
+  content: StepContent;
+  change: (part: Partial<StepContent>) => void;
+  /** The detour that is on the bench. */
+  detour: Detour | undefined;
+  build: (id: string | undefined) => void;
+  showDetour: (detour: Detour | undefined) => void;
+}
+
+export function useDeskView({ lesson, catalogue, place }: OpenLesson): DeskView {
+  const navigate = useNavigate();
+  const [desk] = useState(createDesk);
+  const state = useStore(desk);
+  const lenses = useLenses();
+  const contents = useContents(lesson.steps);
+  const to = (wanted: number) => `/desk/${lesson.id}/${wanted + 1}`;
+  const here = { lesson, place, notes: desk, go: (wanted: number) => void navigate(to(wanted)) };
+  const step = lesson.steps[place];
+  const content = contents[place];
+  const open = step && content && { step, content, ...doingWith(step, content, { lesson, lenses, desk }) };
+  const detour = open?.content.detours.find((one) => `${open.step.id}/${one.id}` === state.building);
+  return { ...here, contents, catalogue, desk, state, lenses, to, open: open && { ...open, detour } };
+}
+
+type Around = Pick<DeskView, "lesson" | "lenses" | "desk">;
+
+/** What can be done with the step that is shown. */
+function doingWith(step: Step, content: StepContent, { lesson, lenses, desk }: Around) {
+  return {
+    change: (part: Partial<StepContent>) => drafts.change(lesson.id, step, part),
+    build: (id: string | undefined) => {
+      lenses.showDetour(undefined);
+      desk.setState({ building: id === undefined ? undefined : `${step.id}/${id}` });
+    },
+    showDetour: (one: Detour | undefined) =>
+      lenses.showDetour(one && { patch: one.patch, phrase: content.phrase, name: one.name }),
+  };
+}
+
+export const DeskContext = createContext<DeskView | undefined>(undefined);
+
+export function useDesk(): DeskView {
+  const view = useContext(DeskContext);
+  if (!view) throw new Error("This is no part of a desk.");
+  return view;
+}
+
+/** The step that is shown; only for what is not there without one. */
+export function useOpenStep(): OpenStep {
+  const { open } = useDesk();
+  if (!open) throw new Error("There is no step here.");
+  return open;
+}

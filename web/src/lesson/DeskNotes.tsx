@@ -1,0 +1,86 @@
+import { Notice } from "../ui/Notice";
+import { ConflictDialog } from "./ConflictDialog";
+import { useDesk } from "./DeskContext";
+import { useKeeping } from "./drafts";
+import { keepAsNew, type Notes, restore, showTheirs, take, takeBack } from "./steps";
+import { TakePanel } from "./TakePanel";
+
+/** What is asked and said at the desk. */
+export function DeskNotes() {
+  const { state } = useDesk();
+  return (
+    <>
+      {state.taking && <Taking />}
+      <Conflict />
+      <Said />
+    </>
+  );
+}
+
+function Taking() {
+  const desk = useDesk();
+  const close = () => desk.desk.setState({ taking: false });
+  if (!desk.open) return null;
+  const { change } = desk.open;
+  return (
+    <TakePanel
+      lesson={desk.lesson}
+      onStep={(taken) => {
+        close();
+        take(desk, taken);
+      }}
+      onPatch={(taken) => {
+        close();
+        change(taken);
+      }}
+      onClose={close}
+    />
+  );
+}
+
+/** Asks what is to be done about a step that somebody else has changed meanwhile. */
+function Conflict() {
+  const desk = useDesk();
+  const keeping = useKeeping();
+  const place =
+    keeping.state === "conflict" ? desk.lesson.steps.findIndex((one) => one.id === keeping.stepId) : -1;
+  const step = desk.lesson.steps[place];
+  if (!step) return null;
+  return (
+    <ConflictDialog
+      title={desk.contents[place]?.title ?? ""}
+      onTheirs={() => showTheirs(desk, step)}
+      onMineAsNew={() => keepAsNew(desk, step)}
+    />
+  );
+}
+
+function Said() {
+  const desk = useDesk();
+  const { failure, carriedOn, deleted } = desk.state;
+  const dismiss = (what: keyof Notes) => () => desk.notes.setState({ [what]: undefined });
+  if (failure !== undefined)
+    return (
+      <Notice warn onClose={dismiss("failure")}>
+        {failure}
+      </Notice>
+    );
+  if (carriedOn)
+    return (
+      <Notice action={{ label: "Take it back", run: () => takeBack(desk) }} onClose={dismiss("carriedOn")}>
+        {carriedText(carriedOn)}
+      </Notice>
+    );
+  if (!deleted) return null;
+  return (
+    <Notice action={{ label: "Bring it back", run: () => restore(desk) }} onClose={dismiss("deleted")}>
+      “{deleted.title}” is deleted.
+    </Notice>
+  );
+}
+
+const carriedText = ({ steps, start }: NonNullable<Notes["carriedOn"]>) => {
+  const count = start ? steps.length : steps.length - 1;
+  if (count === 0) return start ? "The lesson starts from there now." : "The later steps have it already.";
+  return `The change is in ${count} ${start ? "" : "later "}${count === 1 ? "step" : "steps"} now.`;
+};

@@ -1,0 +1,182 @@
+/** What is done with the steps of a lesson: adding, moving, splitting, deleting; what fails is said. */
+
+import type { StoreApi } from "zustand";
+
+import { client, got, type Lesson, type Step, type StepState } from "../api/client";
+import { refreshLesson, showLesson } from "../api/queries";
+import { drafts } from "./drafts";
+import { messageOf } from "../ui/messageOf";
+
+/** What is to be said of what was done, and what can be taken back of it. */
+export interface Notes {
+  failure?: string | undefined;
+  deleted?: { id: string; title: string; place: number } | undefined;
+  /** What has been brought into steps and can be taken back as one; `start` if it came from the lesson before. */
+  carriedOn?: { steps: StepState[]; start: boolean } | undefined;
+}
+
+/** Where one is: a lesson, and the place of one of its steps. */
+export interface Here {
+  lesson: Lesson;
+  place: number;
+  go: (place: number) => void;
+  notes: StoreApi<Notes>;
+}
+
+/** Does something; if that fails, it is said. */
+export function attempt({ notes }: Pick<Here, "notes">, action: () => Promise<void>): void {
+  drafts.flush();
+  action().catch((error: unknown) => notes.setState({ failure: messageOf(error) }));
+}
+
+const forgetAll = (steps: Step[]) => steps.forEach((one) => drafts.forget(one.id));
+const ofStep = (step: { id: string }) => ({ path: { step_id: step.id } });
+const ofLesson = (lesson: Lesson) => ({ path: { lesson_id: lesson.id } });
+
+interface Added {
+  /** A step of another lesson that the new one is like. */
+  like?: string;
+  /** Whether the step before it is closed with a title of its own, if it has none. */
+  finishing?: boolean;
+}
+
+/** Puts a step behind the one that is shown. */
+async function putIn({ lesson, place, go }: Here, { like, finishing = false }: Added = {}): Promise<void> {
+  const after = lesson.steps[place]?.id ?? null;
+  const body = { after, finishing, ...(like !== undefined && { like }) };
+  await got(client.POST("/api/lessons/{lesson_id}/steps", { params: ofLesson(lesson), body }));
+  await refreshLesson(lesson.id);
+  go(after ? place + 1 : 0);
+}
+
+export const add = (here: Here) => attempt(here, () => putIn(here));
+
+/** Adds a step of another lesson behind this one. */
+export const take = (here: Here, like: string) => attempt(here, () => putIn(here, { like }));
+
+/** Closes the step and begins the next one where it ends. */
+export const finish = (here: Here) =>
+  attempt(here, async () => {
+    await drafts.settled();
+    await putIn(here, { finishing: true });
+  });
+
+export const duplicate = (here: Here, step: Step) =>
+  attempt(here, async () => {
+    await got(client.POST("/api/steps/{step_id}/duplicate", { params: ofStep(step) }));
+    await refreshLesson(here.lesson.id);
+    here.go(here.place + 1);
+  });
+
+export const move = (here: Here, by: number) =>
+  attempt(here, async () => {
+    const { lesson, place, go } = here;
+    const steps = lesson.steps.map((step) => step.id);
+    const [moved] = steps.splice(place, 1);
+    if (moved === undefined) return;
+    steps.splice(place + by, 0, moved);
+    await drafts.settled();
+    const body = { version: lesson.version, steps };
+    showLesson(await got(client.PUT("/api/lessons/{lesson_id}/order", { params: ofLesson(lesson), body })));
+    forgetAll(lesson.steps);
+    go(place + by);
+  });
+
+export const split = (here: Here, step: Step, after: number) =>
+  attempt(here, async () => {
+    await drafts.settled();
+    const body = { version: drafts.versionOf(step), after };
+    await got(client.POST("/api/steps/{step_id}/split", { params: ofStep(step), body }));
+    await refreshLesson(here.lesson.id);
+  });
+
+export const join = (here: Here, step: Step) =>
+  attempt(here, async () => {
+    await drafts.settled();
+    const body = { version: drafts.versionOf(step) };
+    await got(client.POST("/api/steps/{step_id}/join", { params: ofStep(step), body }));
+    drafts.forget(step.id);
+    await refreshLesson(here.lesson.id);
+    here.go(Math.max(0, here.place - 1));
+  });
+
+/** Brings a change into the later steps. */
+export const carry = (here: Here, step: Step) =>
+  attempt(here, async () => {
+    const { lesson, place, notes } = here;
+    await drafts.settled();
+    const steps = await got(client.POST("/api/steps/{step_id}/carry", { params: ofStep(step) }));
+    notes.setState({ carriedOn: { steps, start: false } });
+    forgetAll(lesson.steps.slice(place));
+    await refreshLesson(lesson.id);
+  });
+
+/** Lets the lesson start from what the one before it ends with now. */
+export const follow = (here: Here) =>
+  attempt(here, async () => {
+    const { lesson, notes } = here;
+    await drafts.settled();
+    const steps = await got(client.POST("/api/lessons/{lesson_id}/follow", { params: ofLesson(lesson) }));
+    notes.setState({ carriedOn: { steps, start: true } });
+    forgetAll(lesson.steps);
+    await refreshLesson(lesson.id);
+  });
+
+export const takeBack = (here: Here) =>
+  attempt(here, async () => {
+    const { lesson, notes } = here;
+    const body = notes.getState().carriedOn;
+    notes.setState({ carriedOn: undefined });
+    if (!body) return;
+    showLesson(
+      await got(client.POST("/api/lessons/{lesson_id}/take-back", { params: ofLesson(lesson), body })),
+    );
+    forgetAll(lesson.steps);
+  });
+
+export const remove = (here: Here, step: Step) =>
+  attempt(here, async () => {
+    const { lesson, place, go, notes } = here;
+    await got(client.DELETE("/api/steps/{step_id}", { params: ofStep(step) }));
+    drafts.forget(step.id);
+    notes.setState({ deleted: { id: step.id, title: step.content.title, place } });
+    await refreshLesson(lesson.id);
+    go(Math.max(0, Math.min(place, lesson.steps.length - 2)));
+  });
+
+export const restore = (here: Here) =>
+  attempt(here, async () => {
+    const { deleted } = here.notes.getState();
+    if (!deleted) return;
+    await got(client.POST("/api/steps/{step_id}/restore", { params: ofStep(deleted) }));
+    await refreshLesson(here.lesson.id);
+    here.go(deleted.place);
+    here.notes.setState({ deleted: undefined });
+  });
+
+/** Puts the draft of a step that was changed elsewhere into a new step behind it. */
+export const keepAsNew = (here: Here, step: Step) =>
+  attempt(here, async () => {
+    const mine = drafts.contentOf(step);
+    const copy = await got(client.POST("/api/steps/{step_id}/duplicate", { params: ofStep(step) }));
+    const body = { version: copy.version, content: { ...mine, title: `${mine.title} (my version)` } };
+    await got(client.PUT("/api/steps/{step_id}", { params: ofStep(copy), body }));
+    drafts.forget(step.id);
+    await refreshLesson(here.lesson.id);
+    here.go(here.place + 1);
+  });
+
+export const showTheirs = (here: Here, step: Step) =>
+  attempt(here, async () => {
+    drafts.forget(step.id);
+    await refreshLesson(here.lesson.id);
+  });
+
+/** Decides what was left open when a change was carried on: the edits of the earlier step, or what stands here. */
+export const decide = (here: Here, step: Step, number: number, early: boolean) =>
+  attempt(here, async () => {
+    const { patch, decisions } = drafts.contentOf(step);
+    const body = { patch, edits: decisions[number]?.edits ?? [] };
+    const decided = early ? (await got(client.POST("/api/patches/edits", { body }))).patch : patch;
+    drafts.change(here.lesson.id, step, { patch: decided, decisions: decisions.toSpliced(number, 1) });
+  });
