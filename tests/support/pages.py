@@ -9,6 +9,11 @@ from tempfile import mkdtemp
 from typing import Any
 
 ROOT = Path(__file__).resolve().parents[2]
+MAIN = """
+import { text } from "node:stream/consumers";
+const { answer } = await import(process.argv[1]);
+process.stdout.write(await answer(await text(process.stdin)));
+"""
 TRIED = ROOT / "tests" / "pages" / "tried.ts"
 
 
@@ -25,6 +30,7 @@ def bundle() -> Path:
 def in_pages(name: str, cases: Iterable[Iterable[object]]) -> list[Any]:
     """Return what a function of the pages answers for each list of arguments."""
     wish = json.dumps({"name": name, "cases": [list(case) for case in cases]})
-    done = subprocess.run(["node", bundle()], check=False, input=wish, capture_output=True, text=True, timeout=300)
+    node: list[str | Path] = ["node", "--input-type=module", "-e", MAIN, bundle()]
+    done = subprocess.run(node, check=False, input=wish, capture_output=True, text=True, timeout=300)
     assert done.returncode == 0, done.stderr
     return list(json.loads(done.stdout))
