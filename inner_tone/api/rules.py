@@ -8,6 +8,7 @@ from typing import Any, get_args
 from pydantic import BaseModel
 
 from inner_tone.core.lens.look import LENSES, Lens
+from inner_tone.core.lens.style import style
 from inner_tone.core.lens.view import SEEN_OVER_PHRASE
 from inner_tone.core.patch.model import MOST_VOICES
 from inner_tone.core.phrase import GRID_BEATS, HIGHEST_PITCH, LONGEST_SECONDS, NEW_NOTE
@@ -18,6 +19,7 @@ def rules() -> dict[str, Any]:
     """Return all of them as JSON data."""
     return {
         "units": {name: unit_rule(unit) for name, unit in UNITS.items()},
+        "charts": style(),
         "lenses": [lens_rule(kind, lens) for kind, lens in LENSES.items()],
         "voices": {"low": 1, "high": MOST_VOICES, "default": 1, "unit": "", "step": 1, "travel": "linear"},
         "phrase": {

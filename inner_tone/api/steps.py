@@ -26,8 +26,11 @@ router = APIRouter(prefix="/api/steps", tags=["steps"])
 @router.put("/{step_id}")
 def change_step(session: Database, step_id: WritableStep, wish: StepChange) -> KeptStepOut:
     """Keep what is new in a step, unless somebody else has changed it since."""
-    old = store.content_of(store.step_with(session, step_id))
-    step = store.change_step(session, step_id, wish.version, checked(wish.made_of(old)))
+    step = store.step_with(session, step_id)
+    old = store.content_of(step)
+    new = checked(wish.made_of(old))
+    if new != old:  # if it is so already, the answer to an earlier try was lost
+        step = store.change_step(session, step_id, wish.version, new)
     return kept(session, old, step)
 
 

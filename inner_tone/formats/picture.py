@@ -19,6 +19,19 @@ from matplotlib.figure import Figure
 from matplotlib.ticker import FuncFormatter, MultipleLocator, NullFormatter
 
 from inner_tone.core.lens.chart import Axis, Chart, Panel, Raster, Trace
+from inner_tone.core.lens.style import (
+    COLOURS,
+    DASHES,
+    FILLS,
+    LAST_NUMBER,
+    LATER,
+    SHADE,
+    STAGE_LINES,
+    THEORY_DASH,
+    TONES,
+    WASH,
+    WIDTHS,
+)
 from inner_tone.core.units import MINUS, note_name, trimmed
 
 WIDTH_IN, HEIGHT_IN = 7.0, 3.6
@@ -26,12 +39,11 @@ STRIP_WIDTH_IN, STRIP_HEIGHT_IN = 2.4, 2.7
 CAPTION_IN = 0.2
 CHARACTERS_PER_IN = 13.5
 PNG_DPI = 200
-INK, SOFT, RULE, PAPER = "#1c2830", "#4f5b64", "#ddd6c8", "#ffffff"
-THIS, COMPARED = "#1d4f91", "#b87316"
-DASHES: tuple[Any, ...] = ("-", (0, (6, 2)), (0, (2, 2)), (0, (8, 2, 2, 2)))
-LAST_NUMBER = 10
-STAGE_LINE, STAGE_LINES = 10, 3
-TONES = LinearSegmentedColormap.from_list("ink", ["#ffffff", "#c9d5e6", "#6d92c4", "#1d4f91", "#0c1f3c"])
+PAPER = "#ffffff"
+INK, SOFT, RULE = (COLOURS[name] for name in ("ink", "soft", "rule"))
+POINTS = 0.7  # of a pixel of the screen: as large as its neighbours are on paper
+STAGE_LINE = 10
+CMAP = LinearSegmentedColormap.from_list("ink", [(level / 255, colour) for level, colour in TONES])
 STYLE: Any = {
     "font.family": "DejaVu Sans",
     "font.size": 8.5,
@@ -45,6 +57,7 @@ STYLE: Any = {
     "svg.fonttype": "path",
     "svg.hashsalt": "inner-tone",
     "path.simplify": False,
+    "lines.scale_dashes": False,
 }
 
 # matplotlib's settings are those of the whole process
@@ -111,7 +124,7 @@ def draw(axes: Axes, chart: Chart, panel: Panel, *, last: bool, first: bool, alo
     if panel.raster:
         paint(axes, chart.x, panel.y, panel.raster)
     for trace in panel.traces:
-        line(axes, trace, alone=alone)
+        line(axes, trace, in_db=panel.y.unit == "dB", alone=alone)
     shade(axes, panel)
     for place, mark in enumerate(panel.marks):
         if mark.kind == "stage":
@@ -184,16 +197,19 @@ def tick(value: float, unit: str) -> str:
     return trimmed(value, 3).replace("-", MINUS)
 
 
-def line(axes: Axes, trace: Trace, *, alone: bool) -> None:
-    """Draw a trace: in the hue of its role, several of one role by different dashes."""
-    colour = {"this": THIS, "compared": COMPARED, "theory": INK}[trace.role]
+def line(axes: Axes, trace: Trace, *, in_db: bool, alone: bool) -> None:
+    """Draw a trace: in the hue of its role, several of one role by different dashes; levels with a wash beneath."""
+    colour = COLOURS[trace.role]
     ys = np.array([np.nan if value is None else value for value in trace.ys], dtype=np.float64)
-    dashes: Any = (0, (1, 1.5)) if trace.role == "theory" else DASHES[trace.order % len(DASHES)]
-    width = {"this": 1.4, "compared": 1.1, "theory": 1.0}[trace.role] * (1.0 if alone else 0.8)
+    dash = THEORY_DASH if trace.role == "theory" else DASHES[trace.order % len(DASHES)]
+    lengths: Any = (0, tuple(POINTS * one for one in dash)) if dash else "-"
+    width = POINTS * WIDTHS[trace.role] * (LATER if trace.order > 0 or not alone else 1.0)
+    axes.plot(trace.xs, ys, color=colour, linewidth=width, linestyle=lengths, label=trace.legend)
     if trace.lows is not None:
-        axes.fill_between(trace.xs, trace.lows, ys, color=colour, alpha=0.65, linewidth=0.4, label=trace.legend)
-        return
-    axes.plot(trace.xs, ys, color=colour, linewidth=width, linestyle=dashes, label=trace.legend)
+        axes.plot(trace.xs, trace.lows, color=colour, linewidth=width)
+        axes.fill_between(trace.xs, trace.lows, ys, color=colour, alpha=FILLS[trace.role], linewidth=0)
+    elif in_db and trace.role == "this" and trace.order == 0:
+        axes.fill_between(trace.xs, ys, axes.get_ylim()[0], color=colour, alpha=WASH, linewidth=0)
 
 
 def shade(axes: Axes, panel: Panel) -> None:
@@ -203,7 +219,7 @@ def shade(axes: Axes, panel: Panel) -> None:
     if not panel.shaded or here is None or there is None or len(here.xs) != len(there.xs):
         return
     ys, others = (np.array(one.ys, dtype=np.float64) for one in (here, there))
-    axes.fill_between(here.xs, ys, others, color=COMPARED, alpha=0.18, linewidth=0)
+    axes.fill_between(here.xs, ys, others, color=COLOURS["compared"], alpha=SHADE, linewidth=0)
 
 
 def paint(axes: Axes, x: Axis, y: Axis, raster: Raster) -> None:
@@ -212,5 +228,5 @@ def paint(axes: Axes, x: Axis, y: Axis, raster: Raster) -> None:
     space = np.geomspace if y.log else np.linspace
     edges_x = np.linspace(x.low, x.high, raster.columns + 1)
     edges_y = space(y.low, y.high, raster.rows + 1)
-    axes.pcolormesh(edges_x, edges_y, levels, cmap=TONES, vmin=0, vmax=255, rasterized=True, shading="flat")
+    axes.pcolormesh(edges_x, edges_y, levels, cmap=CMAP, vmin=0, vmax=255, rasterized=True, shading="flat")
     axes.grid(False)

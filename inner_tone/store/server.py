@@ -44,15 +44,31 @@ class Server:
 
     def create_database(self, name: str, *, fresh: bool = False, like: str = "template0") -> str:
         """Make sure that a database exists; a fresh one is made anew, as a copy of another; returns its address."""
-        with psycopg.connect(
-            host="127.0.0.1", port=self.port, user=ROLE, password=self.password, dbname="postgres", autocommit=True
-        ) as connection:
+        with self.connect() as connection:
             if fresh:
-                connection.execute(sql.SQL("DROP DATABASE IF EXISTS {} WITH (FORCE)").format(sql.Identifier(name)))
+                drop(connection, name)
             if not connection.execute("SELECT 1 FROM pg_database WHERE datname = %s", (name,)).fetchone():
                 made = sql.SQL("CREATE DATABASE {} TEMPLATE {} ENCODING 'UTF8'")
                 connection.execute(made.format(sql.Identifier(name), sql.Identifier(like)))
         return self.url(name)
+
+    def drop_databases(self, like: str) -> None:
+        """Remove all databases whose names are like a pattern."""
+        with self.connect() as connection:
+            found = connection.execute("SELECT datname FROM pg_database WHERE datname LIKE %s", (like,)).fetchall()
+            for (name,) in found:
+                drop(connection, name)
+
+    def connect(self) -> psycopg.Connection:
+        """Return a connection on which each command stands for itself."""
+        return psycopg.connect(
+            host="127.0.0.1", port=self.port, user=ROLE, password=self.password, dbname="postgres", autocommit=True
+        )
+
+
+def drop(connection: psycopg.Connection, name: str) -> None:
+    """Remove a database, whoever is connected to it."""
+    connection.execute(sql.SQL("DROP DATABASE IF EXISTS {} WITH (FORCE)").format(sql.Identifier(name)))
 
 
 @contextmanager

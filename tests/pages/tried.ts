@@ -8,7 +8,12 @@ import type {
   Patch,
   RulerType,
 } from "../../web/src/api/client";
-import { Kept, type Trouble } from "../../web/src/api/kept";
+import {
+  Kept,
+  type Sending,
+  type There,
+  type Trouble,
+} from "../../web/src/api/kept";
 import { StepHistory } from "../../web/src/bench/history";
 import { Moves } from "../../web/src/bench/moves";
 import { AFAR, layout, layoutKey, NEAR } from "../../web/src/map/layout";
@@ -73,61 +78,88 @@ class Clock {
 }
 
 type Content = Record<string, number>;
-type KeptOp =
-  | ["change", Content]
-  | ["ring"]
-  | ["take"]
-  | ["lose"]
-  | Trouble[]
-  | ["theirs", Content];
+type KeptOp = ["change" | "theirs" | "release", Content] | [string];
+
+/** A server that keeps one thing, and changes that are on their way to it, to be answered one by one. */
+class Place {
+  content: Content = {};
+  version = 1;
+  readonly asked: { part: Content; answer: (how: string) => void }[] = [];
+
+  send = ({ part, version }: Sending<Content>) =>
+    new Promise<There<Content>>((resolve, reject) => {
+      const answer = (how: string) => {
+        const told =
+          how === "take" || how === "lose"
+            ? this.write(part as Content, version)
+            : how;
+        if (how === "take" && told === undefined) resolve(this.there());
+        else reject(new Error(told ?? "failed"));
+      };
+      this.asked.push({ part: part as Content, answer });
+    });
+
+  look = () => Promise.resolve(this.there());
+
+  there(): There<Content> {
+    return {
+      value: { ...this.content },
+      version: this.version,
+      at: `${this.version}`,
+    };
+  }
+
+  /** Writes a part unless somebody else has written since `version`; what stands there already is no conflict. */
+  write(part: Content, version: number): string | undefined {
+    if (
+      Object.entries(part).every(([key, value]) => this.content[key] === value)
+    )
+      return undefined;
+    if (version !== this.version) return "conflict";
+    Object.assign(this.content, part);
+    this.version++;
+    return undefined;
+  }
+
+  troubleOf = (error: unknown): Trouble => {
+    const { message } = error as Error;
+    return message === "conflict" || message === "refused" ? message : "failed";
+  };
+}
 
 /**
  * Plays a course of events with something that is kept. The server takes what it gets ("take"), keeps it and lets the
- * answer be lost ("lose"), or refuses it. After each event: what is said of it, what stands here, what is kept there.
+ * answer be lost ("lose"), or refuses it; somebody else writes there ("theirs"); sending is held while something is
+ * done there, until that is done ("hold", "release"). After each: what is said of it, what stands here and there.
  */
 async function keptThrough(ops: KeptOp[]) {
   const clock = new Clock();
   const free = clock.take();
-  const server = { content: {} as Content, version: 1 };
-  const asked: { part: Content; answer: (op: string) => void }[] = [];
-  const keeper = {
-    send: ({ part }: { part: Partial<Content> }) =>
-      new Promise<{ version: number; at: string }>((resolve, reject) => {
-        const answer = (op: string) => {
-          if (op === "take" || op === "lose") {
-            Object.assign(server.content, part);
-            server.version++;
-          }
-          if (op === "take")
-            resolve({ version: server.version, at: `${server.version}` });
-          else reject(new Error(op));
-        };
-        asked.push({ part: part as Content, answer });
-      }),
-    troubleOf: (error: unknown): Trouble => {
-      const { message } = error as Error;
-      return message === "conflict" || message === "refused"
-        ? message
-        : "failed";
-    },
-  };
-  const kept = new Kept<Content>({}, 1, keeper, () => undefined);
+  const place = new Place();
+  const kept = new Kept<Content>({}, 1, place, () => undefined);
+  let release: ((there: There<Content>) => void) | undefined;
   const course = [];
-  for (const [op = "", content] of ops) {
-    if (op === "change") kept.change(content as Content);
-    else if (op === "theirs")
-      kept.meet({ ...server.content, ...(content as Content) }, kept.version);
+  for (const [op, content = {}] of ops) {
+    if (op === "change") kept.change(content);
     else if (op === "ring") clock.ring();
-    else asked.shift()?.answer(op);
+    else if (op === "theirs") {
+      place.write(content, place.version);
+      kept.meet({ ...place.content }, place.version);
+    } else if (op === "hold")
+      void kept.during(() => new Promise((done) => (release = done)));
+    else if (op === "release") {
+      place.write(content, place.version);
+      release?.(place.there());
+    } else place.asked.shift()?.answer(op);
     await turn();
     const { state, value, message } = kept;
-    const sending = asked.map((one) => one.part);
+    const sending = place.asked.map((one) => one.part);
     course.push({
       state,
       value,
       message: message ?? null,
       sending,
-      there: { ...server.content },
+      there: { ...place.content },
     });
   }
   free();

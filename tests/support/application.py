@@ -26,10 +26,10 @@ ROOT = Path(__file__).resolve().parents[2]
 class Application:
     """A server with a database of its own that holds the demo lessons."""
 
-    def __init__(self) -> None:
+    def __init__(self, port: int = 0) -> None:
         self.database = fresh_url(DEMO)
         self.tokens: dict[str, str] = {}
-        self.port = 0
+        self.port = port
         self.process: ForkServerProcess | None = None
         self.start()
 
@@ -38,7 +38,7 @@ class Application:
         return f"http://127.0.0.1:{self.port}"
 
     def start(self) -> None:
-        """Start, on the same port as before if there was one."""
+        """Start, on the port that is wished or was used before."""
         hears, told = FORKS.Pipe(duplex=False)
         self.process = FORKS.Process(target=serve_and_tell, args=(self.database, self.port, told))
         self.process.start()

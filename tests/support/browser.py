@@ -96,11 +96,16 @@ class BrowserTest(unittest.TestCase):
     application: Application
     driver: webdriver.Chrome
 
+    port = 0  # of all applications of this process, one after the other: the browser knows the page's files then
+
     @classmethod
     def setUpClass(cls) -> None:
-        cls.application = Application()
+        cls.application = Application(BrowserTest.port)
         cls.addClassCleanup(cls.application.stop)
+        BrowserTest.port = cls.application.port
         cls.driver = chromium()
+        wish = {"origin": cls.application.address, "storageTypes": "local_storage"}
+        cls.driver.execute_cdp_cmd("Storage.clearDataForOrigin", wish)
         cls.driver.get_log("browser")  # type: ignore[no-untyped-call] # what others have left
         sign_in_browser(cls.driver, cls.application, MAREN)
         cls.addClassCleanup(cls.driver.get, "about:blank")
@@ -109,11 +114,10 @@ class BrowserTest(unittest.TestCase):
         self.driver.get(self.application.address + path)
 
     def open_step(self, place: int, screen: str = "desk", lesson: str = "Foghorn") -> None:
-        """Open a step of a lesson by way of the shelf."""
-        self.open("/shelf")
-        link = self.wait(lambda: self.find(f"//h2/a[text()='{lesson}']"), f"the lesson {lesson}")
-        lesson_id = str(link.get_attribute("href")).rsplit("/", 2)[1]
-        self.open(f"/{screen}/{lesson_id}/{place}")
+        """Open a step of one of the demo's lessons."""
+        with self.application.client() as client:
+            found = {one["title"]: one["id"] for one in client.get("/api/lessons").json()}
+        self.open(f"/{screen}/{found[lesson]}/{place}")
         self.settle()
 
     def settle(self) -> None:

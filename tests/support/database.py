@@ -25,6 +25,7 @@ HASTY = {  # a test's data need not outlive the machine
     "full_page_writes": "off",
     "autovacuum": "off",
 }
+PREFIX = "test_"
 EMPTY, DEMO = "template_empty", "template_demo"
 _numbers = itertools.count()
 
@@ -50,7 +51,8 @@ def share(started: Server) -> dict[str, str]:
 
 
 def prepare(started: Server) -> None:
-    """Make the databases that are copied."""
+    """Make the databases that are copied; what earlier runs have left is cleared away."""
+    started.drop_databases(f"{PREFIX}%")
     fills: dict[str, Callable[[Engine], None]] = {EMPTY: migrate, DEMO: filled}
     for name, fill in fills.items():
         engine = connect(started.create_database(name, fresh=True))
@@ -66,7 +68,7 @@ def filled(engine: Engine) -> None:
 
 def fresh_url(like: str = "template0") -> str:
     """Return the address of a new database: with nothing in it, or a copy of one that is prepared."""
-    return server().create_database(f"test_{os.getpid()}_{next(_numbers)}", fresh=True, like=like)
+    return server().create_database(f"{PREFIX}{os.getpid()}_{next(_numbers)}", fresh=True, like=like)
 
 
 def fresh_engine() -> Engine:

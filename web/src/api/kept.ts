@@ -28,9 +28,19 @@ export interface Sending<T> {
   leaving: boolean;
 }
 
+/** What is there. */
+export interface There<T> {
+  value: T;
+  version: number;
+  /** Since when. */
+  at: string;
+}
+
 /** The place where something is kept. */
 export interface Keeper<T> {
-  send: (wish: Sending<T>) => Promise<{ version: number; at: string }>;
+  send: (wish: Sending<T>) => Promise<There<T>>;
+  /** What is there now. */
+  look: () => Promise<There<T>>;
   troubleOf: (error: unknown) => Trouble;
 }
 
@@ -50,8 +60,11 @@ export class Kept<T extends object> {
   /** What has been changed that no request carries yet. */
   private readonly changed = new Set<keyof T>();
   private there: T;
+  /** What was sent without an answer, and may be there all the same. */
+  private unanswered: { part: Partial<T>; version: number }[] = [];
   private timer: ReturnType<typeof setTimeout> | undefined;
   private gone = false;
+  private held = false;
 
   constructor(
     public value: T,
@@ -71,6 +84,19 @@ export class Kept<T extends object> {
     this.version = version;
   }
 
+  /** Sends nothing while something else is done to it there; then goes on from what has come of it. */
+  async during(work: () => Promise<There<T> | undefined>): Promise<void> {
+    this.held = true;
+    try {
+      const there = await work();
+      if (there) this.takeOver(there);
+    } finally {
+      this.held = false;
+      if (this.state === "waiting") this.sendIn(0);
+      this.tell();
+    }
+  }
+
   change(part: Partial<T>): void {
     this.value = { ...this.value, ...part };
     for (const key of Object.keys(part) as (keyof T)[]) this.changed.add(key);
@@ -81,22 +107,20 @@ export class Kept<T extends object> {
 
   /** Sends at once what is waiting. */
   async send(leaving = false): Promise<void> {
-    const busy = this.state === "sending" && !leaving;
+    const busy = this.held || (this.state === "sending" && !leaving);
     if (busy || this.state === "conflict" || this.changed.size === 0) return;
     clearTimeout(this.timer);
     const keys = [...this.changed];
     this.changed.clear();
     this.state = "sending";
     this.tell();
+    const part = Object.fromEntries(keys.map((key) => [key, this.value[key]])) as Partial<T>;
     try {
-      const part = Object.fromEntries(keys.map((key) => [key, this.value[key]])) as Partial<T>;
       const { there, version } = this;
-      const answer = await this.keeper.send({ part, there, version, leaving });
-      this.there = { ...there, ...part };
-      this.arrived(answer);
+      this.arrived(await this.keeper.send({ part, there, version, leaving }));
     } catch (error) {
       keys.forEach((key) => this.changed.add(key));
-      this.missed(error);
+      await this.missed(error, part);
     }
     this.tell();
   }
@@ -107,18 +131,46 @@ export class Kept<T extends object> {
     this.gone = true;
   }
 
-  private arrived({ version, at }: { version: number; at: string }): void {
-    this.version = version;
-    this.at = at;
+  private arrived(there: There<T>): void {
+    this.takeOver(there);
+    this.unanswered = [];
     this.message = undefined;
     this.state = this.changed.size > 0 ? "waiting" : "kept";
     if (this.state === "waiting") this.sendIn(0);
   }
 
-  private missed(error: unknown): void {
+  /** What is there is what stands here too, apart from what has been changed here since. */
+  private takeOver({ value, version, at }: There<T>): void {
+    for (const key of this.changed) if (isSame(this.value[key], value[key])) this.changed.delete(key);
+    const changed = Object.fromEntries([...this.changed].map((key) => [key, this.value[key]]));
+    this.there = sameParts(this.value, value);
+    this.value = { ...this.there, ...changed };
+    this.version = version;
+    this.at = at;
+  }
+
+  private async missed(error: unknown, part: Partial<T>): Promise<void> {
+    const trouble = this.keeper.troubleOf(error);
+    if (trouble === "failed") this.unanswered.push({ part, version: this.version });
+    const there = trouble === "conflict" && this.unanswered.length > 0 && (await this.lookThere());
+    if (there && this.isOurs(there)) {
+      this.arrived(there);
+      return;
+    }
     this.message = messageOf(error, "It could not be kept.");
-    this.state = this.keeper.troubleOf(error);
+    this.state = there === undefined ? "failed" : trouble;
     if (this.state === "failed") this.sendIn(AGAIN_MS);
+  }
+
+  private lookThere = (): Promise<There<T> | undefined> => this.keeper.look().catch(() => undefined);
+
+  /** Whether what is there was sent from here, and only the answer to it did not come. */
+  private isOurs({ value, version }: There<T>): boolean {
+    return this.unanswered.some(
+      (one) =>
+        one.version + 1 === version &&
+        (Object.keys(one.part) as (keyof T)[]).every((key) => isSame(one.part[key], value[key])),
+    );
   }
 
   private sendIn(pause: number): void {
@@ -126,3 +178,14 @@ export class Kept<T extends object> {
     if (!this.gone) this.timer = setTimeout(() => void this.send(), pause);
   }
 }
+
+/** A value with those parts of an earlier one that are the same, so that they are seen to be. */
+const sameParts = <T extends object>(earlier: T, now: T): T =>
+  Object.fromEntries(
+    (Object.keys(now) as (keyof T)[]).map((key) => [
+      key,
+      isSame(earlier[key], now[key]) ? earlier[key] : now[key],
+    ]),
+  ) as T;
+
+const isSame = (a: unknown, b: unknown): boolean => a === b || JSON.stringify(a) === JSON.stringify(b);

@@ -1,6 +1,6 @@
 /** The rules of the job that the page needs at once; they are written by the core when the interface is built. */
 
-import type { LensWish, Phrase, RulerType } from "./client";
+import type { LensWish, Phrase, RulerType, Trace } from "./client";
 import written from "./rules.json";
 
 export interface UnitRule {
@@ -24,7 +24,26 @@ export interface LensRule {
   over_phrase: object;
 }
 
+/** How charts are drawn, on the screen as on paper; lengths in pixels, shares of a colour from 0 to 1. */
+export interface ChartStyle {
+  colours: Record<Role | "rule" | "soft" | "ink", string>;
+  widths: Record<Role, number>;
+  fills: Record<Role, number>;
+  later: number;
+  dashes: number[][];
+  theory_dash: number[];
+  shade: number;
+  wash: number;
+  last_number: number;
+  stage_lines: number;
+  /** The colours that levels of a raster have. */
+  tones: [level: number, colour: string][];
+}
+
+type Role = Trace["role"];
+
 interface Rules {
+  charts: ChartStyle;
   units: Record<string, UnitRule>;
   lenses: LensRule[];
   voices: RulerType;
@@ -36,4 +55,4 @@ interface Rules {
   };
 }
 
-export const rules = written as Rules;
+export const rules = written as unknown as Rules;

@@ -13,7 +13,7 @@ import type {
 } from "../api/client";
 import type { Catalogue } from "../api/patch";
 import type { Lenses } from "../lenses/store";
-import type { Against, Others, Scene } from "../lenses/views";
+import type { Against, Others, Counterpart } from "../lenses/views";
 import type { MapHandle } from "../map/PatchMap";
 import type { Command } from "./commands";
 import type { Played } from "./history";
@@ -27,8 +27,8 @@ export interface BenchProps {
   patch: Patch;
   phrase: Phrase;
   /** The step before, if there is one, and the last step, if that is another. */
-  before: Scene | undefined;
-  target: Scene | undefined;
+  before: Counterpart | undefined;
+  target: Counterpart | undefined;
   instructions: Instruction[];
   catalogue: Catalogue;
   /** What the text points to. */
@@ -55,7 +55,7 @@ export interface Seen {
   inner: string | undefined;
   against: Against;
   behind: Behind | undefined;
-  scene: Scene | undefined;
+  scene: Counterpart | undefined;
 }
 
 /** A render with how it comes along. */
@@ -104,7 +104,7 @@ export interface BenchView extends Omit<BenchProps, "onChange" | "onWork" | "loo
   now: Heard;
   /** The render of what it can be compared with by ear, and what that is. */
   earlier: Render | undefined;
-  compared: Scene | undefined;
+  compared: Counterpart | undefined;
   /** Whether a move or a render is still being worked out. */
   late: boolean;
   findings: Finding[] | undefined;

@@ -5,7 +5,7 @@ import { soundOf } from "./sounds";
 const RATE = 48_000;
 const FADE_SECONDS = 0.012;
 
-interface Voice {
+interface Sounding {
   source: AudioBufferSourceNode;
   gain: GainNode;
 }
@@ -18,7 +18,7 @@ export interface PlayerState {
 export class Player {
   private context: AudioContext | undefined;
   private master: GainNode | undefined;
-  private voice: Voice | undefined;
+  private sounding: Sounding | undefined;
   private startedAt = 0;
   private duration = 0;
   private loopSeconds: number | null = null;
@@ -121,24 +121,24 @@ export class Player {
     }
     source.connect(gain).connect(this.master);
     source.onended = () => {
-      if (this.voice?.source === source) {
-        this.voice = undefined;
+      if (this.sounding?.source === source) {
+        this.sounding = undefined;
         this.set({ playing: false, failed: null });
       }
     };
     source.start(context.currentTime, Math.min(offset, buffer.duration));
     this.startedAt = context.currentTime - offset;
     this.duration = buffer.duration;
-    this.voice = { source, gain };
+    this.sounding = { source, gain };
     this.set({ playing: true, failed: null });
   }
 
   private fadeOut(): void {
-    const { voice, context } = this;
-    this.voice = undefined;
-    if (!voice || !context) return;
-    voice.gain.gain.setTargetAtTime(0, context.currentTime, FADE_SECONDS / 3);
-    voice.source.stop(context.currentTime + 4 * FADE_SECONDS);
+    const { sounding, context } = this;
+    this.sounding = undefined;
+    if (!sounding || !context) return;
+    sounding.gain.gain.setTargetAtTime(0, context.currentTime, FADE_SECONDS / 3);
+    sounding.source.stop(context.currentTime + 4 * FADE_SECONDS);
   }
 
   private set(state: PlayerState): void {

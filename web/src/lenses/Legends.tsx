@@ -1,5 +1,6 @@
 import type { Chart, Trace } from "../api/client";
-import { COLOUR, DASHES, THEORY_DASH } from "./draw";
+import { rules } from "../api/rules";
+import { dashOf } from "./draw";
 
 const TEXT = { this: "text-ink", compared: "text-compared-text", theory: "text-ink" };
 
@@ -32,7 +33,6 @@ export function Legends({ chart, zoom = 1 }: { chart: Chart; zoom?: number }) {
 }
 
 function Sample({ trace }: { trace: Trace }) {
-  const dash = trace.role === "theory" ? THEORY_DASH : DASHES[trace.order % DASHES.length];
   return (
     <svg width="18" height="6" className="inline align-middle" aria-hidden="true">
       <line
@@ -40,9 +40,9 @@ function Sample({ trace }: { trace: Trace }) {
         x2="18"
         y1="3"
         y2="3"
-        stroke={COLOUR[trace.role]}
+        stroke={rules.charts.colours[trace.role]}
         strokeWidth="2"
-        strokeDasharray={dash?.join(" ")}
+        strokeDasharray={dashOf(trace).join(" ")}
       />
     </svg>
   );

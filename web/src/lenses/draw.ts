@@ -1,34 +1,27 @@
 /** Draws a chart on a canvas. */
 
 import type { Axis, Chart, Mark, Trace } from "../api/client";
+import { rules } from "../api/rules";
 import { type Field, fieldsOf, type Frame, type Tick, ticksOf } from "./frames";
 import { rasterImage } from "./raster";
 import type { Size } from "./usePlot";
 
-export const COLOUR = {
-  this: "#1d4f91",
-  compared: "#b87316",
-  theory: "#1c2830",
-  rule: "#ddd6c8",
-  firm: "#a39b8b",
-  soft: "#4f5b64",
-  ink: "#1c2830",
-  leaf: "#fffdf8",
-};
+const STYLE = rules.charts;
+const COLOUR = STYLE.colours;
+const LEAF = "#fffdf8";
 
-const FILL = { this: "#1d4f9199", compared: "#b8731655", theory: "#1c283033" };
-const WIDTH = { this: 2, compared: 1.5, theory: 1.4 };
-const SHADE = "#b8731630";
-const WASH = "#1d4f911f";
+/** How a line is broken: theory by dots, several of one hue each in its way. */
+export const dashOf = ({ role, order }: Trace): number[] =>
+  role === "theory" ? STYLE.theory_dash : (STYLE.dashes[order % STYLE.dashes.length] ?? []);
 
-/** Several lines of one hue differ by their dashes. */
-export const DASHES = [[], [9, 3], [3, 3], [12, 3, 3, 3]];
-export const THEORY_DASH = [1.5, 3];
+/** A colour of which so much covers what is beneath. */
+const thin = (colour: string, share: number) =>
+  `${colour}${Math.round(255 * share)
+    .toString(16)
+    .padStart(2, "0")}`;
 
 const FONT = "'Instrument Sans Variable', sans-serif";
 const NUMBER_SPACE = 14;
-const LAST_NUMBER = 10;
-const STAGE_LINES = 3;
 const TICK_SPACE = { x: 58, y: 26 };
 
 /** Draws a chart; `bare`, without any writing. */
@@ -120,7 +113,7 @@ function drawTitle(context: CanvasRenderingContext2D, { panel, frame }: Field, z
 function written(context: CanvasRenderingContext2D, text: string, x: number, y: number, zoom: number): void {
   context.setLineDash([]);
   context.lineJoin = "round";
-  context.strokeStyle = COLOUR.leaf;
+  context.strokeStyle = LEAF;
   context.fillStyle = COLOUR.ink;
   context.lineWidth = 3.5 * zoom;
   context.strokeText(text, x, y);
@@ -129,17 +122,16 @@ function written(context: CanvasRenderingContext2D, text: string, x: number, y: 
 
 function drawTrace(context: CanvasRenderingContext2D, field: Field, trace: Trace, zoom: number): void {
   context.strokeStyle = COLOUR[trace.role];
-  context.lineWidth = WIDTH[trace.role] * zoom * (trace.order > 0 ? 0.8 : 1);
+  context.lineWidth = STYLE.widths[trace.role] * zoom * (trace.order > 0 ? STYLE.later : 1);
   context.lineJoin = "round";
-  const dash = trace.role === "theory" ? THEORY_DASH : (DASHES[trace.order % DASHES.length] ?? []);
-  context.setLineDash(dash.map((length) => length * zoom));
+  context.setLineDash(dashOf(trace).map((length) => length * zoom));
   context.beginPath();
   outline(context, field, trace.xs, trace.ys);
   if (trace.lows) {
     for (let place = trace.xs.length - 1; place >= 0; place--)
       context.lineTo(field.x(trace.xs[place] ?? 0), field.y(trace.lows[place] ?? 0));
     context.closePath();
-    context.fillStyle = FILL[trace.role];
+    context.fillStyle = thin(COLOUR[trace.role], STYLE.fills[trace.role]);
     context.fill();
   }
   context.stroke();
@@ -176,7 +168,7 @@ function wash(context: CanvasRenderingContext2D, field: Field, trace: Trace): vo
   context.lineTo(x(trace.xs.at(-1) ?? 0), frame.bottom + 4);
   context.lineTo(x(trace.xs[0] ?? 0), frame.bottom + 4);
   context.closePath();
-  context.fillStyle = WASH;
+  context.fillStyle = thin(COLOUR.this, STYLE.wash);
   context.fill();
 }
 
@@ -193,7 +185,7 @@ function shade(context: CanvasRenderingContext2D, field: Field): void {
   for (let place = there.xs.length - 1; place >= 0; place--)
     context.lineTo(x(there.xs[place] ?? 0), height(there.ys[place]));
   context.closePath();
-  context.fillStyle = SHADE;
+  context.fillStyle = thin(COLOUR.compared, STYLE.shade);
   context.fill();
 }
 
@@ -233,7 +225,7 @@ function drawPartials(
   for (const mark of marks) {
     const place = x(mark.x);
     const height = y(mark.y ?? 0);
-    const far = Number(mark.text) > LAST_NUMBER;
+    const far = Number(mark.text) > STYLE.last_number;
     if (!mark.text || far || height > frame.bottom - 4 || place - last < NUMBER_SPACE * zoom) continue;
     written(context, mark.text, place, Math.max(frame.top + 13 * zoom, height - 3 * zoom), zoom);
     last = place;
@@ -261,7 +253,7 @@ function drawStages(
     context.stroke();
     const width = context.measureText(mark.text).width;
     const left = at + 4 * zoom + width > frame.right ? at - 4 * zoom - width : at + 4 * zoom;
-    written(context, mark.text, left, frame.top + (2 + 15 * (place % STAGE_LINES)) * zoom, zoom);
+    written(context, mark.text, left, frame.top + (2 + 15 * (place % STYLE.stage_lines)) * zoom, zoom);
   });
   context.setLineDash([]);
 }

@@ -3,10 +3,13 @@
 import { scaleLinear } from "d3-scale";
 
 import type { Raster } from "../api/client";
+import { rules } from "../api/rules";
 
-const TONE = scaleLinear<string>()
-  .domain([0, 60, 130, 200, 255])
-  .range(["rgb(255,253,248)", "rgb(201,213,230)", "rgb(109,146,196)", "rgb(29,79,145)", "rgb(12,31,60)"]);
+const { tones } = rules.charts;
+const TONE = scaleLinear<string>(
+  tones.map(([level]) => level),
+  tones.map(([, colour]) => colour),
+);
 
 const TONES = Array.from({ length: 256 }, (_, level) => {
   const found = /(\d+), (\d+), (\d+)/.exec(TONE(level));

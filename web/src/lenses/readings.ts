@@ -1,5 +1,7 @@
 /** What is read off a chart at a place, in the units of its axes. */
 
+import { bisectLeft } from "d3-array";
+
 import type { Axis, Mark, Trace } from "../api/client";
 import { midiOf, noteText, trimmed, withUnit } from "../ui/units";
 import { type Field, timeText } from "./frames";
@@ -53,8 +55,8 @@ function rasterReading(field: Field, at: number, x: number, height: number): Rea
 /** A line's value at a place on its x axis, between its points by a straight line. */
 function valueAt(trace: Trace | undefined, x: number): number | undefined {
   if (!trace || trace.xs.length === 0) return undefined;
-  const next = trace.xs.findIndex((one) => one >= x);
-  if (next === -1) return trace.ys.at(-1) ?? undefined;
+  const next = bisectLeft(trace.xs, x);
+  if (next === trace.xs.length) return trace.ys.at(-1) ?? undefined;
   const [a, b] = [trace.xs[next - 1], trace.xs[next]];
   const [from, to] = [trace.ys[next - 1], trace.ys[next]];
   if (to === null || to === undefined) return undefined;

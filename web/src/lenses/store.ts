@@ -2,7 +2,7 @@ import { createContext, useContext } from "react";
 import { createStore, type StoreApi, useStore } from "zustand";
 
 import type { LensWish, Plate } from "../api/client";
-import { type Against, type Kind, lensRule, newSlot, type Scene, type Slot } from "./views";
+import { type Against, type Kind, lensRule, newSlot, type Counterpart, type Slot } from "./views";
 
 export const MOST_SLOTS = 3;
 
@@ -10,9 +10,9 @@ export const MOST_SLOTS = 3;
 export interface Lenses {
   slots: Slot[];
   against: Against;
-  frozen: Scene | undefined;
+  frozen: Counterpart | undefined;
   /** A detour that is shown and heard beside the main line. */
-  detour: Scene | undefined;
+  detour: Counterpart | undefined;
   /** The lens whose taps are pointed at on the map. */
   pointing: number | undefined;
   /** The lens that is shown large. */
@@ -27,8 +27,8 @@ export interface Lenses {
   /** Listens to a tap too, or no longer. */
   toggleTap: (place: number, tap: string) => void;
   compareWith: (against: Against) => void;
-  freeze: (scene: Scene) => void;
-  showDetour: (scene: Scene | undefined) => void;
+  freeze: (scene: Counterpart) => void;
+  showDetour: (scene: Counterpart | undefined) => void;
   /** Shows the live lens of which a plate is a picture. */
   open: (plate: Plate) => void;
   point: (place: number | undefined) => void;

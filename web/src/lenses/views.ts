@@ -40,7 +40,8 @@ export const AGAINST: Record<Against, string> = {
   nothing: "nothing",
 };
 
-export interface Scene {
+/** What a step is compared with: another patch that plays its phrase. */
+export interface Counterpart {
   patch: Patch;
   phrase: Phrase;
   /** What it is called, where it has a name of its own. */
@@ -105,10 +106,10 @@ export function innerTap(
 
 /** The other patches that a step can be compared with. */
 export interface Others {
-  before: Scene | undefined;
-  target: Scene | undefined;
-  detour: Scene | undefined;
-  frozen: Scene | undefined;
+  before: Counterpart | undefined;
+  target: Counterpart | undefined;
+  detour: Counterpart | undefined;
+  frozen: Counterpart | undefined;
 }
 
 /** What can stand behind the lenses now. */
@@ -130,7 +131,7 @@ export function behindOf(
   others: Others,
   inner: string | undefined,
   followed: string | undefined,
-): { against: Against; behind: Behind | undefined; scene: Scene | undefined } {
+): { against: Against; behind: Behind | undefined; scene: Counterpart | undefined } {
   const { before } = others;
   const isNew = before !== undefined && followed !== undefined && !hasTap(before.patch, followed);
   const fitting = isNew && inner ? "input" : before ? "before" : "nothing";

@@ -52,11 +52,23 @@ class Drafts {
   };
 
   change(lessonId: string, step: Step, change: Partial<StepContent>): void {
+    this.draftOf(lessonId, step).change(change);
+  }
+
+  /** Keeps nothing of a step while the server does something else to it; then goes on from what has come of it. */
+  during(lessonId: string, step: Step, work: () => Promise<Step | undefined>): Promise<void> {
+    return this.draftOf(lessonId, step).during(async () => {
+      const now = await work();
+      return now && thereOf(now);
+    });
+  }
+
+  private draftOf(lessonId: string, step: Step): Kept<StepContent> {
     const known = this.drafts.get(step.id);
     const draft = known ?? new Kept(step.content, step.version, keeperOf(lessonId, step.id), this.tell);
     draft.meet(step.content, step.version);
     this.drafts.set(step.id, draft);
-    draft.change(change);
+    return draft;
   }
 
   /** Says "kept" no more until a change that is still being worked out has come to its draft. */
@@ -120,6 +132,8 @@ class Drafts {
   }
 }
 
+const thereOf = ({ content, version, updated_at }: Step) => ({ value: content, version, at: updated_at });
+
 /** The place of a step: what it answers is shown at once, with what it means for the step behind it. */
 const keeperOf = (lessonId: string, id: string): Keeper<StepContent> => ({
   send: async ({ part, there, version, leaving }) => {
@@ -132,7 +146,15 @@ const keeperOf = (lessonId: string, id: string): Keeper<StepContent> => ({
       client.PUT("/api/steps/{step_id}", { params: { path }, body, keepalive: leaving }),
     );
     showKept(lessonId, kept);
-    return { version: kept.version, at: kept.updated_at };
+    return thereOf(kept);
+  },
+  look: async () => {
+    const path = { step_id: id };
+    const [last] = await got(
+      client.GET("/api/steps/{step_id}/history", { params: { path, query: { limit: 1 } } }),
+    );
+    if (!last) throw new Error("The step has no state.");
+    return { value: last.content, version: last.version, at: last.at };
   },
   troubleOf,
 });

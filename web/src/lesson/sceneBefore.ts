@@ -1,8 +1,8 @@
 import type { Lesson, StepContent } from "../api/client";
-import type { Scene } from "../lenses/views";
+import type { Counterpart } from "../lenses/views";
 
 /** What a step begins from: the one before it, or the end of the lesson that this one starts from. */
-export function sceneBefore(lesson: Lesson, contents: StepContent[], place: number): Scene | undefined {
+export function sceneBefore(lesson: Lesson, contents: StepContent[], place: number): Counterpart | undefined {
   const before = contents[place - 1];
   if (before) return { patch: before.patch, phrase: before.phrase };
   const content = contents[place];

@@ -3,7 +3,7 @@
 import type { StoreApi } from "zustand";
 
 import { client, got, type Lesson, type Step, type StepState } from "../api/client";
-import { refreshLesson, showLesson } from "../api/queries";
+import { refreshLesson, showLesson, shownLesson } from "../api/queries";
 import { drafts } from "./drafts";
 import { messageOf } from "../ui/messageOf";
 
@@ -57,8 +57,15 @@ export const take = (here: Here, like: string) => attempt(here, () => putIn(here
 /** Closes the step and begins the next one where it ends. */
 export const finish = (here: Here) =>
   attempt(here, async () => {
+    const { lesson, place } = here;
+    const step = lesson.steps[place];
     await drafts.settled();
-    await putIn(here, { finishing: true });
+    if (!step) return;
+    // what is written meanwhile is kept afterwards: the step may get its title here
+    await drafts.during(lesson.id, step, async () => {
+      await putIn(here, { finishing: true });
+      return shownLesson(lesson.id)?.steps.find((one) => one.id === step.id);
+    });
   });
 
 export const duplicate = (here: Here, step: Step) =>
