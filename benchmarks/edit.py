@@ -2,6 +2,7 @@
 
 import statistics
 import tempfile
+from pathlib import Path
 
 from selenium import webdriver
 
@@ -56,7 +57,7 @@ def main() -> None:
     application = Application()
     try:
         with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
-            driver = start_chromium(profile)
+            driver = start_chromium(Path(profile))
             sign_in_browser(driver, application, MAREN)
             try:
                 driver.set_script_timeout(20)

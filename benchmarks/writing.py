@@ -5,6 +5,7 @@ import statistics
 import tempfile
 import time
 from collections.abc import Sequence
+from pathlib import Path
 
 from selenium import webdriver
 
@@ -100,7 +101,7 @@ def main() -> None:
     application = Application()
     try:
         with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
-            driver = start_chromium(profile)
+            driver = start_chromium(Path(profile))
             try:
                 lesson_of_sixty(application, driver)
             finally:

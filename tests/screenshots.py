@@ -147,7 +147,7 @@ def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     application = Application()
     with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
-        driver = start_chromium(profile)
+        driver = start_chromium(Path(profile))
         camera = Camera(driver, application.address)
         try:
             camera.open("/shelf", "form")

@@ -151,7 +151,7 @@ class TwoEducatorsTest(WritingTest):
         self.assert_accessible()
         self.press(Keys.ESCAPE)
         with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as folder:
-            hers = start_chromium(str(Path(folder) / "profile"))
+            hers = start_chromium(Path(folder) / "profile")
             mine = self.driver
             try:
                 sign_in_browser(hers, self.application, WIEBKE)

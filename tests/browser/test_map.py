@@ -96,9 +96,9 @@ KEYS = (("d", NONE), ("D", SHIFT), ("o", NONE), ("G", SHIFT), ("Delete", NONE), 
 
 
 class RandomEditsTest(BenchTest):
-    """Sixty edits by somebody who tries everything."""
+    """Forty edits by somebody who tries everything."""
 
-    EDITS = 60
+    EDITS = 40
     MOST = 24
 
     def steps(self) -> int:

@@ -1,5 +1,6 @@
 """Writing a lesson: captured on the bench, changed early, decided, cut in two, joined and put into another order."""
 
+import time
 import unittest
 
 from selenium.webdriver.common.by import By
@@ -8,6 +9,18 @@ from selenium.webdriver.support.ui import Select
 
 from inner_tone.core.lesson.step import first_step
 from tests.support.writing import WritingTest
+
+# the server has closed the step, and the page does not know it yet
+HOLD_THE_CLOSING = """
+    const fetched = window.fetch;
+    window.held = [];
+    window.fetch = async (request) => {
+        const answer = await fetched(request);
+        const closing = request.method === "POST" && request.url.endsWith("/steps");
+        if (closing) await new Promise((release) => window.held.push(release));
+        return answer;
+    };
+"""
 
 
 class CaptureTest(WritingTest):
@@ -52,6 +65,25 @@ class CaptureTest(WritingTest):
         self.wait(lambda: self.steps() == 2, "the step to be closed")
         self.far_away(0)
         self.assertIn("oscillator", self.modules(), "the step has the move that was on its way")
+
+    def test_what_is_written_while_a_step_is_closed_is_kept(self) -> None:
+        """The step gets its title by being closed: by nobody else, so there is nothing to be decided."""
+        self.begin(first_step().patch)
+        self.push("Capture")
+        self.add("oscillator")
+        self.settle()
+        self.driver.execute_script(HOLD_THE_CLOSING)
+        self.body().send_keys("f")
+        self.wait(lambda: self.driver.execute_script("return held.length"), "the step to be closed")
+        self.push("Write: Why")
+        self.wait(lambda: self.css("textarea[aria-label=Why]"), "the field").send_keys("The reed begins alone.")
+        time.sleep(0.6)  # longer than the pause before something is sent
+        self.driver.execute_script("held.forEach((release) => release())")
+        self.wait(lambda: self.css("[aria-current=step][aria-label^='Step 2:']"), "the second step")
+        self.settle()
+        self.assertEqual(self.kept("why"), "The reed begins alone.")
+        self.assertRegex(str(self.kept("title")), "^Add an Oscillator")
+        self.assert_no_errors_logged()
 
     def far_away(self, latency_ms: int) -> None:
         """Put the server at a distance."""

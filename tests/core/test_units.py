@@ -15,7 +15,7 @@ class UnitTest(unittest.TestCase):
         table = [
             (0.35, "s", "350 ms"),
             (1.5, "s", "1.5 s"),
-            (0.0, "s", "0 s"),
+            (0.0, "s", "0 ms"),
             (1046.5, "Hz", "1,046 Hz"),
             (1.0, "st", "1 semitone"),
             (-2.0, "oct", "−2 octaves"),
