@@ -36,7 +36,7 @@ LOOK_FOR_VIOLATIONS = """const done = arguments[0];
 axe.run(document, {resultTypes: ['violations']}).then(({violations}) => done(violations))"""
 # a render that was given up because another is wanted answers so
 STOPPED = re.compile(r"/api/renders - Failed to load resource: .* 409 ")
-BINARY = "/usr/bin/chromium-headless-shell"  # the same browser without windows: half the work
+BINARY = "/usr/lib/chromium/chromium-headless-shell"  # the same browser without windows: half the work
 ARGUMENTS = (
     "--no-sandbox",
     "--disable-gpu",

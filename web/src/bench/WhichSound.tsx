@@ -162,7 +162,7 @@ function Button({ word, title, pressed, look, onClick }: ButtonProps) {
       type="button"
       aria-pressed={pressed}
       title={title}
-      className={`px-3 py-1.5 ${pressed ? LOOKS[look] : "text-soft"}`}
+      className={`px-3 py-1.5 first-letter:uppercase ${pressed ? LOOKS[look] : "text-soft"}`}
       onClick={onClick}
     >
       {word}

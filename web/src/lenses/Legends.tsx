@@ -15,12 +15,20 @@ function legendsOf(chart: Chart): Trace[] {
 /** Whether there are more names than have room above a lens. */
 export const hasManyLegends = (chart: Chart): boolean => legendsOf(chart).length >= MANY;
 
+interface Props {
+  chart: Chart;
+  zoom?: number;
+  /** Leaves out what stands behind, where others need the room: at the bench it is named above all lenses. */
+  brief?: boolean;
+}
+
 /** Which line is which, where a chart has several. */
-export function Legends({ chart, zoom = 1 }: { chart: Chart; zoom?: number }) {
+export function Legends({ chart, zoom = 1, brief = false }: Props) {
   const all = legendsOf(chart);
   if (all.length < 2) return null;
   const alone = all.filter((one) => one.role === "this").length === 1;
-  const shown = alone ? all.filter((one) => one.role !== "this") : all;
+  const named = alone ? all.filter((one) => one.role !== "this") : all;
+  const shown = brief && named.length > 1 ? named.filter((one) => one.role !== "compared") : named;
   return (
     <span className="flex min-w-0 shrink gap-2.5 overflow-hidden" style={{ fontSize: 13 * zoom }}>
       {shown.map((one) => (

@@ -36,7 +36,7 @@ export function LensFrame(props: Props) {
       <div className="mb-1 flex items-baseline gap-2.5 whitespace-nowrap">
         <KindList kind={kind} onKind={props.onKind} />
         <TapList {...props} />
-        {chart && !hasManyLegends(chart) && <Legends chart={chart} />}
+        {chart && !hasManyLegends(chart) && <Legends chart={chart} brief />}
         <span className="flex-1" />
         {props.controls}
       </div>
