@@ -6,6 +6,9 @@ from typing import Any
 
 import httpx
 
+from inner_tone.core.patch.edit import edited
+from inner_tone.core.patch.model import Patch
+from inner_tone.core.patch.moves import SetValue
 from tests.support.api import ApiTest
 
 
@@ -93,6 +96,28 @@ class StepTest(ApiTest):
         body = {"version": step["version"], "content": {"listen": "The horn alone."}}
         kept = self.client.put(f"/api/steps/{step['id']}", json=body).json()
         self.assertEqual(kept["content"], {**step["content"], "listen": "The horn alone."})
+
+    def test_settings_stand_for_the_patch(self) -> None:
+        step = foghorn(self)["steps"][1]
+        settings = [{"kind": "set", "module": "reed", "setting": "fine", "value": 3.0}]
+        body = {"version": step["version"], "content": {"why": "It beats."}, "settings": settings}
+        kept = self.client.put(f"/api/steps/{step['id']}", json=body).json()
+        patch = edited(
+            Patch.model_validate(step["content"]["patch"]), [SetValue.model_validate(one) for one in settings]
+        ).patch
+        self.assertEqual(Patch.model_validate(kept["content"].pop("patch")), patch)
+        del step["content"]["patch"]
+        self.assertEqual(kept["content"], {**step["content"], "why": "It beats."})
+        self.assertTrue(any("fine" in one["text"] for one in kept["instructions"]), kept["instructions"])
+
+    def test_change_that_is_there_already_is_no_conflict(self) -> None:
+        """As when the answer to an earlier try was lost."""
+        step = foghorn(self)["steps"][3]
+        first = self.change(step, why="Once.").json()
+        again = self.client.put(
+            f"/api/steps/{step['id']}", json={"version": step["version"], "content": {"why": "Once."}}
+        )
+        self.assertEqual((again.status_code, again.json()["version"]), (200, first["version"]))
 
     def test_answer_has_what_the_whole_lesson_would_tell_of_this_step_and_the_next(self) -> None:
         for place in range(5):

@@ -65,6 +65,40 @@ class RenderTest(ApiTest):
             self.assertEqual(legends, [behind["legend"], "Loudness"])
             self.assertIn(f"Against {behind['legend']}", chart["difference"])
 
+    def test_a_take_and_what_is_set_since_stand_for_patch_and_phrase(self) -> None:
+        lens = {"kind": "spectrum", "taps": ["amp.out"]}
+        first = self.render(lens).json()
+        settings = [{"kind": "set", "module": "bell", "setting": "cutoff", "value": 900.0}]
+        changed = edited(DISTANT, [SetValue.model_validate(settings[0])]).patch.to_json()
+        whole = {"patch": changed, "phrase": PHRASE, "lenses": [lens]}
+        brief = {"since": {"take": first["key"], "settings": settings}, "lenses": [lens]}
+        behind: dict[str, Any] = {"legend": "the step before"}
+        for wish, other in ((whole, {"patch": PATCH, "phrase": PHRASE}), (brief, {"take": first["key"]})):
+            wish["behind"] = behind | other
+        answers = [self.client.post("/api/renders", json=wish).json() for wish in (whole, brief)]
+        self.assertEqual(answers[0], answers[1])
+        self.assertNotEqual(answers[0]["key"], first["key"])
+        self.assertIn("Against the step before", answers[0]["lenses"][0]["difference"])
+
+    def test_a_take_that_nobody_knows_is_said_to_be_unknown(self) -> None:
+        unknown = "0" * 64
+        for wish in (
+            {"since": {"take": unknown}},
+            {"patch": PATCH, "phrase": PHRASE, "behind": {"legend": "x", "take": unknown}},
+        ):
+            self.assert_problem(self.client.post("/api/renders", json=wish), 404)
+
+    def test_it_must_be_said_what_to_render(self) -> None:
+        for wish in ({}, {"patch": PATCH}, {"phrase": PHRASE}):
+            self.assertIn(
+                "what to render", self.assert_problem(self.client.post("/api/renders", json=wish), 422)["detail"]
+            )
+        first = self.render().json()["key"]
+        for module, setting in (("nobody", "cutoff"), ("bell", "nothing")):
+            setting_of = {"kind": "set", "module": module, "setting": setting, "value": 1.0}
+            wish = {"since": {"take": first, "settings": [setting_of]}}
+            self.assert_problem(self.client.post("/api/renders", json=wish), 422)
+
     def test_muted_module_is_seen_muted(self) -> None:
         lens = {"kind": "wave", "taps": ["amp.out"]}
         wish = {"patch": PATCH, "phrase": PHRASE, "lenses": [lens], "listening": {"muted": ["reed"]}}

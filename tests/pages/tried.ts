@@ -7,6 +7,7 @@ import type {
   ModuleType,
   Patch,
   RulerType,
+  Value,
 } from "../../web/src/api/client";
 import {
   Kept,
@@ -14,6 +15,7 @@ import {
   type There,
   type Trouble,
 } from "../../web/src/api/kept";
+import { settingsSince, withSetting } from "../../web/src/api/patch";
 import { StepHistory } from "../../web/src/bench/history";
 import { Moves } from "../../web/src/bench/moves";
 import { AFAR, layout, layoutKey, NEAR } from "../../web/src/map/layout";
@@ -215,6 +217,23 @@ async function movedThrough(start: Patch, results: Patch[], ops: MoveOp[]) {
   return course;
 }
 
+/** A patch after some settings, what the page would send of it, and what of one whose wiring is another too. */
+function setTo(
+  patch: Patch,
+  changes: [module: string, setting: string, value: Value][],
+) {
+  const after = changes.reduce(
+    (now, change) => withSetting(now, ...change),
+    patch,
+  );
+  const rewired = { ...after, connections: after.connections.slice(1) };
+  return {
+    after,
+    sent: settingsSince(patch, after),
+    more: settingsSince(patch, rewired),
+  };
+}
+
 const TRIED = {
   fitted: (note: Note, beats: number) => fitted(note, beats),
   keptThrough,
@@ -222,6 +241,7 @@ const TRIED = {
   movedThrough,
   noteText,
   parsed,
+  setTo,
   travelled,
   trimmed,
   withUnit,
