@@ -44,7 +44,6 @@ export type Trace = Schemas["Trace"];
 export type Mark = Schemas["Mark"];
 export type Raster = Schemas["Raster"];
 export type Behind = Schemas["Behind"];
-export type BehindWish = Schemas["BehindWish"];
 export type Recipe = Schemas["Recipe"];
 export type Plate = Schemas["Plate"];
 export type Detour = StepContent["detours"][number];

@@ -59,7 +59,7 @@ export interface Seen {
 }
 
 /** A render with how it comes along. */
-export interface Heard {
+export interface Rendered {
   data: Render | undefined;
   error: Error | null;
   /** Whether it is still that of an earlier patch. */
@@ -101,7 +101,7 @@ export interface BenchView extends Omit<BenchProps, "onChange" | "onWork" | "loo
   /** All selected cards; the one that is shown is the first. */
   chosen: string[];
   seen: Seen;
-  now: Heard;
+  now: Rendered;
   /** The render of what it can be compared with by ear, and what that is. */
   earlier: Render | undefined;
   compared: Counterpart | undefined;

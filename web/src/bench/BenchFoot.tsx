@@ -16,14 +16,14 @@ export function BenchFoot() {
       className="col-span-full flex min-h-0 min-w-0 flex-col border-t border-rule px-4 pt-2 pb-1"
     >
       {foot === "connections" && <RoutingTable />}
-      {foot === "phrase" && <Phrase />}
+      {foot === "phrase" && <PhrasePart />}
       {foot === "checkup" && <CheckupPanel />}
-      {foot === "lenses" && <Seen />}
+      {foot === "lenses" && <LensPart />}
     </div>
   );
 }
 
-function Phrase() {
+function PhrasePart() {
   const { phrase, patch, writing, moves, phraseStays, phraseActions } = useBench();
   const play = writing && phraseStays === undefined ? moves.play : undefined;
   return (
@@ -33,7 +33,7 @@ function Phrase() {
   );
 }
 
-function Seen() {
+function LensPart() {
   const { now } = useBench();
   if (!now.error || now.data) return <LensRow />;
   return (

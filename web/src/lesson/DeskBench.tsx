@@ -2,9 +2,9 @@ import type { Detour } from "../api/client";
 import { Bench } from "../bench/Bench";
 import { useDesk, useOpenStep } from "./DeskContext";
 import { drafts } from "./drafts";
+import { onBench } from "./onBench";
 import { PhraseOn } from "./PhraseOn";
 import { withPlate } from "./Plates";
-import { sceneBefore } from "./sceneBefore";
 
 /** The bench of the step that is being written, or of a detour of it. */
 export function DeskBench() {
@@ -15,16 +15,10 @@ export function DeskBench() {
 function StepBench() {
   const { lesson, place, contents, catalogue, state } = useDesk();
   const { step, content, change } = useOpenStep();
-  const target = place < contents.length - 1 ? contents.at(-1) : undefined;
   return (
     <Bench
       key={step.id}
-      stepId={step.id}
-      patch={content.patch}
-      phrase={content.phrase}
-      before={sceneBefore(lesson, contents, place)}
-      target={target && { patch: target.patch, phrase: target.phrase }}
-      instructions={step.instructions}
+      {...onBench(lesson, contents, place, step)}
       catalogue={catalogue}
       lookAt={state.lookAt}
       onWork={drafts.expect}

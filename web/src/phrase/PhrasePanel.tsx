@@ -40,7 +40,7 @@ export function PhrasePanel(props: Props) {
       <div className="flex min-h-0 flex-col gap-1 overflow-y-auto pr-1">
         <Whole {...props} />
         {note ? (
-          <OneNote {...choosing} note={note} />
+          <NoteFields {...choosing} note={note} />
         ) : (
           onChange && (
             <p className="mt-1 border-t border-rule pt-1.5 text-[13px] text-soft">
@@ -100,7 +100,7 @@ interface Choosing extends Props {
 }
 
 /** The values of the note that is chosen. */
-function OneNote({ phrase, chosen = 0, onChoose, onChange, note }: Choosing & { note: Note }) {
+function NoteFields({ phrase, chosen = 0, onChoose, onChange, note }: Choosing & { note: Note }) {
   const set = (change: Partial<Note>) => {
     const [changed, place] = withNote(phrase, chosen, fitted({ ...note, ...change }, phrase.beats));
     onChange?.(changed);

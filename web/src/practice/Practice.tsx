@@ -9,8 +9,8 @@ import { useLenses } from "../lenses/store";
 import { Detours } from "../lesson/Detours";
 import { followLink } from "../lesson/followLink";
 import { LessonScreen, type OpenLesson, TARGET } from "../lesson/LessonScreen";
+import { onBench } from "../lesson/onBench";
 import { Plates } from "../lesson/Plates";
-import { sceneBefore } from "../lesson/sceneBefore";
 import { StartNote } from "../lesson/StartNote";
 import { StepText } from "../lesson/StepText";
 import { TargetPage } from "../lesson/TargetPage";
@@ -108,7 +108,6 @@ function Followed({ lesson, catalogue, place, step, thread, foot }: FollowedProp
   const [lookAt, setLookAt] = useState<LookAt>();
   const { content } = step;
   const contents = lesson.steps.map((one) => one.content);
-  const target = place < contents.length - 1 ? contents.at(-1) : undefined;
   const showDetour = (one: Detour | undefined) =>
     lenses.showDetour(one && { patch: one.patch, phrase: content.phrase, name: one.name });
   return (
@@ -141,12 +140,7 @@ function Followed({ lesson, catalogue, place, step, thread, foot }: FollowedProp
       </div>
       <Bench
         key={step.id}
-        stepId={step.id}
-        patch={content.patch}
-        phrase={content.phrase}
-        before={sceneBefore(lesson, contents, place)}
-        target={target && { patch: target.patch, phrase: target.phrase }}
-        instructions={step.instructions}
+        {...onBench(lesson, contents, place, step)}
         catalogue={catalogue}
         lookAt={lookAt}
       />

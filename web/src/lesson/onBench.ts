@@ -1,0 +1,31 @@
+import type { Lesson, Step, StepContent } from "../api/client";
+import type { BenchProps } from "../bench/BenchContext";
+import type { Counterpart } from "../lenses/views";
+
+/** What a step begins from: the one before it, or the end of the lesson that this one starts from. */
+function sceneBefore(lesson: Lesson, contents: StepContent[], place: number): Counterpart | undefined {
+  const before = contents[place - 1];
+  if (before) return { patch: before.patch, phrase: before.phrase };
+  const content = contents[place];
+  if (place !== 0 || !lesson.start || !content) return undefined;
+  return { patch: lesson.start.patch, phrase: content.phrase, name: "the lesson before" };
+}
+
+/** What a bench shows of a step, at the desk and in practice alike. */
+export function onBench(
+  lesson: Lesson,
+  contents: StepContent[],
+  place: number,
+  step: Step,
+): Omit<BenchProps, "catalogue"> {
+  const { patch, phrase } = contents[place] ?? step.content;
+  const target = place < contents.length - 1 ? contents.at(-1) : undefined;
+  return {
+    stepId: step.id,
+    patch,
+    phrase,
+    before: sceneBefore(lesson, contents, place),
+    target: target && { patch: target.patch, phrase: target.phrase },
+    instructions: step.instructions,
+  };
+}
