@@ -19,6 +19,7 @@ from inner_tone.api.schemas import (
 from inner_tone.api.shown import kept
 from inner_tone.core.lesson.step import checked
 from inner_tone.store import lessons as store
+from inner_tone.store.errors import ConflictError
 
 router = APIRouter(prefix="/api/steps", tags=["steps"])
 
@@ -27,6 +28,8 @@ router = APIRouter(prefix="/api/steps", tags=["steps"])
 def change_step(session: Database, step_id: WritableStep, wish: StepChange) -> KeptStepOut:
     """Keep what is new in a step, unless somebody else has changed it since."""
     step = store.step_with(session, step_id)
+    if wish.settings and step.version != wish.version:  # somebody else may have taken out what they are of
+        raise ConflictError("step", step.version)
     old = store.content_of(step)
     new = checked(wish.made_of(old))
     if new != old:  # if it is so already, the answer to an earlier try was lost

@@ -110,6 +110,17 @@ class StepTest(ApiTest):
         self.assertEqual(kept["content"], {**step["content"], "why": "It beats."})
         self.assertTrue(any("fine" in one["text"] for one in kept["instructions"]), kept["instructions"])
 
+    def test_settings_of_what_somebody_else_took_out_are_a_conflict(self) -> None:
+        step = foghorn(self)["steps"][2]
+        patch = step["content"]["patch"]
+        rest = [one for one in patch["connections"] if "reed" not in one["from"] + one["to"]]
+        modules = [one for one in patch["modules"] if one["id"] != "reed"]
+        self.assertEqual(self.change(step, patch={**patch, "modules": modules, "connections": rest}).status_code, 200)
+        settings = [{"kind": "set", "module": "reed", "setting": "fine", "value": 3.0}]
+        body = {"version": step["version"], "content": {}, "settings": settings}
+        problem = self.assert_problem(self.client.put(f"/api/steps/{step['id']}", json=body), 409)
+        self.assertEqual(problem["current"], step["version"] + 1)
+
     def test_change_that_is_there_already_is_no_conflict(self) -> None:
         """As when the answer to an earlier try was lost."""
         step = foghorn(self)["steps"][3]

@@ -1,6 +1,6 @@
 """How charts are drawn, on the screen as on paper: the one description that both follow.
 
-Lengths are in pixels of the screen, at 96 to the inch; on paper they are the same lengths in points.
+Lengths are in pixels of the screen; on paper all of them are smaller by the same factor.
 """
 
 from typing import Any
