@@ -50,7 +50,7 @@ def read_fields(studio: TheStudio, wish: FieldsWish) -> FieldsOut:
     taps = {tap for field in fields if (tap := tap_of(field, patch))}
     sounds = sounds_of(studio, patch, phrase, taps) if taps else {}
     return FieldsOut(
-        values={field: value_of(field, patch, phrase, sounds) for field in fields if field not in links},
+        values={field: value_of(field, step, sounds) for field in fields if field not in links},
         links={field: LinkOut(kind=link.kind, id=link.id, text=link.text) for field, link in links.items()},
         offered=offered(patch) if wish.offer else [],
         links_offered=links_offered(step) if wish.offer else [],

@@ -11,6 +11,8 @@ from starlette.concurrency import run_in_threadpool
 from inner_tone.api.access import Me
 from inner_tone.api.context import Database, TheStudio
 from inner_tone.api.studio import sound_of
+from inner_tone.core.analysis.sentences.clause import sentence
+from inner_tone.core.analysis.sentences.spectrum import spectrum_clauses
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.chart import Chart
@@ -52,7 +54,7 @@ def recorded(sessions: Sessions, key: str) -> Sound:
 
 def recording_out(recording: Recording) -> RecordingOut:
     """Return a recording for the wire."""
-    said = sound_in(recording).say_partials()
+    said = sentence(spectrum_clauses(sound_in(recording).whole))
     return RecordingOut(key=recording.key, name=recording.name, seconds=recording.seconds, sentence=said)
 
 

@@ -3,9 +3,7 @@
 They are written beside the types when the interface is built, so that no rule stands in two languages.
 """
 
-from typing import Any, get_args
-
-from pydantic import BaseModel
+from typing import Any
 
 from inner_tone.core.lens.look import LENSES, Lens
 from inner_tone.core.lens.style import style
@@ -43,17 +41,9 @@ def lens_rule(kind: str, lens: Lens) -> dict[str, Any]:
     return {
         "kind": kind,
         "title": lens.title,
-        "most_taps": most_taps(lens.view),
+        "most_taps": lens.most_taps,
         "listens": lens.listens,
         "heard": lens.heard,
         "at_first": at_first,
         "over_phrase": SEEN_OVER_PHRASE.get(kind, {}),
     }
-
-
-def most_taps(view: type[BaseModel]) -> int:
-    """Return how many taps a view may have."""
-    limits = [getattr(one, "max_length", None) for one in view.model_fields["taps"].metadata]
-    found = [limit for limit in limits if limit is not None]
-    assert found, get_args(view)
-    return int(found[0])

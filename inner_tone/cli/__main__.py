@@ -54,6 +54,15 @@ def parser() -> Parser:
     measure.add_argument("--note", metavar="NOTE", help="the note that it should be, as A2, to number its partials by")
     measure.set_defaults(run=run_measure)
 
+    look = commands.add_parser("look", help="print what a lens shows of a patch that plays a phrase, and what it says")
+    look.add_argument("--patch", type=Path, required=True)
+    look.add_argument("--phrase", type=Path, required=True)
+    look.add_argument("--tap", action="append", required=True, metavar="MODULE.OUTPUT", help="again for several")
+    look.add_argument("--lens", required=True, choices=["wave", "spectrum", "sweep", "level", "response"])
+    look.add_argument("--note", type=int, metavar="N", help="which note is looked at (default: the one that says most)")
+    look.add_argument("--against", type=Path, metavar="PATCH", help="another patch that stands behind")
+    look.set_defaults(run=run_look)
+
     plate = commands.add_parser("plate", help="draw a plate of a lesson's bundle again, as SVG, PNG or CSV")
     plate.add_argument("bundle", type=Path)
     plate.add_argument("--plate", metavar="STEP/NAME", help="which one, as 3/plate-1; not needed if there is one only")
@@ -114,6 +123,14 @@ def run_measure(wishes: argparse.Namespace) -> None:
     from inner_tone.cli.measure import measure_file  # noqa: PLC0415
 
     print(json.dumps(measure_file(wishes.sound, wishes.note), ensure_ascii=False, indent=1))
+
+
+def run_look(wishes: argparse.Namespace) -> None:
+    """Print what a lens shows as JSON."""
+    from inner_tone.cli.look import look_at  # noqa: PLC0415 - the engine takes time to load
+
+    shown = look_at(wishes.patch, wishes.phrase, wishes.lens, wishes.tap, wishes.note, wishes.against)
+    print(json.dumps(shown, ensure_ascii=False, indent=1))
 
 
 def run_plate(wishes: argparse.Namespace) -> None:

@@ -39,4 +39,5 @@ def shown(found: Measurement, expected: float | None) -> dict[str, Any]:
             "release_s": stages.release_s if stages else None,
         },
         "sentence": found.sentence,
+        "facts": found.facts,
     }

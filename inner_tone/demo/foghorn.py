@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from inner_tone.core.lens.moment import StretchMoment
 from inner_tone.core.lens.recipe import Behind, Recipe
 from inner_tone.core.lens.strip import Strip
 from inner_tone.core.lens.view import LevelView, SpectrumView, WaveView
@@ -72,7 +73,10 @@ CLICK = Plate(
     id="plate-1",
     caption="Twenty milliseconds at the end of the first blast: the key comes up, and the wave is cut off where it is.",
     recipe=Recipe(
-        view=WaveView(taps=("amp.out",), cycles=0, begin_s=1.5525, end_s=1.5725), patch=SWITCHED, phrase=BLASTS
+        view=WaveView(taps=("amp.out",), cycles=0),
+        patch=SWITCHED,
+        phrase=BLASTS,
+        moment=StretchMoment(begin_s=1.5525, end_s=1.5725),
     ),
 )
 SWELL = Plate(

@@ -4,14 +4,17 @@ import unittest
 
 from inner_tone.core.lens.recipe import rendered
 from inner_tone.core.lesson.fields import fields_in, offered, tap_of, value_of
+from inner_tone.core.lesson.step import StepContent
 from inner_tone.demo.foghorn import BLASTS, DISTANT
 from tests.support.patches import module, patch
+
+STEP = StepContent(patch=DISTANT, phrase=BLASTS)
 
 
 class FieldTest(unittest.TestCase):
     def value(self, field: str) -> str | None:
         tap = tap_of(field, DISTANT)
-        return value_of(field, DISTANT, BLASTS, rendered(DISTANT, BLASTS, {tap}) if tap else {})
+        return value_of(field, STEP, rendered(DISTANT, BLASTS, {tap}) if tap else {})
 
     def test_fields_of_a_text(self) -> None:
         text = "Above {the cutoff of Bell mouth} it falls; {the tempo}, {the cutoff of Bell mouth}. {} {a\nb}"
@@ -27,7 +30,7 @@ class FieldTest(unittest.TestCase):
             "the tempo": "96 beats a minute",
             "the notes": "A3",
             "the measured pitch of Reed": "55 Hz (A1)",
-            "the measured release of Breath": "888 ms",
+            "the measured release of Breath": "900 ms",
             "the colour of Bell mouth": None,
             "the cutoff of Nobody": None,
             "the measured taste of Reed": None,
@@ -37,7 +40,7 @@ class FieldTest(unittest.TestCase):
 
     def test_name_that_two_modules_have_means_neither(self) -> None:
         twins = patch([module("a", "filter"), module("b", "filter")])
-        self.assertIsNone(value_of("the cutoff of Filter", twins, BLASTS, {}))
+        self.assertIsNone(value_of("the cutoff of Filter", StepContent(patch=twins, phrase=BLASTS), {}))
         self.assertEqual(offered(twins), ["the tempo", "the beats", "the notes"])
 
     def test_everything_offered_means_something(self) -> None:
@@ -45,7 +48,7 @@ class FieldTest(unittest.TestCase):
         self.assertIn("the measured loudness of Harbour", named)
         taps = {tap for field in named if (tap := tap_of(field, DISTANT))}
         sounds = rendered(DISTANT, BLASTS, taps)
-        unread = [field for field in named if value_of(field, DISTANT, BLASTS, sounds) is None]
+        unread = [field for field in named if value_of(field, STEP, sounds) is None]
         self.assertTrue(all("measured" in field for field in unread), unread)
 
 

@@ -9,6 +9,7 @@ from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.errors import DocumentError
 from inner_tone.core.lens.chart import Chart, Trace
 from inner_tone.core.lens.look import ViewError, look, taps_of
+from inner_tone.core.lens.moment import Span, StretchMoment
 from inner_tone.core.lens.recipe import Behind, Recipe, charts, sentence
 from inner_tone.core.lens.source import Against, Played
 from inner_tone.core.lens.strip import Strip, StripError, values_for
@@ -53,7 +54,7 @@ class WaveTest(unittest.TestCase):
         with self.assertRaises(ValueError):
             WaveView(taps=tuple(f"m{n}.out" for n in range(5)))
         with self.assertRaises(ValueError):
-            WaveView(taps=(TAP,), cycles=0, begin_s=2.0, end_s=1.0)
+            StretchMoment(begin_s=2.0, end_s=1.0)
         with self.assertRaises(ValueError):
             SpectrumView(taps=(TAP,), low_hz=1000.0, high_hz=500.0)
 
@@ -102,8 +103,8 @@ class SpectrumTest(unittest.TestCase):
 
     def test_span_moment_and_scale(self) -> None:
         later = np.concatenate([sines(1.0, (300.0, 0.5)), sines(1.0, (900.0, 0.5))])
-        view = SpectrumView(taps=(TAP,), low_hz=100.0, high_hz=1000.0, log=False, at_s=1.2)
-        chart = look(view, scene(later))
+        view = SpectrumView(taps=(TAP,), low_hz=100.0, high_hz=1000.0, log=False)
+        chart = look(view, scene(later, Span(1.2, None, "a stretch")))
         (line,) = traces(chart, "this")
         self.assertAlmostEqual(line.xs[int(np.argmax(values(line)))], 900.0, delta=3.0)
         self.assertEqual([round(mark.x) for mark in chart.panels[0].marks], [900])

@@ -7,7 +7,7 @@ import numpy as np
 from inner_tone.core.analysis.loudness import highpass, loudness_lufs, shelf
 from inner_tone.core.analysis.measure import measured
 from inner_tone.core.analysis.partials import sinusoids
-from inner_tone.core.analysis.stages import amplitude_of, stages
+from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.engine.events import Event, NoteOff, NoteOn
 from inner_tone.core.modules.kernel import Floats
 from tests.support.figures import record
@@ -139,10 +139,7 @@ class StagesTest(unittest.TestCase):
             for attack, decay, sustain, release in self.CASES:
                 level = self.rendered(attack, decay, sustain, release, curve)
                 tone = level * wave(220.0, time=np.arange(len(level)) / RATE)
-                for found in (
-                    stages(level, RATE),
-                    stages(amplitude_of(tone, RATE, 220.0), RATE, grain_s=0.007),
-                ):
+                for found in (Sound(level, RATE).whole.stages, Sound(tone, RATE).whole.stages):
                     assert found is not None
                     worst = max(worst, self.assert_near(found.attack_s, attack))
                     worst = max(worst, self.assert_near(found.release_s, release))
@@ -150,8 +147,8 @@ class StagesTest(unittest.TestCase):
         record("Lenses", "attack and release in a rendered envelope", "5 % or 2 ms", f"{100 * worst:.1f} % or 2 ms")
 
     def test_silence_has_no_stages_and_a_drone_no_release(self) -> None:
-        self.assertIsNone(stages(np.zeros(1000), RATE))
-        found = stages(np.ones(48_000), RATE)
+        self.assertIsNone(Sound(np.zeros(1000), RATE).whole.stages)
+        found = Sound(np.ones(48_000), RATE).whole.stages
         assert found is not None
         self.assertIsNone(found.release_s)
 

@@ -9,13 +9,18 @@ from scipy.signal import chirp, freqs
 
 from inner_tone.core.analysis import response, sweep
 from inner_tone.core.analysis.loudness import loudness_lufs
+from inner_tone.core.analysis.melody import Melody, melody_of
 from inner_tone.core.analysis.sound import Sound
-from inner_tone.core.analysis.track import glide, track, vibrato
+from inner_tone.core.analysis.track import track
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.model import Module
 from tests.support.figures import record
 from tests.support.patches import RATE
 from tests.support.sounds import low_passed, noise, series, shaped, sines, swept, time
+
+
+def melody(signal: Floats) -> Melody:
+    return melody_of(track(signal, RATE))
 
 
 class VibratoTest(unittest.TestCase):
@@ -24,7 +29,7 @@ class VibratoTest(unittest.TestCase):
         for note in (38.0, 45.0, 57.0, 69.0, 81.0):
             for rate, cents in ((5.5, 30.0), (6.0, 50.0), (3.0, 100.0), (7.0, 15.0)):
                 signal = swept(note + cents / 100.0 * np.sin(2 * np.pi * rate * time(2.0)))
-                found = vibrato(track(signal, RATE))
+                found = melody(signal).vibrato
                 assert found is not None, (note, rate)
                 rates = max(rates, abs(found.rate_hz / rate - 1.0))
                 depths = max(depths, abs(found.depth_cents - cents))
@@ -34,17 +39,16 @@ class VibratoTest(unittest.TestCase):
         self.assertLess(depths, 2.0)
 
     def test_steady_tone_and_noise_have_none(self) -> None:
-        self.assertIsNone(vibrato(track(series(110.0), RATE)))
-        self.assertIsNone(vibrato(track(noise(0.0), RATE)))
-        self.assertIsNone(vibrato(track(np.zeros(48_000), RATE)))
-        self.assertIsNone(vibrato(track(np.zeros(10), RATE)))
+        self.assertIsNone(melody(series(110.0)).vibrato)
+        self.assertIsNone(melody(noise(0.0)).vibrato)
+        self.assertIsNone(melody(np.zeros(48_000)).vibrato)
+        self.assertIsNone(melody(np.zeros(10)).vibrato)
 
     def test_glide_is_found_with_its_time(self) -> None:
         worst = 0.0
         for seconds in (0.1, 0.4, 1.0):
             signal = swept(np.interp(time(2.0), [0.5, 0.5 + seconds], [45.0, 57.0]))
-            found = glide(track(signal, RATE))
-            assert found is not None
+            (found,) = melody(signal).glides
             self.assertAlmostEqual(found.from_note, 45.0, delta=0.02)
             self.assertAlmostEqual(found.to_note, 57.0, delta=0.02)
             worst = max(worst, abs(found.seconds - seconds))
@@ -57,7 +61,7 @@ class BeatingTest(unittest.TestCase):
         worst, depth = 0.0, 0.0
         for apart in (0.5, 0.7, 1.3, 3.0, 7.0, 12.0):
             for weaker in (0.5, 0.3, 0.1):
-                found = Sound(sines(6.0, (440.0, 0.5), (440.0 + apart, weaker)), RATE).beating
+                found = Sound(sines(6.0, (440.0, 0.5), (440.0 + apart, weaker)), RATE).whole.beating
                 assert found is not None, (apart, weaker)
                 worst = max(worst, abs(found.rate_hz / apart - 1.0))
                 if weaker < 0.5:
@@ -70,9 +74,9 @@ class BeatingTest(unittest.TestCase):
 
     def test_steady_tones_and_single_notes_do_not_beat(self) -> None:
         for signal in (series(110.0), sines(2.0, (300.0, 0.5), (517.0, 0.5)), noise(0.0), np.zeros(48_000)):
-            self.assertIsNone(Sound(signal, RATE).beating)
+            self.assertIsNone(Sound(signal, RATE).whole.beating)
         blasts = np.concatenate([shaped(sines(3.0, (200.0, 0.5)), 0.2, 0.8, 0.5, 0.1) for _ in range(3)])
-        self.assertIsNone(Sound(blasts, RATE).beating, "three blasts are no beating")
+        self.assertIsNone(Sound(blasts, RATE).whole.beating, "three blasts are no beating")
 
 
 class LoudnessTest(unittest.TestCase):

@@ -5,6 +5,7 @@ from scipy.signal import bilinear, butter, iirpeak, lfilter, sosfilt
 
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.lens.look import look
+from inner_tone.core.lens.moment import WHOLE, Span
 from inner_tone.core.lens.source import Against, Played
 from inner_tone.core.lens.view import View
 from inner_tone.core.modules.kernel import Floats
@@ -77,9 +78,9 @@ def shaped(signal: Floats, attack: float, hold: float, release: float, rest: flo
     return np.resize(signal, len(level)) * level
 
 
-def scene(signal: Floats) -> Played:
+def scene(signal: Floats, span: Span = WHOLE) -> Played:
     """Return a scene with a signal at the tap of its only module."""
-    return Played(Graph(patch([module("tone", "oscillator")])), {TAP: Sound(signal, RATE)})
+    return Played(Graph(patch([module("tone", "oscillator")])), {TAP: Sound(signal, RATE)}, span)
 
 
 def said(view: View, signal: Floats) -> str:

@@ -9,11 +9,19 @@ from inner_tone.core.modules.kernel import Floats
 POINTS = 700
 RMS_SECONDS = 0.05
 FLOOR_DB = -90.0
+UNPITCHED_SECONDS = 0.01
 
 
 def moments(count: int) -> Floats:
     """Return the samples, as many as a picture can show, at which a course is looked at."""
     return np.unique(np.linspace(0, max(0, count - 1), min(count, POINTS)).astype(int))
+
+
+def amplitude(signal: Floats, rate: float, cycle_hz: float | None) -> Floats:
+    """Return the course of a sound's amplitude, shape (n,): the greatest value within a cycle of its wave."""
+    seconds = 1.0 / cycle_hz if cycle_hz else UNPITCHED_SECONDS
+    found: Floats = maximum_filter1d(np.abs(signal), max(1, round(seconds * rate)), mode="constant")
+    return found
 
 
 def peak_course(amplitude: Floats, at: Floats) -> Floats:

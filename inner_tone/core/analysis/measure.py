@@ -1,17 +1,21 @@
 """A sound measured as a whole: its pitch, partials, loudness, level, stages, and a sentence that says what it is."""
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
 from inner_tone.core.analysis.loudness import loudness_lufs
+from inner_tone.core.analysis.sentences.clause import facts_of, sentence
+from inner_tone.core.analysis.sentences.spectrum import spectrum_clauses
+from inner_tone.core.analysis.series import exactness
 from inner_tone.core.analysis.sound import Sound
-from inner_tone.core.analysis.spectrum import Partial, partials_of, refined_fundamental
+from inner_tone.core.analysis.spectrum import Partial, numbered
 from inner_tone.core.analysis.stages import Stages
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.units import decibels
 
-PASSAGE_SECONDS = 0.5
+NEAR_BINS = 10.0  # what is to be numbered by a note that was expected may be out of tune
 
 
 @dataclass(frozen=True)
@@ -26,6 +30,7 @@ class Measurement:
     dc: float
     stages: Stages | None
     sentence: str
+    facts: dict[str, Any]
 
 
 def measured(channels: Floats, rate: float, expected_hz: float | None = None) -> Measurement:
@@ -41,16 +46,19 @@ def measured(channels: Floats, rate: float, expected_hz: float | None = None) ->
         The fundamental in Hz, if it is known: the partials are numbered by it.
     """
     middle = np.mean(channels, axis=0)
-    sound = Sound(middle, rate)
-    found = partials_of(sound.passage(PASSAGE_SECONDS), rate, expected_hz or sound.rough_hz)
-    pitch = refined_fundamental(found)
+    seen = Sound(middle, rate).whole
+    clauses = spectrum_clauses(seen) if len(middle) else []
+    found = () if seen.is_silent or seen.is_noise else seen.partials
+    if expected_hz is not None:
+        found = numbered(found, expected_hz, exactness(NEAR_BINS * rate / max(1, len(seen.straight)), True).of)
     return Measurement(
-        pitch_hz=pitch,
+        pitch_hz=None if seen.is_silent or seen.is_noise else seen.fundamental_hz,
         partials=found,
         loudness_lufs=loudness_lufs(channels, rate),
         peak_db=decibels(float(np.max(np.abs(channels), initial=0.0))),
         rms_db=decibels(float(np.sqrt(np.mean(channels**2))) if channels.size else 0.0),
         dc=float(np.mean(middle)) if len(middle) else 0.0,
-        stages=sound.stages,
-        sentence=sound.say_partials() if len(middle) else "Nothing: there are no samples.",
+        stages=seen.stages,
+        sentence=sentence(clauses) if clauses else "Nothing: there are no samples.",
+        facts=facts_of(clauses),
     )

@@ -1,23 +1,57 @@
-"""The fundamental frequency of a stretch of sound."""
+"""The fundamental frequency of a stretch of sound, and how clearly it repeats."""
+
+from typing import NamedTuple
 
 import numpy as np
 from scipy.fft import next_fast_len
 
 from inner_tone.core.modules.kernel import Floats
 
-LOWEST_HZ = 16.0
-CLARITY = 0.5
+LOWEST_HZ = 16.0  # of what is heard as a pitch
+SLOWEST_HZ = 0.25  # of what repeats at all
+LEAST_CLARITY = 0.5
+NEAR_TOP = 0.93
 SILENT_POWER = 1e-10
 SHORTEST = 64
+SCALES_S = (0.05, 0.2, 0.8, 4.0)  # how long a stretch is looked at: the shorter, the less does a movement blur it
+AS_CLEAR = 0.02
+SURE = 0.985  # no longer stretch is looked at then
+
+
+class Repetition(NamedTuple):
+    """How often a second a sound repeats, in Hz, and how clearly: 1 where each cycle is as the one before."""
+
+    hertz: float
+    clarity: float
+
+
+def repetition(signal: Floats, rate: float) -> Repetition | None:
+    """Return the repetition of a signal, shape (n,), looked at around its middle, or None if nothing repeats clearly.
+
+    The shortest stretch that repeats about as clearly as any is taken. Any tone repeats within the longest stretches;
+    a tone whose pitch moves does so within short ones only, and a slow one not within those.
+    """
+    found: list[Repetition] = []
+    for seconds in SCALES_S:
+        size = min(len(signal), round(seconds * rate))
+        start = (len(signal) - size) // 2
+        one = repetitions(signal[np.newaxis, start : start + size], rate, SLOWEST_HZ)[0]
+        if one is not None:
+            found.append(one)
+        if size == len(signal) or (one is not None and one.clarity > SURE):
+            break
+    top = max((one.clarity for one in found), default=0.0)
+    return next((one for one in found if one.clarity > top - AS_CLEAR), None)
 
 
 def fundamental_hz(signal: Floats, rate: float) -> float | None:
     """Return the fundamental frequency in Hz of a signal, shape (n,), or None if it repeats nowhere clearly."""
-    return fundamentals_hz(signal[np.newaxis], rate)[0]
+    found = repetitions(signal[np.newaxis], rate)[0]
+    return found.hertz if found else None
 
 
-def fundamentals_hz(passages: Floats, rate: float) -> list[float | None]:
-    """Return the fundamental frequency in Hz of each of some passages, shape (passages, n), or None.
+def repetitions(passages: Floats, rate: float, lowest_hz: float = LOWEST_HZ) -> list[Repetition | None]:
+    """Return how each of some passages, shape (passages, n), repeats, or None where it does not.
 
     The normalised square difference function and its first high peak, refined by a parabola: P. McLeod and
     G. Wyvill, "A smarter way to find pitch", ICMC 2005.
@@ -26,33 +60,35 @@ def fundamentals_hz(passages: Floats, rate: float) -> list[float | None]:
     if n < SHORTEST:
         return [None] * count
     passages = passages - np.mean(passages, axis=1, keepdims=True)
-    size = next_fast_len(n + min(n // 2, int(rate / LOWEST_HZ) + 2), real=True)
+    lags = np.arange(min(n // 2, int(rate / lowest_hz) + 2))
+    size = next_fast_len(n + len(lags), real=True)
     spectra = np.fft.rfft(passages, size)
-    lags = np.arange(min(n // 2, int(rate / LOWEST_HZ) + 2))
     autocorrelation = np.fft.irfft(spectra * np.conj(spectra), size)[:, : len(lags)]
     squares = np.concatenate([np.zeros((count, 1)), np.cumsum(passages**2, axis=1)], axis=1)
     energy = squares[:, n - lags] + squares[:, n : n + 1] - squares[:, lags]
     similarity = 2.0 * autocorrelation / np.maximum(energy, 1e-12)
     loud = squares[:, n] > n * SILENT_POWER
     found = [first_high_peak(similarity[k]) if loud[k] else None for k in range(count)]
-    return [rate / lag if lag else None for lag in found]
+    return [Repetition(rate / one[0], one[1]) if one else None for one in found]
 
 
-def first_high_peak(similarity: Floats) -> float | None:
-    """Return the lag, with fractions, of the first peak near to the highest one after the first dip."""
+def first_high_peak(similarity: Floats) -> tuple[float, float] | None:
+    """Return lag, with fractions, and height of the first peak near to the highest one after the first dip."""
     below = np.flatnonzero(similarity < 0.0)
     if len(below) == 0:
         return None
     start = int(below[0])
     rest = similarity[start:]
-    if len(rest) < 3 or np.max(rest) < CLARITY:
+    if len(rest) < 3 or np.max(rest) < LEAST_CLARITY:
         return None
     inner = rest[1:-1]
-    peaks = np.flatnonzero((inner >= rest[:-2]) & (inner > rest[2:]) & (inner > 0.93 * np.max(rest))) + 1
+    peaks = np.flatnonzero((inner >= rest[:-2]) & (inner > rest[2:]) & (inner > NEAR_TOP * np.max(rest))) + 1
     if len(peaks) == 0:
         return None
     at = start + int(peaks[0])
-    return at + parabola(similarity[at - 1], similarity[at], similarity[at + 1])
+    before, top, after = (float(similarity[at + shift]) for shift in (-1, 0, 1))
+    shift = parabola(before, top, after)
+    return at + shift, top - 0.25 * (before - after) * shift
 
 
 def parabola(before: float, top: float, after: float) -> float:

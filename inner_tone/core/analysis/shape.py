@@ -1,23 +1,30 @@
 """The shape of a spectrum: how its partials fall, where a filter cuts them off or lifts them; the colour of a noise."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
+from scipy.ndimage import maximum_filter1d
 from scipy.signal import welch
 
-from inner_tone.core.analysis.spectrum import Partial
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.analysis.harmonics import Harmonics
+from inner_tone.core.modules.kernel import Floats, Ints
 
 LAWS_DB = (0.0, 6.0, 12.0)  # what waves fall by with every octave: impulses, saws and squares, triangles
 EVEN = 1.0  # dB: so near to a straight line, a roll-off counts as even
-LEAST_PARTIALS = 5
+STRAIGHT = 2.5
+LEAST_PARTIALS = 4
+LEAST_LAWFUL = 3
+LAW_OCTAVES = 1.5
+SEEN_DB = -75.0  # below the strongest
+CLEAR_DB = 10.0  # above the noise
+HOLE_DB = 25.0  # a harmonic that is so much weaker than its neighbours is missing
+HIGHEST_HZ = 15_500.0  # above, the band of what can be sampled ends, and not a filter's
+WAVERS_DB = 0.9
 LIFTED_DB = 3.0
 CUT_DB = 3.0
 CLEARLY_CUT_DB = 9.0
 STEEP_FROM_DB, STEEP_TO_DB = 9.0, 55.0
-WEAK_DB = -40.0
 NOISE_LOW_HZ, NOISE_HIGH_HZ = 60.0, 12_000.0
 BANDS_PER_OCTAVE = 2
 NOISE_SIZE = 8192
@@ -48,42 +55,55 @@ class Shape:
     peak: Peak | None = None
 
 
-def shape_of(series: Sequence[Partial]) -> Shape:
-    """Return the shape of a harmonic series."""
-    series = strongest_of_each(series)
-    if len(series) < LEAST_PARTIALS:
+def shape_of(found: Harmonics) -> Shape:
+    """Return the shape of a harmonic series; what its harmonics do not clearly show is left out."""
+    numbers = seen_numbers(found)
+    if len(numbers) < LEAST_PARTIALS:
         return Shape()
-    octaves = np.log2([partial.number for partial in series])
-    levels = np.array([partial.level_db for partial in series])
-    slope, offset = (float(found) for found in np.polyfit(octaves, levels, 1))
-    if np.sqrt(np.mean((levels - slope * octaves - offset) ** 2)) < EVEN:
+    octaves, levels = np.log2(numbers), found.levels_db[numbers - 1]
+    slope, offset = (float(one) for one in np.polyfit(octaves, levels, 1))
+    left = levels - slope * octaves - offset
+    if np.sqrt(np.mean(left**2)) < EVEN and np.max(np.abs(left)) < STRAIGHT:
         return Shape(slope_db=-slope)
     law = law_of(octaves, levels)
     if law is None:
         return Shape()
     off = levels - law[0] + law[1] * octaves
-    frequencies = np.array([partial.frequency_hz for partial in series])
+    frequencies: Floats = np.asarray(numbers * found.fundamental_hz, dtype=np.float64)
+    top = int(np.argmax(off)) if np.max(off) > LIFTED_DB else 0
+    if not falls_from(off, top):
+        return Shape()
     return Shape(law[1], cut_of(frequencies, off), peak_of(frequencies, off))
 
 
-def strongest_of_each(series: Sequence[Partial]) -> list[Partial]:
-    """Return one partial for each number, where several lie near one another."""
-    strongest: dict[int, Partial] = {}
-    for one in series:
-        if one.number not in strongest or one.level_db > strongest[one.number].level_db:
-            strongest[one.number] = one
-    return list(strongest.values())
+def seen_numbers(found: Harmonics) -> Ints:
+    """Return the numbers of the harmonics that stand out of the noise and belong to the outline of the spectrum."""
+    levels = found.levels_db
+    numbers = np.arange(1, len(levels) + 1)
+    outline = maximum_filter1d(levels, 3, mode="nearest")
+    seen = (levels > found.strongest_db + SEEN_DB) & (levels > found.floors_db + CLEAR_DB)
+    seen &= (levels > outline - HOLE_DB) & (numbers * found.fundamental_hz < HIGHEST_HZ)
+    return np.asarray(numbers[seen])
+
+
+def falls_from(off: Floats, top: int) -> bool:
+    """Tell whether what lies off the law rises to one place and falls from there on, as a filter has it."""
+    rises = np.diff(off[: top + 1]) if top else np.zeros(0)
+    return bool(np.all(rises > -WAVERS_DB) and np.all(np.diff(off[top:]) < WAVERS_DB))
 
 
 def law_of(octaves: Floats, levels: Floats) -> tuple[float, float] | None:
-    """Return the level of the first partial and the fall per octave, in dB, of the law of the lowest partials."""
-    most = max(3, len(levels) // 2)
+    """Return the level of the first partial and the fall per octave, in dB, of the law of the lowest partials.
+
+    It must hold for three partials at least, over an octave and a half.
+    """
     best: tuple[int, float, float] | None = None
     for law in LAWS_DB:
         along = levels + law * octaves
-        level = float(np.median(along[: min(3, most)]))
+        level = float(np.median(along[:3]))
         fitting = int(np.argmax(np.append(np.abs(along - level) > EVEN, True)))
-        if fitting >= 2 and (best is None or fitting > best[0]):
+        enough = fitting >= LEAST_LAWFUL and octaves[fitting - 1] - octaves[0] > LAW_OCTAVES
+        if enough and (best is None or fitting > best[0]):
             best = fitting, level, law
     return (best[1], best[2]) if best else None
 
@@ -112,22 +132,10 @@ def cut_of(frequencies: Floats, off: Floats) -> Cut | None:
     steep = (off < -STEEP_FROM_DB) & (off > -STEEP_TO_DB) & (frequencies > at)
     if np.sum(steep) < 3:
         return Cut(at, None)
-    return Cut(at, float(-np.polyfit(np.log2(frequencies[steep]), off[steep], 1)[0]))
-
-
-def only_odd(series: Sequence[Partial]) -> bool:
-    """Tell whether a series has odd partials only."""
-    loudest = max(partial.level_db for partial in series)
-    even = [p for p in series if p.number % 2 == 0 and p.level_db > loudest + WEAK_DB]
-    odd = [p for p in series if p.number % 2 == 1 and p.number > 1]
-    return bool(odd) and not even
-
-
-def tonal_share(passage: Floats, partials: Sequence[Partial]) -> float:
-    """Return how much of a passage's power its partials explain, 0 to 1."""
-    power = float(np.var(passage)) if len(passage) else 0.0
-    explained = sum(10.0 ** (one.level_db / 10.0) / 2.0 for one in partials)
-    return min(1.0, explained / power) if power > 0.0 else 1.0
+    octaves = np.log2(frequencies[steep])
+    slope, offset = (float(one) for one in np.polyfit(octaves, off[steep], 1))
+    is_straight = np.sqrt(np.mean((off[steep] - slope * octaves - offset) ** 2)) < 1.5 * EVEN
+    return Cut(at, -slope if is_straight else None)
 
 
 @dataclass(frozen=True)

@@ -1,6 +1,7 @@
 """The spectrum lens: level against frequency, and the partials in it."""
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Literal
@@ -27,9 +28,7 @@ WINDOW_SECONDS = 0.5
 FLOOR_DB = -120.0
 PARTIAL_FLOOR_DB = -70.0  # below the strongest
 MOST_PARTIALS = 64
-HARMONIC_TOLERANCE = 0.02
-LEAST_FILLED = 0.2
-LEAST_SHARE = 0.5
+LOWEST_PARTIAL_HZ = 7.0
 LOWEST_HZ = 20.0
 HIGHEST_HZ = 20_000.0
 PLOT_POINTS = 700
@@ -70,6 +69,11 @@ def window_size(rate: float) -> int:
     return 1 << round(math.log2(WINDOW_SECONDS * rate))
 
 
+def size_for(count: int) -> int:
+    """Return the power of two that takes in so many samples."""
+    return 1 << max(4, math.ceil(math.log2(max(1, count))))
+
+
 def averaged(signal: Floats, size: int, over: Over, window: Window = "blackman-harris") -> Floats:
     """Return levels in dB over passages that overlap by half: the mean of their powers, or the peak of each bin.
 
@@ -83,51 +87,34 @@ def averaged(signal: Floats, size: int, over: Over, window: Window = "blackman-h
     return np.asarray(10.0 * np.log10(np.mean(10.0 ** (every / 10.0), axis=0)))
 
 
-def partials_of(passage: Floats, rate: float, fundamental_hz: float | None) -> tuple[Partial, ...]:
-    """Return the partials of a passage, strongest 64, in order of frequency, numbered by a fundamental."""
+def partials_of(passage: Floats, rate: float) -> tuple[Partial, ...]:
+    """Return the partials of a passage, strongest 64, in order of frequency, without numbers."""
     if len(passage) < SHORTEST or not np.any(passage):
         return ()
     width = rate / len(passage)
     found = [
         Partial(one.bin * width, decibels(abs(one.amplitude)), midi_of(one.bin * width), 0)
         for one in sinusoids(passage)
-        if one.bin * width >= LOWEST_HZ * 0.9
+        if one.bin * width >= LOWEST_PARTIAL_HZ
     ]
     top = max((one.level_db for one in found), default=0.0)
     loud = sorted((one for one in found if one.level_db > top + PARTIAL_FLOOR_DB), key=lambda one: -one.level_db)
-    return numbered(tuple(sorted(loud[:MOST_PARTIALS], key=lambda one: one.frequency_hz)), fundamental_hz)
+    return tuple(sorted(loud[:MOST_PARTIALS], key=lambda one: one.frequency_hz))
 
 
-def numbered(found: tuple[Partial, ...], fundamental_hz: float | None) -> tuple[Partial, ...]:
-    """Return partials with their numbers in the series of a fundamental, or none if they hardly form one.
+def numbered(
+    found: tuple[Partial, ...], fundamental_hz: float, known: Callable[[Floats], Floats]
+) -> tuple[Partial, ...]:
+    """Return partials with their numbers in a series; `known` says how exactly frequencies in Hz are known, in Hz.
 
-    Any few tones have some low common divisor; it is a pitch only if its series is well filled.
+    Of several that lie near one multiple, as the sidebands of a tremolo do, each has its number.
     """
-    numbers = [harmonic_number(partial.frequency_hz, fundamental_hz) for partial in found]
-    filled = sum(number > 0 for number in numbers)
-    two_of_many = len({*numbers} - {0}) == 2 and 1 not in numbers
-    if two_of_many or filled < LEAST_FILLED * max(numbers, default=0) or filled < LEAST_SHARE * len(found):
-        numbers = [0] * len(found)
-    return tuple(replace(partial, number=number) for partial, number in zip(found, numbers, strict=True))
-
-
-def refined_fundamental(found: tuple[Partial, ...]) -> float | None:
-    """Return the fundamental in Hz that the numbered partials agree on, strong ones counting more."""
-    series = [partial for partial in found if partial.number]
-    if not series:
-        return None
-    weights = np.array([10.0 ** (partial.level_db / 20.0) * partial.number for partial in series])
-    ones = np.array([partial.frequency_hz / partial.number for partial in series])
-    return float(np.sum(weights * ones) / np.sum(weights))
-
-
-def harmonic_number(frequency_hz: float, fundamental_hz: float | None) -> int:
-    """Return which multiple of the fundamental a frequency is, or 0 if it is none."""
-    if not fundamental_hz:
-        return 0
-    ratio = frequency_hz / fundamental_hz
-    nearest = round(ratio)
-    return nearest if nearest and abs(ratio - nearest) < HARMONIC_TOLERANCE * min(nearest, 5) else 0
+    frequencies = np.array([one.frequency_hz for one in found])
+    numbers = np.round(frequencies / fundamental_hz)
+    near = np.abs(frequencies - numbers * fundamental_hz) < 3.0 * known(frequencies)
+    return tuple(
+        replace(one, number=int(number) if fits else 0) for one, number, fits in zip(found, numbers, near, strict=True)
+    )
 
 
 def drawn(

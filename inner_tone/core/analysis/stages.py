@@ -3,29 +3,28 @@
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.ndimage import maximum_filter1d, uniform_filter1d
 
+from inner_tone.core.analysis.envelope import Envelope
 from inner_tone.core.modules.kernel import Floats
 
 TOP = 0.999  # of the greatest level, from which on it counts as the top
-BEGUN = 0.001
-SETTLED = 0.004  # of the greatest level: so near to where it stays, the decay is over
 GONE = 0.001
-LEAST_HELD = 64
-RIPPLE_SECONDS = 0.05
-RIPPLE_SPREADS = 4.0
-TREMBLING = 0.002
+SETTLED = 0.004  # of the greatest level: so near to where it stays, the decay is over
+STEADY_SECONDS = 0.03
+MOVES = 0.02  # of the level at the end, within that time: then it has not settled
 FALLING = 1e-6  # of the greatest level, from one look to the next
-STEADY_SECONDS = 0.02
-SILENT_SECONDS = 0.02
-UNPITCHED_SECONDS = 0.01
+JITTERS = 4.0
+QUIET_SECONDS = 0.02
+LEAST_LOOKS = 4
+LEAST_WAY = 0.02
 
 
 @dataclass(frozen=True)
 class Stages:
-    """Times in s, the sustain level in dB below the top; the release is unknown where the sound does not end.
+    """Times in s; the sustain level in dB below the top. A time that cannot be told is missing.
 
-    It begins at `begin_s`, and at `closing_s` its release.
+    It begins at `begin_s`, and at `closing_s` its release, or nothing where it does not close. `settles` tells whether
+    its level stands still before that, `ended` whether it has fallen silent. Times are told to within `look_s`.
     """
 
     begin_s: float
@@ -34,87 +33,149 @@ class Stages:
     sustain_db: float
     release_s: float | None
     closing_s: float | None
+    settles: bool = True
+    ended: bool = True
+    look_s: float = 0.0
 
 
-def amplitude_of(signal: Floats, rate: float, fundamental_hz: float | None) -> Floats:
-    """Return the course of a sound's amplitude, shape (n,): the greatest value within a cycle of its pitch."""
-    seconds = 1.0 / fundamental_hz if fundamental_hz else UNPITCHED_SECONDS
-    size = max(1, round(seconds * rate))
-    found: Floats = maximum_filter1d(np.abs(signal), size, mode="constant")
-    return found
+def stages_of(found: Envelope, opens_s: float | None = None, closes_s: float | None = None) -> Stages | None:
+    """Return the stages of a level that rises, falls to where it stays, and falls to zero; nothing for silence.
+
+    Where it is known when the gate opens and closes, in s, that is taken; else the last fall is looked for.
+    """
+    level, step, top = found.levels, found.step_s, found.top
+    if top <= 0.0:
+        return None
+    first = min(len(level) - 1, round(opens_s / step)) if opens_s is not None else 0
+    last_heard = int(np.flatnonzero(level > GONE * top)[-1]) + 1
+    ended = last_heard < len(level) - 1
+    if closes_s is not None:
+        close = min(len(level) - 1, round(closes_s / step))
+    else:
+        close = (
+            fall_begins(level, last_heard, top, max(1, round(1.5 * found.look_s / step))) if ended else last_heard - 1
+        )
+    peak, jitter = peak_of(level, first, max(close, first + 1), found)
+    attack = stage_in(level[first : peak + 1], 0.0, float(level[peak]))
+    begin = first if opens_s is not None else begin_of(level, peak, top)
+    tolerance = max(SETTLED * top, JITTERS * jitter)
+    held = level[max(peak, close - round(STEADY_SECONDS / step)) : close + 1]
+    sustain = float(np.median(held))
+    falls = sustain < float(level[peak]) - 2.0 * tolerance
+    return Stages(
+        begin_s=begin * step,
+        attack_s=(attack if attack is not None else peak - begin) * step,
+        decay_s=decay_of(level[peak : close + 1], sustain, tolerance) * step if falls else 0.0,
+        sustain_db=float(20.0 * np.log10(max(sustain, 1e-6) / top)),
+        release_s=release_of(level[close:], last_heard - close) * step if ended else None,
+        closing_s=close * step if ended or closes_s is not None else None,
+        settles=abs(float(held[0] - held[-1])) < MOVES * top + JITTERS * jitter or sustain < 2.0 * GONE * top,
+        ended=ended,
+        look_s=found.look_s,
+    )
 
 
-def mean_over_cycle(power: Floats, rate: float, fundamental_hz: float | None) -> Floats:
-    """Return the course of a sound's power, shape (n,), as its mean over a cycle of its pitch."""
-    seconds = 1.0 / fundamental_hz if fundamental_hz else UNPITCHED_SECONDS
-    found: Floats = uniform_filter1d(power, max(1, round(seconds * rate)), mode="constant")
-    return found
+def decay_of(level: Floats, sustain: float, tolerance: float) -> float:
+    """Return how many looks it takes to fall from the first of them to where it stays."""
+    fitted = stage_in(level, float(level[0]), sustain)
+    if fitted is not None:
+        return fitted
+    settled = np.flatnonzero(level <= sustain + tolerance)
+    return float(settled[0]) if len(settled) else 0.0
 
 
-def first_stretch(level: Floats, rate: float) -> Floats:
+def release_of(level: Floats, gone: int) -> float:
+    """Return how many looks it takes to fall to nothing; where its form is not known, until it is `gone`."""
+    fitted = stage_in(level[: max(1, gone) + 1], float(level[0]), 0.0)
+    return max(0.0, fitted if fitted is not None else float(gone))
+
+
+def stage_in(level: Floats, start: float, end: float) -> float | None:
+    """Return how many looks a stage takes, from one level to another: straight, or bent as a capacitor charges.
+
+    A tenth, half and nine tenths of its way tell how much it is bent, and so its whole time. None for another form.
+    """
+    if len(level) < LEAST_LOOKS or abs(end - start) < LEAST_WAY * max(abs(start), abs(end)):
+        return None
+    gone = (level - start) / (end - start)
+    times = [first_crossing(gone, part) for part in (0.1, 0.5, 0.9)]
+    if None in times:
+        return None
+    early, middle, late = (float(one) for one in times if one is not None)
+    if not early < middle < late:
+        return None
+    part = (middle - early) / (late - early)
+    if not BEND_PARTS[-1] <= part <= BEND_PARTS[0]:
+        return None
+    bend = float(np.interp(-part, -BEND_PARTS, BENDS))
+    return (late - early) / (progress_at(0.9, bend) - progress_at(0.1, bend))
+
+
+def first_crossing(gone: Floats, part: float) -> float | None:
+    """Return at which look, with fractions, a part of the way has been gone."""
+    there = np.flatnonzero(gone >= part)
+    if len(there) == 0:
+        return None
+    at = int(there[0])
+    if at == 0:
+        return 0.0
+    low, high = float(gone[at - 1]), float(gone[at])
+    return at - 1 + (part - low) / (high - low)
+
+
+def progress_at(way: float, bend: float) -> float:
+    """Return after which part of its time a stage with a bend has gone a part of its way; 0 is straight."""
+    if abs(bend) < 1e-6:
+        return way
+    return float(-np.log(1.0 - way * (1.0 - np.exp(-bend))) / bend)
+
+
+BENDS = np.linspace(-0.6, 7.0, 39)
+BEND_PARTS = np.array(
+    [
+        (progress_at(0.5, bend) - progress_at(0.1, bend)) / (progress_at(0.9, bend) - progress_at(0.1, bend))
+        for bend in BENDS
+    ]
+)
+
+
+def peak_of(level: Floats, first: int, close: int, found: Envelope) -> tuple[int, float]:
+    """Return where the top is first reached, and by how much the level trembles there."""
+    rising = level[first : close + 1]
+    top = float(np.max(rising))
+    around = rising[np.argmax(rising) :][: max(8, round(STEADY_SECONDS / found.step_s))]
+    jitter = trembling(around)
+    return first + int(np.flatnonzero(rising >= min(TOP * top, top - jitter))[0]), jitter
+
+
+def trembling(levels: Floats) -> float:
+    """Return by how much a level trembles about its smooth course, as that of a sound with noise in it does."""
+    if len(levels) < 8:
+        return 0.0
+    along = np.linspace(-1.0, 1.0, len(levels))
+    return float(np.std(levels - np.polyval(np.polyfit(along, levels, 3), along)))
+
+
+def begin_of(level: Floats, peak: int, top: float) -> int:
+    """Return where it begins to rise: where it was last silent before its peak."""
+    before = np.flatnonzero(level[: peak + 1] <= GONE * top)
+    return int(before[-1]) if len(before) else 0
+
+
+def fall_begins(level: Floats, end: int, top: float, stride: int) -> int:
+    """Return where the last fall begins: going back from the end, where the level no longer rises towards the past."""
+    here = end - 1
+    while here - stride >= 0 and level[here - stride] > level[here] + FALLING * top:
+        here -= stride
+    return here
+
+
+def first_stretch(level: Floats, step_s: float) -> Floats:
     """Return a level up to where it has fallen silent for the first time, with the rest at zero."""
     heard = np.flatnonzero(level > GONE * np.max(level, initial=0.0))
-    gaps = np.flatnonzero(np.diff(heard) > SILENT_SECONDS * rate)
+    gaps = np.flatnonzero(np.diff(heard) > QUIET_SECONDS / step_s)
     if len(gaps) == 0:
         return level
     found = level.copy()
     found[heard[gaps[0]] + 1 :] = 0.0
     return found
-
-
-def stages(level: Floats, rate: float, *, grain_s: float = 0.002, power: Floats | None = None) -> Stages | None:
-    """Return the stages of a level that rises, falls to where it stays, and falls to zero; nothing for silence.
-
-    Parameters
-    ----------
-    level
-        Shape (n,), never below zero: an envelope itself, or `amplitude_of` a sound.
-    rate
-        The sampling rate in Hz.
-    grain_s
-        In steps of this length the level is looked at for its last fall; a cycle at least, where it is a sound's.
-    power
-        The mean power over a cycle, shape (n,): where the level trembles, its top is looked for there.
-    """
-    top = float(np.max(level, initial=0.0))
-    if top <= 0.0:
-        return None
-    peak = int(np.flatnonzero(level >= TOP * top)[0])
-    end = int(np.flatnonzero(level > GONE * top)[-1]) + 1
-    before = np.flatnonzero(level[: peak + 1] <= BEGUN * top)
-    begin = int(before[-1]) if len(before) else 0
-    last = release_start(level, peak, end, top, round(grain_s * rate))
-    if power is not None and ripple(level[peak : last + 1], top, rate) > TREMBLING:
-        peak = int(np.flatnonzero(power >= TOP**2 * np.max(power))[0])
-    held = level[max(peak, last - round(STEADY_SECONDS * rate)) : last + 1]
-    sustain = float(np.median(held)) if len(held) else top
-    settled = np.flatnonzero(level[peak : last + 1] <= sustain + SETTLED * top)
-    decay = int(settled[0]) if len(settled) else last - peak
-    ended = end < len(level)
-    return Stages(
-        begin_s=begin / rate,
-        attack_s=(peak - begin) / rate,
-        decay_s=decay / rate if sustain < (1.0 - SETTLED) * top else 0.0,
-        sustain_db=float(20.0 * np.log10(max(sustain, 1e-6) / top)),
-        release_s=(end - last) / rate if ended else None,
-        closing_s=last / rate if ended else None,
-    )
-
-
-def ripple(held: Floats, top: float, rate: float) -> float:
-    """Return by how much of the top a held level trembles, as a tone's does whose crests fall between the samples."""
-    held = held[-round(RIPPLE_SECONDS * rate) :]
-    if len(held) < LEAST_HELD:
-        return 0.0
-    along = np.linspace(-1.0, 1.0, len(held))
-    even = held - np.polyval(np.polyfit(along, held, 2), along)
-    return RIPPLE_SPREADS * float(np.std(even)) / top
-
-
-def release_start(level: Floats, peak: int, end: int, top: float, grain: int) -> int:
-    """Return where the last fall begins: going back from the end, where the level no longer rises towards the past."""
-    stride = max(1, grain)
-    here = end - 1
-    while here - stride > peak and level[here - stride] > level[here] + FALLING * top:
-        here -= stride
-    return here

@@ -5,7 +5,6 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import uniform_filter1d
 
 from inner_tone.core.analysis.spectrum import FLOOR_DB, weights
 from inner_tone.core.modules.kernel import Floats
@@ -17,8 +16,6 @@ MOST_COLUMNS = 480
 LEAST_HOP_SECONDS = 0.004
 ROWS = 180
 USUAL_LOW_HZ, USUAL_HIGH_HZ = 40.0, 16_000.0
-LOUD = 0.1
-CALM_SECONDS = 0.2
 
 
 @dataclass(frozen=True)
@@ -77,16 +74,3 @@ def strongest_in(bins: NDArray[np.floating], edges: Floats, centres: Floats) -> 
         tops = np.maximum.reduceat(bins[:, :last], np.minimum(first[:-1][dense], last - 1), axis=1)
         rows[:, dense] = np.maximum(rows[:, dense], tops)
     return rows
-
-
-def brightness(found: Sweep) -> tuple[Floats, Floats]:
-    """Return times in s and the middle of the spectrum there in Hz, where the sound is loud.
-
-    It is the mean of the logarithm of frequency, weighted by amplitude.
-    """
-    amplitudes = 10.0 ** (found.levels_db / 20.0)
-    strength = np.sum(amplitudes, axis=0)
-    loud = strength > LOUD * np.max(strength, initial=1e-4)
-    step = float(found.times_s[1] - found.times_s[0]) if len(found.times_s) > 1 else CALM_SECONDS
-    middle = np.exp(np.log(found.frequencies_hz) @ amplitudes[:, loud] / strength[loud])
-    return found.times_s[loud], np.exp(uniform_filter1d(np.log(middle), max(1, round(CALM_SECONDS / step))))

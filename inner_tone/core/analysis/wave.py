@@ -30,10 +30,10 @@ class Wave:
 def cycles(signal: Floats, rate: float, count: int, start: int, frequency_hz: float | None) -> Wave:
     """Return `count` cycles of a pitch in Hz, from where the fundamental next rises after sample `start`.
 
-    Without a pitch, a fiftieth of a second.
+    Without a pitch, a fiftieth of a second; never more than there is.
     """
     passage = signal[start : start + round(PITCH_SECONDS * rate)]
-    seconds = count / frequency_hz if frequency_hz else UNPITCHED_SECONDS
+    seconds = min(count / frequency_hz if frequency_hz else UNPITCHED_SECONDS, (len(signal) - start) / rate)
     begin = start + rising(passage, rate, frequency_hz, round(seconds * rate))
     values = interpolated(signal, np.linspace(begin, begin + seconds * rate, PLOT_POINTS))
     return Wave(begin / rate, seconds, frequency_hz, values, values)

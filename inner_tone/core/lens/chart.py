@@ -1,6 +1,6 @@
 """A chart: what a lens shows, ready to be drawn on a screen or on paper, with the numbers and the sentence."""
 
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict
@@ -80,8 +80,27 @@ class Table(Part):
     rows: list[list[str]]
 
 
+class Seen(Part):
+    """The moment that a chart shows, in s: what it is called, why it was taken, and the passage within it that counts.
+
+    `note` is its number of `notes`, 0 where it is no note.
+    """
+
+    begin_s: float
+    end_s: float
+    words: str
+    why: str = ""
+    note: int = 0
+    notes: int = 0
+    passage_begin_s: float | None = None
+    passage_end_s: float | None = None
+
+
 class Chart(Part):
-    """What a lens shows. `difference` says in numbers what differs from what it is compared with."""
+    """What a lens shows. `difference` says in numbers what differs from what it is compared with.
+
+    `facts` are what the sentence rests on.
+    """
 
     kind: Literal["wave", "spectrum", "sweep", "level", "response"]
     taps: list[str]
@@ -91,6 +110,8 @@ class Chart(Part):
     sentence: str
     difference: str = ""
     table: Table | None = None
+    facts: dict[str, Any] = {}
+    seen: Seen | None = None
 
 
 def rounded(values: Floats, digits: int) -> list[float]:

@@ -3,21 +3,25 @@
 import numpy as np
 
 from inner_tone.core.analysis import levels
+from inner_tone.core.analysis.excerpt import Excerpt
 from inner_tone.core.analysis.loudness import SILENT_LUFS
-from inner_tone.core.analysis.sentences.level import describe_level
+from inner_tone.core.analysis.sentences.clause import Clause
+from inner_tone.core.analysis.sentences.level import LOOKS, NEVER_DB, level_clauses
 from inner_tone.core.analysis.sentences.words import time_text
-from inner_tone.core.analysis.sound import COARSE, Sound
+from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.analysis.stages import Stages
 from inner_tone.core.lens.chart import Axis, Chart, Mark, Panel, Role, Trace, rounded
-from inner_tone.core.lens.source import Against, Source, heard
+from inner_tone.core.lens.source import Against, Source, excerpt, heard
+from inner_tone.core.lens.telling import seen_of, told
 from inner_tone.core.lens.view import LevelView
 from inner_tone.core.lens.wave import TOPS, signed
 from inner_tone.core.modules.kernel import Floats
-from inner_tone.core.units import decibels
+from inner_tone.core.units import trimmed
 
 LOW_DB, HIGH_DB = -60.0, 6.0
 GATE_SHARE = 0.16
 LEAST_TOLD_S = 0.001
+SUSTAIN_TOLD_DB = 0.5
 
 
 def chart(view: LevelView, source: Source, against: Against | None) -> Chart:
@@ -25,33 +29,54 @@ def chart(view: LevelView, source: Source, against: Against | None) -> Chart:
     first = view.taps[0]
     is_sound = source.kind(first) == "audio"
     linear = view.scale == "linear" or (view.scale == "fitting" and not is_sound)
-    sound, other = heard(source, first), against.sound(first, first) if against else None
+    seen, other = excerpt(source, first), against.excerpt(first, first) if against else None
     legend = against.legend if against else ""
-    traces = [peak_line(other, "compared", legend, 0, linear)] if other else []
+    traces = [peak_line(other, "compared", legend, 0, linear, shift(seen, other))] if other else []
     for n, tap in enumerate(view.taps):
-        traces += lines(heard(source, tap), source.words(tap), n, linear, alone=len(view.taps) == 1)
-    found = sound.stages
-    peak = decibels(float(np.max(np.abs(sound.signal), initial=0.0)))
-    gates = [gate(source.gate)] if view.gate and source.gate else []
+        traces += lines(heard(source, tap), excerpt(source, tap), source.words(tap), n, linear, len(view.taps) == 1)
+    gate = source.gate(first)
+    gates = [gate_panel(gate, seen)] if view.gate and gate else []
+    said, facts = told(source, view.taps, lambda tap: clauses_of(source, tap))
+    stages = None if seen.beating else seen.stages
     return Chart(
         kind="level",
         taps=list(view.taps),
-        x=Axis(label="Time", unit="s", low=0.0, high=max(0.01, len(sound.signal) / sound.rate)),
-        panels=[Panel(title="", y=upright(traces, linear), traces=traces, marks=marks(found)), *gates],
-        sentence=describe_level(sound.loudness_lufs if is_sound else None, peak, found, sound.beating),
-        difference=difference(sound, other, legend, is_sound) if other else "",
+        x=Axis(label="Time", unit="s", low=seen.begin_s, high=seen.begin_s + max(0.01, seen.seconds)),
+        panels=[Panel(title="", y=upright(traces, linear), traces=traces, marks=marks(stages, seen)), *gates],
+        sentence=said,
+        difference=difference(source, against, first, legend) if against and other else "",
+        facts=facts,
+        seen=seen_of(source, first),
     )
 
 
-def lines(sound: Sound, words: str, order: int, linear: bool, alone: bool) -> list[Trace]:
+def shift(seen: Excerpt, other: Excerpt) -> float:
+    """Return by how many s another sound is moved so that both begin together."""
+    return seen.begin_s - other.begin_s
+
+
+def clauses_of(source: Source, tap: str) -> list[Clause]:
+    """Return what there is to say of a tap."""
+    return level_clauses(excerpt(source, tap), loudness_of(source, tap))
+
+
+def loudness_of(source: Source, tap: str) -> float | None:
+    """Return the loudness of a tap at the moment in LUFS, if it is sound."""
+    if source.kind(tap) != "audio":
+        return None
+    return heard(source, tap).loudness_lufs(source.span.begin_s, source.span.end_s)
+
+
+def lines(sound: Sound, seen: Excerpt, words: str, order: int, linear: bool, alone: bool) -> list[Trace]:
     """Return what there is to draw of a tap: alone and in dB, its RMS and its loudness beside its peak."""
-    peak = peak_line(sound, "this", "peak" if alone and not linear else words, order, linear)
+    peak = peak_line(seen, "this", "peak" if alone and not linear else words, order, linear)
     if linear or not alone:
         return [peak]
-    at = levels.moments(len(sound.signal))
-    times = rounded(at / sound.rate, 4)
-    rms = levels.in_db(levels.rms_course(sound.signal, sound.rate, at))
-    loud = levels.loudness_course(sound.weighted_power, sound.rate, at)
+    at = levels.moments(len(seen.signal))
+    times = rounded(seen.begin_s + at / seen.rate, 4)
+    first = round(seen.begin_s * sound.rate)
+    rms = levels.in_db(levels.rms_course(seen.signal, seen.rate, at))
+    loud = levels.loudness_course(sound.weighted_power[first : first + len(seen.signal)], seen.rate, at)
     return [
         peak,
         Trace(role="this", legend="RMS", xs=times, ys=[*rounded(rms, 2)], order=1),
@@ -59,13 +84,16 @@ def lines(sound: Sound, words: str, order: int, linear: bool, alone: bool) -> li
     ]
 
 
-def peak_line(sound: Sound, role: Role, legend: str, order: int, linear: bool) -> Trace:
+def peak_line(seen: Excerpt, role: Role, legend: str, order: int, linear: bool, moved_s: float = 0.0) -> Trace:
     """Return the course of a tap's amplitude; of what steers, drawn as it is, of its values."""
-    at = levels.moments(len(sound.signal))
-    course = sound.signal[at] if linear else levels.in_db(levels.peak_course(sound.amplitude, at // COARSE))
-    if linear and np.min(sound.signal, initial=0.0) < -1e-3:
-        course = levels.peak_course(sound.amplitude, at // COARSE)
-    return Trace(role=role, legend=legend, xs=rounded(at / sound.rate, 4), ys=[*rounded(course, 4)], order=order)
+    at = levels.moments(len(seen.signal))
+    if linear and seen.is_course:
+        course = seen.signal[at]
+    else:
+        course = levels.peak_course(levels.amplitude(seen.signal, seen.rate, seen.cycle_hz), at)
+        course = course if linear else levels.in_db(course)
+    times = seen.begin_s + moved_s + at / seen.rate
+    return Trace(role=role, legend=legend, xs=rounded(times, 4), ys=[*rounded(course, 4)], order=order)
 
 
 def upright(traces: list[Trace], linear: bool) -> Axis:
@@ -77,50 +105,82 @@ def upright(traces: list[Trace], linear: bool) -> Axis:
     return Axis(label="Value", unit="", low=-0.02 * top, high=top)
 
 
-def gate(sound: Sound) -> Panel:
+def gate_panel(sound: Sound, seen: Excerpt) -> Panel:
     """Return the gate, drawn beneath."""
-    signal, rate = sound.signal, sound.rate
+    first = round(seen.begin_s * sound.rate)
+    signal = sound.signal[first : first + len(seen.signal)]
     turns = np.flatnonzero(np.diff(signal)) + 1
-    at = (
-        np.unique(np.concatenate([[0], turns - 1, turns, [max(0, len(signal) - 1)]]))
-        if len(signal)
-        else np.zeros(0, int)
-    )
+    at = np.unique(np.concatenate([[0], turns - 1, turns, [len(signal) - 1]])) if len(signal) else np.zeros(0, int)
     values: Floats = signal[at]
-    line = Trace(role="this", legend="gate", xs=rounded(at / rate, 5), ys=[*rounded(values, 3)])
+    line = Trace(role="this", legend="gate", xs=rounded(seen.begin_s + at / sound.rate, 5), ys=[*rounded(values, 3)])
     return Panel(title="gate", y=Axis(label="Gate", unit="", low=-0.1, high=1.15), traces=[line], share=GATE_SHARE)
 
 
-def marks(found: Stages | None) -> list[Mark]:
-    """Return where the stages end."""
+def marks(found: Stages | None, seen: Excerpt) -> list[Mark]:
+    """Return where the stages end, those that can be told."""
     if found is None:
         return []
     peak_s = found.begin_s + found.attack_s
-    ends = [("attack", found.attack_s, peak_s), ("decay", found.decay_s, peak_s + found.decay_s)]
+    ends = [("attack", found.attack_s, peak_s)]
+    if found.settles:
+        ends.append(("decay", found.decay_s, peak_s + found.decay_s))
     if found.release_s is not None and found.closing_s is not None:
         ends.append(("release", found.release_s, found.closing_s + found.release_s))
     return [
-        Mark(kind="stage", x=round(at, 5), y=None, text=f"{name} {time_text(seconds)}", words=f"end of the {name}")
+        Mark(
+            kind="stage",
+            x=round(seen.begin_s + at, 5),
+            y=None,
+            text=f"{name} {time_text(seconds)}",
+            words=f"end of the {name}",
+        )
         for name, seconds, at in ends
-        if seconds > LEAST_TOLD_S
+        if seconds > max(LEAST_TOLD_S, LOOKS * found.look_s)
     ]
 
 
-def difference(sound: Sound, other: Sound, legend: str, is_sound: bool) -> str:
-    """Return how loudness and stages differ from those of another sound."""
+def difference(source: Source, against: Against, first: str, legend: str) -> str:
+    """Return how loudness and stages differ from those of what stands behind."""
     parts = []
-    if is_sound:
-        now, then = (one.loudness_lufs for one in (sound, other))
+    here, there = excerpt(source, first), against.excerpt(first, first)
+    now, then = loudness_of(source, first), loudness_behind(against, first)
+    if now is not None and then is not None:
         if min(now, then) > SILENT_LUFS:
             parts.append(f"{signed(now - then)} LU")
         elif now != then:
             parts.append("no longer silent" if then == SILENT_LUFS else "silent now")
-    here, there = sound.stages, other.stages
-    if here and there:
-        times = (("attack", here.attack_s, there.attack_s), ("release", here.release_s, there.release_s))
-        parts += [
-            f"{name} {time_text(now)} instead of {time_text(then)}"
-            for name, now, then in times
-            if now is not None and then is not None and abs(now - then) > max(0.005, 0.1 * then)
-        ]
+    if there is not None and here.stages and there.stages and not here.beating and not there.beating:
+        parts += stage_differences(here.stages, there.stages)
     return f"Against {legend}: {', '.join(parts)}." if parts else f"Against {legend}: no difference in level or stages."
+
+
+def loudness_behind(against: Against, first: str) -> float | None:
+    """Return the loudness of what stands behind at the moment, if it is sound."""
+    sound, span = against.sound(first, first), against.source.span
+    if sound is None or against.source.kind(against.tap_behind(first, first)) != "audio":
+        return None
+    return sound.loudness_lufs(span.begin_s, span.end_s)
+
+
+def stage_differences(here: Stages, there: Stages) -> list[str]:
+    """Return which stages take longer or shorter, and what is held at another level."""
+    times = [("attack", here.attack_s, there.attack_s), ("release", here.release_s, there.release_s)]
+    if here.settles and there.settles:
+        times.insert(1, ("decay", here.decay_s, there.decay_s))
+    parts = [
+        f"{name} {time_text(now)} instead of {time_text(then)}"
+        for name, now, then in times
+        if now is not None and then is not None and abs(now - then) > max(0.002, 0.05 * then, LOOKS * here.look_s)
+    ]
+    if here.settles and there.settles and abs(here.sustain_db - there.sustain_db) > SUSTAIN_TOLD_DB:
+        parts.append(f"held {below(here.sustain_db)} instead of {below(there.sustain_db)}")
+    if here.ended != there.ended:
+        parts.append("it ends now" if here.ended else "it no longer ends")
+    return parts
+
+
+def below(sustain_db: float) -> str:
+    """Return how far below the top a level lies."""
+    if sustain_db < NEVER_DB:
+        return "not at all"
+    return f"{trimmed(-sustain_db, 2)} dB below the top" if sustain_db < -0.05 else "at the top"

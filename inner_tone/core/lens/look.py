@@ -7,7 +7,7 @@ from typing import Any
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens import level, response, spectrum, sweep, wave
 from inner_tone.core.lens.chart import Chart
-from inner_tone.core.lens.source import Against, Source
+from inner_tone.core.lens.source import Against, Source, gate_of
 from inner_tone.core.lens.view import LevelView, ResponseView, SpectrumView, SweepView, View, WaveView
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.port import Port
@@ -31,6 +31,12 @@ class Lens:
     listens: bool = True
     heard: bool = False
 
+    @property
+    def most_taps(self) -> int:
+        """How many taps it looks at, at most."""
+        limits = [getattr(one, "max_length", None) for one in self.view.model_fields["taps"].metadata]
+        return int(next(limit for limit in limits if limit is not None))
+
 
 LENSES: dict[str, Lens] = {
     "wave": Lens(WaveView, "Wave", wave.chart),
@@ -49,8 +55,8 @@ def taps_of(view: View, graph: Graph) -> set[Port]:
             raise ViewError(f"The lens listens to {tap}, and the patch has no module “{tap.module}”.")
     if not LENSES[view.kind].listens:
         return set()
-    with_gate = isinstance(view, LevelView) and view.gate and graph.player
-    return {*named, *([Port.of(graph.player.id, "gate")] if with_gate and graph.player else [])}
+    gates = (gate_of(graph, tap) for tap in named)
+    return {*named, *(port for port in gates if port is not None)}
 
 
 def look(view: View, source: Source, against: Against | None = None) -> Chart:

@@ -1,9 +1,9 @@
 """A recipe: all that a picture was made from, so that it can be made again and comes out the same."""
 
 from collections.abc import Callable, Collection, Mapping
-from typing import Annotated
+from typing import Annotated, Any
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.documents import Document
@@ -11,7 +11,8 @@ from inner_tone.core.engine.render import render
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.chart import Chart
 from inner_tone.core.lens.look import look, taps_of
-from inner_tone.core.lens.source import Against, Played, Recorded
+from inner_tone.core.lens.moment import Moment, Span, note_span, span_of, strikes_of
+from inner_tone.core.lens.source import Against, Played, Recorded, gate_of
 from inner_tone.core.lens.strip import Strip, alike, module_of, patches_of, value_text
 from inner_tone.core.lens.view import View
 from inner_tone.core.patch.graph import Graph
@@ -20,6 +21,7 @@ from inner_tone.core.patch.port import Port
 from inner_tone.core.phrase import Phrase
 
 RECORDING = r"^[0-9a-f]{64}$"
+PASSAGE_S = 0.5  # what was looked at from a time on, when views had times
 
 # Returns the sounds of some taps of a patch that plays a phrase.
 Sounds = Callable[[Patch, Phrase, Collection[str]], Mapping[str, Sound]]
@@ -38,13 +40,31 @@ class Behind(Document):
 
 
 class Recipe(Document):
-    """A view of a patch that plays a phrase, what stands behind it, and the values of a strip."""
+    """A view of a patch that plays a phrase at a moment, what stands behind it, and the values of a strip.
+
+    Without a moment it is that of the note that says most.
+    """
 
     view: View
     patch: Patch
     phrase: Phrase
+    moment: Moment | None = None
     behind: Behind | None = None
     strip: Strip | None = None
+
+    @model_validator(mode="before")
+    @classmethod
+    def upgraded(cls, data: Any) -> Any:
+        """Read what was written before there were moments: times stood in the view then."""
+        if not isinstance(data, dict) or not isinstance(data.get("view"), dict):
+            return data
+        view = dict(data["view"])
+        at, begin, end = (view.pop(name, None) for name in ("at_s", "begin_s", "end_s"))
+        if at is not None:
+            begin, end = at, at + PASSAGE_S
+        if end is None:
+            return {**data, "view": view}
+        return {**data, "view": view, "moment": {"kind": "stretch", "begin_s": begin or 0.0, "end_s": end}}
 
 
 def unknown(key: str) -> Sound:
@@ -82,15 +102,17 @@ def sentence(recipe: Recipe, shown: list[Chart]) -> str:
 
 
 def chart_of(recipe: Recipe, sounds: Sounds, recordings: Recordings = unknown) -> Chart:
-    """Return the one chart of a recipe without a strip."""
+    """Return the one chart of a recipe without a strip; raises MomentError for a note that its phrase does not have."""
     behind, graph = recipe.behind, Graph(recipe.patch)
     taps = taps_of(recipe.view, graph)
     other = {behind.tap} if behind and behind.tap and beside(behind) else set()
-    played = Played(graph, sounds(recipe.patch, recipe.phrase, taps | other))
+    span = span_of(recipe.moment, recipe.phrase)
+    played = Played(graph, sounds(recipe.patch, recipe.phrase, taps | other), span)
     if behind is None:
         return look(recipe.view, played)
     if behind.recording is not None:
-        return look(recipe.view, played, Against(behind.legend, Recorded(behind.legend, recordings(behind.recording))))
+        recording = Recorded(behind.legend, recordings(behind.recording), stretch_of(span))
+        return look(recipe.view, played, Against(behind.legend, recording))
     if beside(behind):
         return look(recipe.view, played, Against(behind.legend, played, behind.tap))
     return look(recipe.view, played, Against(behind.legend, other_patch(behind, taps, recipe, sounds)))
@@ -102,8 +124,23 @@ def beside(behind: Behind) -> bool:
 
 
 def other_patch(behind: Behind, taps: set[Port], recipe: Recipe, sounds: Sounds) -> Played:
-    """Return the patch behind: with those of the taps that it has too."""
+    """Return the patch behind, at the same moment: with those of the taps that it has too, and what opens them."""
     assert behind.patch is not None
-    graph = Graph(behind.patch)
+    graph, phrase = Graph(behind.patch), behind.phrase or recipe.phrase
     there = {tap for tap in taps if graph.has(tap)}
-    return Played(graph, sounds(behind.patch, behind.phrase or recipe.phrase, there))
+    there |= {gate for tap in there if (gate := gate_of(graph, tap))}
+    return Played(graph, sounds(behind.patch, phrase, there), same_moment(recipe, phrase))
+
+
+def same_moment(recipe: Recipe, phrase: Phrase) -> Span:
+    """Return the moment in another phrase: the note of the same number, or as near to it as there is one."""
+    span = span_of(recipe.moment, recipe.phrase)
+    strikes = strikes_of(phrase)
+    if not span.note or not strikes:
+        return span_of(recipe.moment if not span.note else None, phrase)
+    return note_span(strikes, min(span.note, len(strikes)) - 1)
+
+
+def stretch_of(span: Span) -> Span:
+    """Return the same time in a recording, which has no notes of its own."""
+    return Span(span.begin_s, span.end_s, "the same time")

@@ -6,20 +6,51 @@ recording can stand behind a render, or be looked at by itself.
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 
-from inner_tone.core.analysis.sound import Sound
-from inner_tone.core.modules.declaration import Kind
+import numpy as np
+
+from inner_tone.core.analysis.excerpt import Excerpt
+from inner_tone.core.analysis.sound import Gates, Sound
+from inner_tone.core.engine.wiring import voiced_modules
+from inner_tone.core.lens.moment import WHOLE, Span
+from inner_tone.core.modules.declaration import OPENS, Kind
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Module
 from inner_tone.core.patch.port import Port
 
+OPEN = 0.5
+
+
+def gate_of(graph: Graph, tap: Port) -> Port | None:
+    """Return the output that opens and closes what comes out of a tap: of the nearest module that waits for a gate."""
+    waiting, seen = [tap.module], {tap.module}
+    while waiting:
+        lines = graph.into(waiting.pop(0))
+        for line in lines:
+            if graph.input(line.target).does == OPENS:
+                return line.source
+        for module in (port.module for line in lines for port in line.read):
+            if module not in seen:
+                seen.add(module)
+                waiting.append(module)
+    return None
+
+
+def gates_in(signal: Sound) -> Gates:
+    """Return from when to when a gate is open, in s."""
+    here = np.concatenate([[0], (signal.signal > OPEN).astype(int), [0]])
+    edges = np.flatnonzero(np.diff(here)) / signal.rate
+    return tuple((float(opens), float(closes)) for opens, closes in edges.reshape(-1, 2))
+
 
 @dataclass(frozen=True)
 class Played:
-    """A patch that has played a phrase, and the sounds of some of its taps, by port."""
+    """A patch that has played a phrase, the sounds of some of its taps, by port, and the moment that is looked at."""
 
     graph: Graph
     sounds: Mapping[str, Sound] = field(default_factory=dict)
+    span: Span = WHOLE
 
     def sound(self, tap: str) -> Sound | None:
         """Return the sound of a tap, if it is there."""
@@ -42,11 +73,25 @@ class Played:
         title = self.graph.module(port).title
         return title if port.name == "out" else f"{title}: {port.name}"
 
-    @property
-    def gate(self) -> Sound | None:
-        """The signal that tells when a key is down, if it is there."""
-        player = self.graph.player
-        return self.sounds.get(Port.of(player.id, "gate")) if player else None
+    def gate(self, tap: str) -> Sound | None:
+        """Return the signal that opens and closes what comes out of a tap, if it is there."""
+        port = gate_of(self.graph, Port(tap))
+        return self.sounds.get(port) if port else None
+
+    @cached_property
+    def _gates(self) -> dict[str, Gates]:
+        return {}
+
+    def gates(self, tap: str) -> Gates:
+        """Return from when to when that gate is open, in s."""
+        if tap not in self._gates:
+            signal = self.gate(tap)
+            self._gates[tap] = gates_in(signal) if signal else ()
+        return self._gates[tap]
+
+    def voices(self, tap: str) -> int:
+        """Return how many voices a tap could be of: 1 where there is only one, or where all are summed."""
+        return self.graph.patch.voices if Port(tap).module in voiced_modules(self.graph) else 1
 
 
 @dataclass(frozen=True)
@@ -55,7 +100,7 @@ class Recorded:
 
     name: str
     recording: Sound
-    gate: Sound | None = None
+    span: Span = WHOLE
 
     def sound(self, tap: str) -> Sound | None:
         """Return the sound."""
@@ -73,6 +118,18 @@ class Recorded:
         """Return its name."""
         return self.name
 
+    def gate(self, tap: str) -> Sound | None:
+        """Return nothing: it is not known when its keys were down."""
+        return None
+
+    def gates(self, tap: str) -> Gates:
+        """Return nothing."""
+        return ()
+
+    def voices(self, tap: str) -> int:
+        """Return one."""
+        return 1
+
 
 Source = Played | Recorded
 
@@ -83,6 +140,11 @@ def heard(source: Source, tap: str) -> Sound:
     if found is None:
         raise KeyError(tap)
     return found
+
+
+def excerpt(source: Source, tap: str) -> Excerpt:
+    """Return what is looked at of a tap that must be there: its part at the moment; raises KeyError."""
+    return heard(source, tap).excerpt(source.span.begin_s, source.span.end_s, source.gates(tap))
 
 
 @dataclass(frozen=True)
@@ -97,4 +159,16 @@ class Against:
         """Return what stands behind a tap, if there is such a tap; a recording stands behind the first one alone."""
         if isinstance(self.source, Recorded) and tap != first:
             return None
-        return self.source.sound(self.tap if self.tap is not None and tap == first else tap)
+        return self.source.sound(self.tap_behind(tap, first))
+
+    def tap_behind(self, tap: str, first: str) -> str:
+        """Return which tap stands behind a tap."""
+        return self.tap if self.tap is not None and tap == first else tap
+
+    def excerpt(self, tap: str, first: str) -> Excerpt | None:
+        """Return what is looked at of what stands behind a tap, at the same moment, if there is such a tap."""
+        sound = self.sound(tap, first)
+        if sound is None:
+            return None
+        span, behind = self.source.span, self.tap_behind(tap, first)
+        return sound.excerpt(span.begin_s, span.end_s, self.source.gates(behind))

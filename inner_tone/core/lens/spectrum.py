@@ -4,13 +4,15 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from inner_tone.core.analysis import shape
 from inner_tone.core.analysis import spectrum as analysis
-from inner_tone.core.analysis.sentences.words import note_text
-from inner_tone.core.analysis.sound import Sound
+from inner_tone.core.analysis.excerpt import Excerpt
+from inner_tone.core.analysis.sentences.clause import Clause
+from inner_tone.core.analysis.sentences.spectrum import last_hz, spectrum_clauses
+from inner_tone.core.analysis.sentences.words import note_text, pitch_text
 from inner_tone.core.analysis.spectrum import Partial
 from inner_tone.core.lens.chart import Axis, Chart, Mark, Panel, Role, Table, Trace, rounded
-from inner_tone.core.lens.source import Against, Source, heard
+from inner_tone.core.lens.source import Against, Source, excerpt, heard
+from inner_tone.core.lens.telling import seen_of, told
 from inner_tone.core.lens.view import SpectrumView
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.theory import ResponseTheory
@@ -20,20 +22,21 @@ TOP_DB = 6.0
 SAME_CENTS = 30.0
 LEAST_TOLD_DB = 1.0
 AUDIBLE_DB = 36.0
+GONE_DB = 30.0
 SERIES = {"saw": 6.0, "square": 6.0, "triangle": 12.0}
 
 
 def chart(view: SpectrumView, source: Source, against: Against | None) -> Chart:
     """Return the spectrum lens's chart."""
     first = view.taps[0]
-    lines = [curve(view, heard(source, tap), "this", source.words(tap), n) for n, tap in enumerate(view.taps)]
+    lines = [curve(view, excerpt(source, tap), "this", source.words(tap), n) for n, tap in enumerate(view.taps)]
     legend = against.legend if against else ""
-    behind = [(n, against.sound(tap, first)) for n, tap in enumerate(view.taps)] if against else []
+    behind = [(n, against.excerpt(tap, first)) for n, tap in enumerate(view.taps)] if against else []
     back = [curve(view, sound, "compared", legend, n) for n, sound in behind if sound]
-    sound, other = heard(source, first), against.sound(first, first) if against else None
-    partials = partials_of(view, sound)
-    others = partials_of(view, other) if other else ()
+    seen, other = excerpt(source, first), against.excerpt(first, first) if against else None
+    partials, others = tones(seen), tones(other) if other else ()
     ideal = theory_of(view, source, partials) if view.theory else []
+    said, facts = told(source, view.taps, lambda tap: clauses_of(view, excerpt(source, tap)))
     return Chart(
         kind="spectrum",
         taps=list(view.taps),
@@ -47,43 +50,40 @@ def chart(view: SpectrumView, source: Source, against: Against | None) -> Chart:
                 shaded=len(lines) == 1 and len(back) == 1,
             )
         ],
-        sentence=sound.say_partials(),
-        difference=difference(partials, others, legend) if other else "",
+        sentence=said,
+        difference=difference(seen, other, legend) if other else "",
         table=table(partials, others if other else None, legend),
+        facts=facts,
+        seen=seen_of(source, first, seen),
     )
 
 
-def curve(view: SpectrumView, sound: Sound, role: Role, legend: str, order: int) -> Trace:
+def clauses_of(view: SpectrumView, seen: Excerpt) -> list[Clause]:
+    """Return what there is to say of a sound as the picture shows it."""
+    bins = bins_of(view, seen)
+    drawn = analysis.drawn(bins, seen.rate, analysis.LOWEST_HZ, analysis.HIGHEST_HZ)
+    return spectrum_clauses(seen, last_hz(*drawn, view.floor_db))
+
+
+def curve(view: SpectrumView, seen: Excerpt, role: Role, legend: str, order: int) -> Trace:
     """Return a sound's spectrum as a line."""
-    bins = bins_of(view, sound)
+    bins = bins_of(view, seen)
     if view.smooth:
         bins = analysis.smoothed(bins, view.smooth)
-    frequencies, levels = analysis.drawn(bins, sound.rate, view.low_hz, view.high_hz, log=view.log)
+    frequencies, levels = analysis.drawn(bins, seen.rate, view.low_hz, view.high_hz, log=view.log)
     return Trace(role=role, legend=legend, xs=rounded(frequencies, 3), ys=[*rounded(levels, 2)], order=order)
 
 
-def bins_of(view: SpectrumView, sound: Sound) -> Floats:
-    """Return the levels of the bins that a view asks for."""
-    size = analysis.window_size(sound.rate)
+def bins_of(view: SpectrumView, seen: Excerpt) -> Floats:
+    """Return the levels of the bins that a view asks for: of the passage that the sentence is about, or of all."""
     if view.over != "passage":
-        return analysis.averaged(sound.signal, size, view.over, view.window)
-    start = place_of(view, sound)
-    return analysis.levels(sound.signal[start : start + size], size, view.window)
+        return analysis.averaged(seen.signal, analysis.window_size(seen.rate), view.over, view.window)
+    return analysis.levels(seen.passage, analysis.size_for(len(seen.passage)), view.window)
 
 
-def place_of(view: SpectrumView, sound: Sound) -> int:
-    """Return the first sample of the passage that is looked at."""
-    return sound.start if view.at_s is None else min(round(view.at_s * sound.rate), max(0, len(sound.signal) - 1))
-
-
-def partials_of(view: SpectrumView, sound: Sound) -> tuple[Partial, ...]:
-    """Return the partials of the passage that is looked at."""
-    if view.at_s is None:
-        return () if sound.is_noise else sound.partials
-    start = place_of(view, sound)
-    passage = sound.signal[start : start + round(analysis.WINDOW_SECONDS * sound.rate)]
-    found = analysis.partials_of(passage, sound.rate, sound.rough_hz)
-    return () if shape.tonal_share(passage, found) < 0.5 else found
+def tones(seen: Excerpt) -> tuple[Partial, ...]:
+    """Return the partials of a sound that is more than noise."""
+    return () if seen.is_silent or seen.is_noise or seen.slow_hz else seen.partials
 
 
 def mark(one: Partial) -> Mark:
@@ -118,34 +118,55 @@ def theory_of(view: SpectrumView, source: Source, partials: tuple[Partial, ...])
 
 
 def paired(partials: tuple[Partial, ...], others: tuple[Partial, ...]) -> list[tuple[Partial, Partial | None]]:
-    """Return each partial with the one of another sound that has its number, or else its frequency."""
+    """Return each partial with the one of another sound that has its frequency."""
     return [(one, counterpart(one, others)) for one in partials]
 
 
 def counterpart(one: Partial, others: tuple[Partial, ...]) -> Partial | None:
-    """Return the partial of another sound that has the number of one, or else its frequency."""
-    same = [other for other in others if one.number and other.number == one.number]
+    """Return the nearest partial of another sound that has the frequency of one."""
     near = [other for other in others if 100.0 * abs(other.midi - one.midi) < SAME_CENTS]
-    return next(iter(same or near), None)
+    return min(near, key=lambda other: abs(other.midi - one.midi), default=None)
 
 
-def difference(partials: tuple[Partial, ...], others: tuple[Partial, ...], legend: str) -> str:
-    """Return which partials differ most from those of another sound, which are new and which have gone."""
+def difference(seen: Excerpt, other: Excerpt, legend: str) -> str:
+    """Return which partials differ most from those of another sound, which are new and which have gone.
+
+    What the other side has too faintly to be named is no new partial, nor is it gone when it is faint here.
+    """
+    partials, others = tones(seen), tones(other)
     if not partials and not others:
         return ""
-    pairs = paired(partials, others)
+    pitch, before = seen.fundamental_hz, other.fundamental_hz
+    if pitch and before and partials and others and 1200.0 * abs(np.log2(pitch / before)) > SAME_CENTS:
+        return f"Against {legend}: {pitch_text(pitch)} instead of {pitch_text(before)}."
     audible = max(one.level_db for one in (*partials, *others)) - AUDIBLE_DB
-    heard = [(one, other) for one, other in pairs if other and max(one.level_db, other.level_db) > audible]
-    changed = [(one, one.level_db - other.level_db) for one, other in heard]
-    weaker = [pair for pair in changed if pair[1] <= -LEAST_TOLD_DB]
-    stronger = [pair for pair in changed if pair[1] >= LEAST_TOLD_DB]
-    gone = [other for other in others if counterpart(other, partials) is None]
-    new = [one for one, other in pairs if other is None]
+    changed = [(one, change(one, counterpart(one, others), other)) for one in partials]
+    lost = [(one, level_at(seen, one.frequency_hz) - one.level_db) for one in others if not counterpart(one, partials)]
+    heard = [pair for pair in changed if max(pair[0].level_db, pair[0].level_db - pair[1]) > audible]
+    gone = [one for one, by in lost if by < -GONE_DB and one.level_db > audible]
+    new = [one for one, by in heard if by > GONE_DB]
+    weaker = [pair for pair in heard if pair[1] <= -LEAST_TOLD_DB]
+    stronger = [pair for pair in heard if LEAST_TOLD_DB <= pair[1] <= GONE_DB]
     parts = [f"{counted(weaker)} weaker, {most(weaker)}"] if weaker else []
     parts += [f"{counted(stronger)} stronger, {most(stronger)}"] if stronger else []
     parts += [f"{counted(gone)} gone, from {trimmed(gone[0].frequency_hz)} Hz on"] if gone else []
     parts += [f"{len(new)} new, from {trimmed(new[0].frequency_hz)} Hz on"] if new else []
     return f"Against {legend}: {'; '.join(parts)}." if parts else f"Against {legend}: no partial differs by a dB."
+
+
+def change(one: Partial, before: Partial | None, other: Excerpt) -> float:
+    """Return by how many dB a partial is stronger than in another sound."""
+    return one.level_db - (before.level_db if before else level_at(other, one.frequency_hz))
+
+
+def level_at(seen: Excerpt, frequency_hz: float) -> float:
+    """Return the level of a sound around a frequency, in dB, whether or not there is a partial."""
+    if len(seen.straight) == 0:
+        return analysis.FLOOR_DB
+    size = analysis.size_for(len(seen.straight))
+    bins = analysis.levels(seen.straight, size)
+    middle = frequency_hz * size / seen.rate
+    return float(np.max(bins[max(0, int(middle) - 2) : int(middle) + 4], initial=analysis.FLOOR_DB))
 
 
 def most(changed: list[tuple[Partial, float]]) -> str:

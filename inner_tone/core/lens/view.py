@@ -13,12 +13,11 @@ MOST_TAPS = 4
 
 Taps = Annotated[tuple[Port, ...], Field(min_length=1, max_length=MOST_TAPS)]
 Hertz = Annotated[float, Field(ge=1.0, le=24_000.0)]
-Seconds = Annotated[float, Field(ge=0.0, le=600.0)]
 Floor = Annotated[float, Field(ge=-140.0, le=-12.0)]
 
 
 class WaveView(Document):
-    """A signal over time: some cycles of its pitch, held still, or the phrase (0 cycles) from one time to another.
+    """A signal over time: some cycles of its pitch, held still, or (0 cycles) its course through the moment.
 
     Held by another tap, it shows the same moments as the wave of that one, so that both can be compared.
     """
@@ -26,17 +25,8 @@ class WaveView(Document):
     kind: Literal["wave"] = "wave"
     taps: Taps
     cycles: Annotated[int, Field(ge=0, le=64)] = 3
-    begin_s: Seconds | None = None
-    end_s: Seconds | None = None
     held_by: Port | None = None
     stacked: bool = False
-
-    @model_validator(mode="after")
-    def forwards(self) -> "WaveView":
-        """Refuse a stretch that ends before it begins."""
-        if self.begin_s is not None and self.end_s is not None and self.end_s <= self.begin_s:
-            raise ValueError("The stretch ends before it begins: end_s must be greater than begin_s.")
-        return self
 
 
 class Spanned(Document):
@@ -55,14 +45,13 @@ class Spanned(Document):
 
 
 class SpectrumView(Spanned):
-    """Level against frequency: of the steadiest passage or of the one at a time, or over the whole sound."""
+    """Level against frequency: of the passage that says most, or over the whole moment."""
 
     kind: Literal["spectrum"] = "spectrum"
     taps: Taps
     floor_db: Floor = -84.0
     window: Window = "blackman-harris"
     over: Over = "passage"
-    at_s: Seconds | None = None
     smooth: Annotated[int, Field(ge=0, le=48, description="The mean over 1/n of an octave; 0 for none.")] = 0
     theory: bool = False
 

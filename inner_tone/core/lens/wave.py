@@ -1,12 +1,16 @@
 """The wave lens: any number of taps over time, laid over one another or one below the other."""
 
+from dataclasses import replace
+
 import numpy as np
 
 from inner_tone.core.analysis import wave
-from inner_tone.core.analysis.sentences.wave import describe_course, describe_cycles
-from inner_tone.core.analysis.sound import Sound
+from inner_tone.core.analysis.excerpt import Excerpt
+from inner_tone.core.analysis.sentences.clause import Clause
+from inner_tone.core.analysis.sentences.wave import course_clauses, cycles_clauses
 from inner_tone.core.lens.chart import Axis, Chart, Panel, Role, Trace, rounded
-from inner_tone.core.lens.source import Against, Source, heard
+from inner_tone.core.lens.source import Against, Source, excerpt
+from inner_tone.core.lens.telling import seen_of, told
 from inner_tone.core.lens.view import WaveView
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.units import decibels, trimmed
@@ -19,49 +23,62 @@ def chart(view: WaveView, source: Source, against: Against | None) -> Chart:
     """Return the wave lens's chart."""
     first = view.taps[0]
     leader = leader_of(view, source, against)
-    waves = [shown(view, heard(source, tap), leader) for tap in view.taps]
+    waves: dict[str, wave.Wave] = {tap: shown(view, excerpt(source, tap), leader) for tap in view.taps}
     behind = [other(view, against, tap, first, leader) for tap in view.taps]
-    lines = [
-        line(one, "this", source.words(tap), n, view) for n, (tap, one) in enumerate(zip(view.taps, waves, strict=True))
-    ]
+    lines = [line(waves[tap], "this", source.words(tap), n, view) for n, tap in enumerate(view.taps)]
     legend = against.legend if against else ""
     back = [line(one, "compared", legend, n, view) if one else None for n, one in enumerate(behind)]
-    drawn = [one for one in (*waves, *behind) if one is not None]
-    begin = 0.0 if view.cycles else waves[0].start_s
-    x = Axis(label="Time", unit="s", low=begin, high=begin + max(one.seconds for one in drawn))
-    say = describe_cycles if view.cycles else describe_course
+    drawn = [one for one in (*waves.values(), *behind) if one is not None]
+    begin = 0.0 if view.cycles else waves[first].start_s
+
+    def clauses(tap: str) -> list[Clause]:
+        say = cycles_clauses if view.cycles else course_clauses
+        return say(excerpt(source, tap), waves[tap])
+
+    said, facts = told(source, view.taps, clauses)
     return Chart(
         kind="wave",
         taps=list(view.taps),
-        x=x,
+        x=Axis(label="Time", unit="s", low=begin, high=begin + max(one.seconds for one in drawn)),
         panels=panels(view, source, lines, back, drawn),
-        sentence=say(waves[0]),
-        difference=difference(waves[0], behind[0], legend),
+        sentence=said,
+        difference=difference(waves[first], behind[0], legend),
+        facts=facts,
+        seen=seen_of(source, first, leader if view.cycles else None),
     )
 
 
-def leader_of(view: WaveView, source: Source, against: Against | None) -> Sound:
+def leader_of(view: WaveView, source: Source, against: Against | None) -> Excerpt:
     """Return the sound whose cycles hold the picture still; what goes in leads what comes out."""
     if view.held_by:
-        return heard(source, view.held_by)
+        return excerpt(source, view.held_by)
     if against and against.tap is not None:
-        return heard(against.source, against.tap)
-    return heard(source, view.taps[0])
+        return excerpt(against.source, against.tap)
+    return excerpt(source, view.taps[0])
 
 
-def shown(view: WaveView, sound: Sound, leader: Sound) -> wave.Wave:
-    """Return what a view shows of a sound."""
-    if view.cycles:
-        return sound.cycles(view.cycles, leader)
-    return wave.outline(sound.signal, sound.rate, view.begin_s or 0.0, view.end_s, sound.fundamental_hz)
+def shown(view: WaveView, seen: Excerpt, leader: Excerpt) -> wave.Wave:
+    """Return what a view shows of a sound: some cycles, or its course in times of the whole render."""
+    if not view.cycles:
+        found = wave.outline(seen.signal, seen.rate, frequency_hz=seen.cycle_hz)
+        return replace(found, start_s=found.start_s + seen.begin_s)
+    held = cycles_of(leader, view.cycles)
+    return held if seen is leader else wave.stretch(seen.signal, seen.rate, held)
 
 
-def other(view: WaveView, against: Against | None, tap: str, first: str, leader: Sound) -> wave.Wave | None:
+def cycles_of(seen: Excerpt, count: int) -> wave.Wave:
+    """Return some cycles, held still: of what repeats slowly too, from the passage that is looked at on."""
+    if seen.slow_hz:
+        return wave.cycles(seen.signal, seen.rate, count, 0, seen.slow_hz)
+    return wave.cycles(seen.signal[: seen.window.last], seen.rate, count, seen.window.first, seen.wave_hz)
+
+
+def other(view: WaveView, against: Against | None, tap: str, first: str, leader: Excerpt) -> wave.Wave | None:
     """Return what stands behind a tap: at the same moments if it is of the same source, else held by its own pitch."""
-    sound = against.sound(tap, first) if against else None
-    if against is None or sound is None:
+    seen = against.excerpt(tap, first) if against else None
+    if against is None or seen is None:
         return None
-    return shown(view, sound, leader if against.tap is not None else against.source.sound(first) or sound)
+    return shown(view, seen, leader if against.tap is not None else against.excerpt(first, first) or seen)
 
 
 def line(one: wave.Wave, role: Role, legend: str, order: int, view: WaveView) -> Trace:

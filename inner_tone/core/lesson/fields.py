@@ -10,8 +10,14 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
+import numpy as np
+
+from inner_tone.core.analysis.excerpt import Excerpt
+from inner_tone.core.analysis.loudness import loudness_lufs
+from inner_tone.core.analysis.sentences.level import LOOKS
 from inner_tone.core.analysis.sentences.words import pitch_text, time_text
 from inner_tone.core.analysis.sound import Sound
+from inner_tone.core.lens.moment import span_of
 from inner_tone.core.lesson.step import StepContent
 from inner_tone.core.patch.instructions import setting_name, value_text
 from inner_tone.core.patch.model import Module, Patch
@@ -26,32 +32,34 @@ PICTURE = re.compile(r"picture (?P<number>[1-9]\d{0,2})")
 LINK = re.compile(r"the (?P<kind>detour|module) (?P<name>.+)")
 
 
-def pitch_of(sound: Sound) -> str | None:
+def pitch_of(seen: Excerpt) -> str | None:
     """Return a sound's pitch in words, if it has one."""
-    return pitch_text(sound.fundamental_hz) if sound.fundamental_hz else None
+    return pitch_text(seen.fundamental_hz) if seen.has_pitch and seen.fundamental_hz else None
 
 
-def peak_of(sound: Sound) -> str | None:
+def peak_of(seen: Excerpt) -> str | None:
     """Return a sound's peak in dB."""
-    return f"{trimmed(decibels(float(abs(sound.signal).max(initial=0.0))))} dB"
+    return f"{trimmed(decibels(seen.peak))} dB"
 
 
-def loudness_of(sound: Sound) -> str | None:
+def loudness_of(seen: Excerpt) -> str | None:
     """Return a sound's loudness in LUFS."""
-    return f"{trimmed(sound.loudness_lufs)} LUFS"
+    return f"{trimmed(loudness_lufs(seen.signal[np.newaxis], seen.rate))} LUFS"
 
 
-def attack_of(sound: Sound) -> str | None:
-    """Return the time of a sound's attack, if it has one."""
-    return time_text(sound.stages.attack_s) if sound.stages else None
+def attack_of(seen: Excerpt) -> str | None:
+    """Return the time of a sound's attack, if it has one that can be told."""
+    found = seen.stages if not seen.beating else None
+    return time_text(found.attack_s) if found and found.attack_s > LOOKS * found.look_s else None
 
 
-def release_of(sound: Sound) -> str | None:
+def release_of(seen: Excerpt) -> str | None:
     """Return the time of a sound's release, if it ends."""
-    return time_text(sound.stages.release_s) if sound.stages and sound.stages.release_s is not None else None
+    found = seen.stages
+    return time_text(found.release_s) if found and found.release_s is not None else None
 
 
-MEASURES: dict[str, Callable[[Sound], str | None]] = {
+MEASURES: dict[str, Callable[[Excerpt], str | None]] = {
     "pitch": pitch_of,
     "peak": peak_of,
     "loudness": loudness_of,
@@ -81,21 +89,24 @@ def tap_of(field: str, patch: Patch) -> str | None:
     return Port.of(module.id, main.name) if module and main else None
 
 
-def value_of(field: str, patch: Patch, phrase: Phrase, sounds: Mapping[str, Sound]) -> str | None:
-    """Return what a field reads, or None if there is nothing that it could mean.
+def value_of(field: str, step: StepContent, sounds: Mapping[str, Sound]) -> str | None:
+    """Return what a field of a step reads, or None if there is nothing that it could mean.
 
-    `sounds` are those of the taps that `tap_of` names.
+    `sounds` are those of the taps that `tap_of` names; they are measured at the step's moment.
     """
     if field in PHRASE:
-        return PHRASE[field](phrase)
+        return PHRASE[field](step.phrase)
     match = SETTING.fullmatch(field)
-    module = module_named(patch, match["whose"]) if match else None
+    module = module_named(step.patch, match["whose"]) if match else None
     if match is None or module is None:
         return None
     what = match["what"]
     if what.startswith(MEASURED):
-        measure, tap = MEASURES.get(what.removeprefix(MEASURED)), tap_of(field, patch)
-        return measure(sounds[tap]) if measure and tap and tap in sounds else None
+        measure, tap = MEASURES.get(what.removeprefix(MEASURED)), tap_of(field, step.patch)
+        if measure is None or tap is None or tap not in sounds:
+            return None
+        span = span_of(step.moment, step.phrase)
+        return measure(sounds[tap].excerpt(span.begin_s, span.end_s))
     names = {setting_name(setting): setting for setting in module.all_settings}
     return value_text(module, names[what], module.all_settings[names[what]]) if what in names else None
 
@@ -105,11 +116,7 @@ def meaningless(step: StepContent, sounds_of: Callable[[set[str]], Mapping[str, 
     used = list(dict.fromkeys(field for text in texts_of(step) for field in fields_in(text)))
     taps = {tap for field in used if (tap := tap_of(field, step.patch))}
     sounds = sounds_of(taps) if taps else {}
-    return [
-        field
-        for field in used
-        if link_of(field, step) is None and value_of(field, step.patch, step.phrase, sounds) is None
-    ]
+    return [field for field in used if link_of(field, step) is None and value_of(field, step, sounds) is None]
 
 
 def texts_of(step: StepContent) -> list[str]:

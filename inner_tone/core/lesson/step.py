@@ -8,6 +8,7 @@ from pydantic import Field
 
 from inner_tone.core.documents import Document
 from inner_tone.core.errors import InnerToneError
+from inner_tone.core.lens.moment import Moment
 from inner_tone.core.lesson.plate import MOST_PLATES, Plate
 from inner_tone.core.lesson.wording import Key, Telling, Wording, telling
 from inner_tone.core.modules import OUTPUT, PLAYER
@@ -56,7 +57,8 @@ class StepContent(Document):
 
     `wording` and `order` are the educator's own for the instructions. An `extra` step is left out of the short edition.
     `decisions` are open since an earlier change was brought here. `built_on` is the patch that the steps behind this
-    one were built upon, as long as they do not have this one's change.
+    one were built upon, as long as they do not have this one's change. `moment` is what all lenses look at; without one
+    it is the note that says most.
     """
 
     title: Annotated[str, Field(max_length=200)] = ""
@@ -64,6 +66,7 @@ class StepContent(Document):
     listen: Annotated[str, Field(max_length=5_000)] = ""
     patch: Patch = Patch()
     phrase: Phrase = Phrase()
+    moment: Moment | None = None
     extra: bool = False
     wording: Annotated[tuple[Wording, ...], Field(max_length=200)] = ()
     order: Annotated[tuple[Key, ...], Field(max_length=1_000)] = ()

@@ -155,7 +155,9 @@ function useProgress(lesson: Lesson, place: number): void {
   useEffect(() => {
     if (right !== null || short === undefined) return;
     const body = { place: Math.max(0, place), short, newest: false };
-    got(client.PUT("/api/practice/{lesson_id}", { params: { path: { lesson_id: id } }, body })).catch(
+    got(
+      client.PUT("/api/practice/{lesson_id}", { params: { path: { lesson_id: id } }, body, keepalive: true }),
+    ).catch(
       () => undefined, // it is noted with the next step
     );
     return () => void refreshPractice(id);

@@ -1,39 +1,86 @@
 """The level lens in words."""
 
-from inner_tone.core.analysis.beating import Beating
-from inner_tone.core.analysis.sentences.words import beating_text, time_text
+from inner_tone.core.analysis.clipping import clipping
+from inner_tone.core.analysis.excerpt import Excerpt
+from inner_tone.core.analysis.loudness import SILENT_LUFS
+from inner_tone.core.analysis.sentences.clause import Clause
+from inner_tone.core.analysis.sentences.words import beating_clause, clipping_clause, time_text
 from inner_tone.core.analysis.stages import Stages
-from inner_tone.core.units import trimmed
+from inner_tone.core.units import decibels, trimmed
 
 SILENT_DB = -90.0
-LEAST_TOLD_S = 0.001
+NEVER_DB = -55.0  # below the top: what a decay comes to is silence
+AT_ONCE_S = 0.001
+LOOKS = 1.6
+ZERO_DB = 0.005
 
 
-def describe_level(lufs: float | None, peak_db: float, stages: Stages | None, beats: Beating | None) -> str:
-    """Return a sentence about loudness and peak, and about the stages that the sound goes through."""
-    if peak_db < SILENT_DB or stages is None:
-        return "Silence: nothing rises."
-    loud = (
-        f"{trimmed(lufs)} LUFS, peak {trimmed(peak_db)} dB"
-        if lufs is not None
-        else f"Rises to {trimmed(10 ** (peak_db / 20))}"
-    )
-    if beats:  # where it swells and fades all the time, there is no telling its stages
-        return f"{loud}{beating_text(beats)}."
-    return f"{loud}: {stages_text(stages)}."
+def level_clauses(seen: Excerpt, lufs: float | None) -> list[Clause]:
+    """Return what there is to say of loudness and peak, and of the stages that the sound goes through.
+
+    Without a loudness it is no sound but a course of values.
+    """
+    peak_db = decibels(seen.peak)
+    if seen.is_silent or peak_db < SILENT_DB or seen.stages is None:
+        return [Clause("silence", "Silence: nothing rises")]
+    found = loud_clauses(seen.peak, peak_db, lufs)
+    flat = clipping_clause(clipping(seen.passage)) if lufs is not None and not seen.is_noise else []
+    # where it swells and fades all the time, there is no telling its stages
+    stages = beating_clause(seen.beating) if seen.beating else stage_clauses(seen.stages)
+    return [*found, *stages, *flat]
 
 
-def stages_text(stages: Stages) -> str:
-    """Return the stages as a part of a sentence."""
-    parts = ["there at once" if stages.attack_s < LEAST_TOLD_S else f"attack {time_text(stages.attack_s)}"]
-    if stages.decay_s > LEAST_TOLD_S:
-        parts.append(
-            f"decay {time_text(stages.decay_s)} to {trimmed(stages.sustain_db, 2)} dB below the top".replace("−", "")
-        )
-    if stages.release_s is None:
-        parts.append("and it does not end")
-    elif stages.release_s < LEAST_TOLD_S:
-        parts.append("gone at once")
-    else:
-        parts.append(f"release {time_text(stages.release_s)}")
-    return ", ".join(parts)
+def loud_clauses(peak: float, peak_db: float, lufs: float | None) -> list[Clause]:
+    """Return how loud it is, and how high it rises."""
+    if lufs is None:
+        return [Clause("peak", f"Rises to {trimmed(peak)}", {"peak": peak})]
+    shown = 0.0 if abs(peak_db) < ZERO_DB else peak_db
+    top = Clause("peak", f"peak {trimmed(shown)} dB", {"peak_db": peak_db}, ", ")
+    if lufs <= SILENT_LUFS:
+        return [Clause("peak", f"Peak {trimmed(shown)} dB", {"peak_db": peak_db})]
+    return [Clause("loudness", f"{trimmed(lufs)} LUFS", {"lufs": lufs}), top]
+
+
+def stage_clauses(found: Stages) -> list[Clause]:
+    """Return the stages, those that can be told."""
+    clauses = [attack_clause(found)]
+    if found.decay_s > AT_ONCE_S and found.settles:
+        clauses.append(decay_clause(found))
+    elif found.decay_s > AT_ONCE_S:
+        clauses.append(Clause("falling", "still falling when it is let go" if found.closing_s else "falling", {}, ", "))
+    return [*clauses, *release_clauses(found)]
+
+
+def attack_clause(found: Stages) -> Clause:
+    """Return the attack: a time, or that it is shorter than can be told."""
+    facts = {"attack_s": found.attack_s}
+    if found.attack_s < max(AT_ONCE_S, LOOKS * found.look_s):
+        if found.look_s < AT_ONCE_S:
+            return Clause("attack", "there at once", facts, ": ")
+        told = f"there within {time_text(max(AT_ONCE_S, LOOKS * found.look_s))}"
+        return Clause("attack", told, {"attack_below_s": LOOKS * found.look_s}, ": ")
+    return Clause("attack", f"attack {time_text(found.attack_s)}", facts, ": ")
+
+
+def decay_clause(found: Stages) -> Clause:
+    """Return the decay and what it comes to."""
+    facts = {"decay_s": found.decay_s, "sustain_db": found.sustain_db}
+    if found.sustain_db < NEVER_DB:
+        return Clause("decay", f"dying away in {time_text(found.decay_s)}", facts, ", ")
+    below = trimmed(-found.sustain_db, 2)
+    return Clause("decay", f"decay {time_text(found.decay_s)} to {below} dB below the top", facts, ", ")
+
+
+def release_clauses(found: Stages) -> list[Clause]:
+    """Return how it ends."""
+    if found.sustain_db < NEVER_DB:
+        return []
+    if not found.ended:
+        closed = "it has not ended here" if found.closing_s is not None else "it does not end"
+        return [Clause("unending", f"and {closed}", {"ended": False}, ", ")]
+    if found.release_s is None:
+        return []
+    facts = {"release_s": found.release_s}
+    if found.release_s < max(AT_ONCE_S, LOOKS * found.look_s):
+        return [Clause("release", "gone at once", {"release_below_s": max(AT_ONCE_S, LOOKS * found.look_s)}, ", ")]
+    return [Clause("release", f"release {time_text(found.release_s)}", facts, ", ")]

@@ -1,111 +1,279 @@
 """The spectrum lens in words."""
 
-from collections.abc import Sequence, Set
-
 import numpy as np
 
-from inner_tone.core.analysis.beating import Beating
-from inner_tone.core.analysis.sentences.words import beating_text, pitch_text
-from inner_tone.core.analysis.shape import Colour, Cut, Peak, Shape, only_odd
-from inner_tone.core.analysis.spectrum import Partial
-from inner_tone.core.modules.kernel import Floats
-from inner_tone.core.units import trimmed
+from inner_tone.core.analysis import shape as shapes
+from inner_tone.core.analysis.excerpt import Excerpt
+from inner_tone.core.analysis.harmonics import Harmonics
+from inner_tone.core.analysis.melody import Vibrato
+from inner_tone.core.analysis.sentences.clause import Clause
+from inner_tone.core.analysis.sentences.words import beating_clause, listed, note_text, ordinal, pitch_text
+from inner_tone.core.analysis.series import SIDE_HZ, dominant
+from inner_tone.core.analysis.shape import Colour, Shape
+from inner_tone.core.modules.kernel import Floats, Ints
+from inner_tone.core.units import decibels, midi_of, trimmed
 
-SILENT_DB = -90.0
-GONE_DB = -60.0
 HIGH_ENOUGH_HZ = 10_000.0
 COLOURS = {"white": 0.0, "pink": -3.0, "brown": -6.0, "blue": 3.0}
 COLOUR_WITHIN_DB = 0.7
-MOST_OF_THEM = 0.7  # a pulse without every fourth still has all that one expects
 MOST_NAMED = 8
+MOST_TONES = 4
+MOST_MISSING = 4
+EVERY = 12  # the farthest apart that missing partials are looked for in even steps
+HEARD_DB = -60.0  # below the strongest: what is fainter is not counted
+CLEAR_DB = 10.0
+JUDGED_DB = 18.0
+HOLE_DB = 30.0
+UNHEARD_DB = 8.0
+EQUAL_DB = 0.3
+BESIDE_DB = -30.0
+NOISE_FROM, NOISE_TO = 1e-4, 0.6  # of the power: so much noise is told beneath a tone
 
 
-def describe_partials(
-    partials: Sequence[Partial], fundamental_hz: float | None, shape: Shape, last_hz: float, beats: Beating | None
-) -> str:
-    """Return a sentence about partials: which, how they fall off, and where they end.
+def spectrum_clauses(seen: Excerpt, last_hz: float | None = None) -> list[Clause]:
+    """Return what there is to say of partials: which, how they fall off, and where they end.
 
-    `last_hz` is above which frequency nothing is stronger than 60 dB below the strongest.
+    `last_hz` is above which frequency a picture shows nothing.
     """
-    if not partials or max(partial.level_db for partial in partials) < SILENT_DB:
-        return "Silence: no partial is heard."
-    series = [partial for partial in partials if partial.number]
-    if not fundamental_hz:
-        return f"{tones(partials)}{beating_text(beats)}."
-    if len(series) == 1:
-        return f"{pitch_text(series[0].frequency_hz)}: a single partial, a sine{beating_text(beats)}."
-    if {partial.number for partial in series} == {1}:
-        apart = series[-1].frequency_hz - series[0].frequency_hz
-        return f"{pitch_text(fundamental_hz)}: {len(series)} tones within {trimmed(apart, 2)} Hz{beating_text(beats)}."
-    which = "odd partials only" if only_odd(series) else which_of({partial.number for partial in series})
-    parts = [fall(shape), peak_text(shape.peak), cut_text(shape.cut), top(last_hz, shape.cut)]
-    return f"{pitch_text(fundamental_hz)}: {which}{''.join(parts)}{beating_text(beats)}."
+    if seen.is_silent:
+        return [Clause("silence", "Silence: no partial is heard")]
+    if seen.slow_hz:
+        return [slow_clause(seen)]
+    if seen.is_noise:
+        return noise_clauses(seen)
+    found = series_clauses(seen, last_hz) if seen.fundamental_hz else other_clauses(seen)
+    return [*found, *noise_under(seen), *beating_clause(seen.beating)]
 
 
-def which_of(numbers: Set[int]) -> str:
-    """Return which numbers of a harmonic series are there: all, or a few by name."""
-    if len(numbers) > MOST_NAMED or len(numbers) >= MOST_OF_THEM * max(numbers):
+def slow_clause(seen: Excerpt) -> Clause:
+    """Return that a wave repeats too slowly for a pitch."""
+    rate = seen.slow_hz or 0.0
+    said = f"A wave that comes back {trimmed(rate)} times a second, too slowly for a pitch"
+    return Clause("slow", said, {"repeats_hz": rate})
+
+
+def series_clauses(seen: Excerpt, last_hz: float | None) -> list[Clause]:
+    """Return what there is to say of a sound with a fundamental."""
+    found, swing = seen.harmonics, seen.melody.vibrato
+    if seen.window.moving and swing is None:
+        return [Clause("moving", f"A pitch that moves, around {trimmed(seen.fundamental_hz or 0.0, 2)} Hz")]
+    fundamental = (seen.window.moving and seen.note_hz) or seen.fundamental_hz or 0.0
+    pitch = Clause("pitch", pitch_text(fundamental), {"pitch_hz": fundamental, "note": midi_of(fundamental)})
+    moved = vibrato_clause(swing)
+    if seen.is_unison:
+        return [pitch, *moved, unison_clause(seen)]
+    if found is None:
+        return [pitch, *moved, Clause("too short", "too short to tell its partials")]
+    present, unclear = presence(found)
+    if present.tolist() == [1]:
+        return [pitch, *moved, single_clause(seen, fundamental)]
+    which = which_clause(present, unclear)
+    if present.size and present[0] != 1 and not unclear:
+        pitch = Clause("missing", f"{pitch.text}, which itself is missing", {**pitch.facts, "missing": True})
+    shape = seen.shape
+    cut = cut_clause(shape)
+    return [pitch, *moved, which, *fall_clause(shape), *peak_clause(shape), *cut, *top_clause(last_hz, bool(cut))]
+
+
+def vibrato_clause(swing: Vibrato | None) -> list[Clause]:
+    """Return the vibrato, if there is one."""
+    if swing is None:
+        return []
+    how = f"with a vibrato of {trimmed(swing.rate_hz)} Hz, ±{trimmed(swing.depth_cents, 2)} cents"
+    facts = {"vibrato_hz": swing.rate_hz, "vibrato_cents": swing.depth_cents}
+    return [Clause("vibrato", how, facts, " ")]
+
+
+def unison_clause(seen: Excerpt) -> Clause:
+    """Return that several tones nearly agree, and by how much, where their first partials can be told apart."""
+    fundamental = seen.fundamental_hz or 0.0
+    firsts = [one for one in seen.sinusoids if abs(one.frequency_hz - fundamental) < 0.02 * fundamental]
+    if len(firsts) > 1 and {one.number for one in seen.partials} <= {0, 1}:
+        apart = firsts[-1].frequency_hz - firsts[0].frequency_hz
+        said = f"{len(firsts)} tones within {trimmed(apart, 2)} Hz"
+        return Clause("unison", said, {"tones": len(firsts), "apart_hz": apart}, ": ")
+    return Clause("unison", "several tones that nearly agree", {"apart_hz": None}, ": ")
+
+
+def single_clause(seen: Excerpt, fundamental_hz: float) -> Clause:
+    """Return a sine, or what lies so near beside it that together they are one partial."""
+    near = [one for one in seen.parted if abs(one.frequency_hz - fundamental_hz) < SIDE_HZ]
+    top = max((one.level_db for one in near), default=0.0)
+    near = [one for one in near if one.level_db > top + BESIDE_DB]
+    if len(near) == 2:
+        apart = near[1].frequency_hz - near[0].frequency_hz
+        said = f"2 tones within {trimmed(apart, 2)} Hz"
+        return Clause("unison", said, {"tones": 2, "apart_hz": apart}, ": ")
+    single = "a sine whose level moves" if len(near) > 2 or seen.beating else "a single partial, a sine"
+    return Clause("sine", single, {"partials": [1]}, ": ")
+
+
+def presence(found: Harmonics) -> tuple[Ints, bool]:
+    """Return the numbers of the harmonics that are there, and whether noise hides whether others are.
+
+    There is what stands out of the noise, is not weaker than 60 dB below the strongest, and no hole in the outline.
+    """
+    levels, floors, top = found.levels_db, found.floors_db, found.strongest_db
+    numbers = np.arange(1, len(levels) + 1)
+    heard = (levels > top + HEARD_DB) & (levels > floors + CLEAR_DB)
+    judged = heard & (np.maximum(outline_of(levels), levels) > floors + JUDGED_DB)
+    last = int(numbers[judged][-1]) if np.any(judged) else 0
+    levels, floors, heard = levels[:last], floors[:last], heard[:last]
+    outline = outline_of(levels)
+    hole = levels < outline - HOLE_DB
+    hidden = ~heard & (floors > np.maximum(top + HEARD_DB, outline - HOLE_DB) - UNHEARD_DB)
+    return np.asarray(numbers[:last][heard & ~hole]), bool(np.any(hidden))
+
+
+def outline_of(levels: Floats) -> Floats:
+    """Return for each harmonic the weaker one of the strongest within three on either side."""
+    padded = np.pad(levels, 3, mode="edge")
+    before = np.max([padded[n : n + len(levels)] for n in range(3)], axis=0)
+    after = np.max([padded[n : n + len(levels)] for n in range(4, 7)], axis=0)
+    return np.asarray(np.minimum(before, after))
+
+
+def which_clause(present: Ints, unclear: bool) -> Clause:
+    """Return which partials there are."""
+    found = [int(number) for number in present]
+    said = which_text(found) if not unclear else "a harmonic series, as far as its noise lets it be seen"
+    code = "which" if not unclear else "harmonic"
+    return Clause(code, said, {"partials": found[:64]}, ": ")
+
+
+def which_text(found: list[int]) -> str:
+    """Return which numbers of a harmonic series are there."""
+    last = found[-1]
+    missing = sorted({*range(1, last + 1)} - {*found})
+    if not missing:
         return "all partials"
-    *first, last = map(str, sorted(numbers))
-    return f"partials {', '.join(first)} and {last} only"
+    if 1 in found and missing == list(range(2, last, 2)):
+        return "odd partials only"
+    for step in range(3, EVERY + 1):
+        if missing == list(range(step, last + 1, step)):
+            return f"all partials but every {ordinal(step)}"
+    if len(missing) <= MOST_MISSING and len(found) > len(missing) and missing != list(range(1, len(missing) + 1)):
+        return f"all partials but {listed(missing)}"
+    if len(found) <= MOST_NAMED:
+        return f"partial{'s' if len(found) > 1 else ''} {listed(found)} only"
+    if missing == list(range(1, found[0])):
+        return f"all partials from {found[0]} to {last}"
+    return f"partials {', '.join(map(str, found[: MOST_NAMED - 1]))} …, {len(found)} of the first {last}"
 
 
-def tones(partials: Sequence[Partial]) -> str:
-    """Return what there is to say of partials without a common fundamental."""
-    loudest = max(partials, key=lambda partial: partial.level_db)
-    if len(partials) == 1:
-        return f"{pitch_text(loudest.frequency_hz)}: a single partial, a sine"
-    if len(partials) == 2:
-        low, high = partials[0].frequency_hz, partials[1].frequency_hz
-        return f"Two tones, {pitch_text(low)} and {pitch_text(high)}"
-    return f"{len(partials)} partials that form no harmonic series; the strongest at {pitch_text(loudest.frequency_hz)}"
-
-
-def fall(shape: Shape) -> str:
+def fall_clause(shape: Shape) -> list[Clause]:
     """Return how many dB per octave the partials fall, where a straight line says it well."""
     if shape.slope_db is None:
-        return ""
-    if abs(shape.slope_db) < 0.3:
-        return ", all equally strong"
+        return []
+    if abs(shape.slope_db) < EQUAL_DB:
+        return [Clause("fall", "all equally strong", {"fall_db": 0.0}, ", ")]
     way = "falling" if shape.slope_db > 0 else "rising"
-    return f", {way} {trimmed(abs(shape.slope_db), 2)} dB per octave"
+    text = f"{way} {trimmed(abs(shape.slope_db), 2)} dB per octave"
+    return [Clause("fall", text, {"fall_db": shape.slope_db}, ", ")]
 
 
-def cut_text(cut: Cut | None) -> str:
-    """Return where a filter cuts the partials off."""
-    if cut is None:
-        return ""
-    steep = f" by {trimmed(round(cut.slope_db), 3)} dB per octave more" if cut.slope_db else ""
-    return f"; cut off above {trimmed(cut.frequency_hz, 2)} Hz{steep}"
-
-
-def peak_text(peak: Peak | None) -> str:
+def peak_clause(shape: Shape) -> list[Clause]:
     """Return where a resonance lifts the partials, and how far."""
+    peak = shape.peak
     if peak is None:
-        return ""
-    return f"; lifted by {trimmed(peak.height_db, 2)} dB around {trimmed(peak.frequency_hz, 2)} Hz"
+        return []
+    text = f"lifted by {trimmed(peak.height_db, 2)} dB around {trimmed(peak.frequency_hz, 2)} Hz"
+    return [Clause("peak", text, {"peak_db": peak.height_db, "peak_hz": peak.frequency_hz})]
 
 
-def top(last_hz: float, cut: Cut | None) -> str:
-    """Return above which frequency nothing is heard, where that says more than has been said."""
-    return "" if cut or last_hz > HIGH_ENOUGH_HZ else f"; nothing above {trimmed(last_hz, 2)} Hz"
+def cut_clause(shape: Shape) -> list[Clause]:
+    """Return where a filter cuts the partials off."""
+    cut = shape.cut
+    if cut is None:
+        return []
+    steep = f" by {trimmed(round(cut.slope_db), 3)} dB per octave more" if cut.slope_db else ""
+    text = f"cut off above {trimmed(cut.frequency_hz, 2)} Hz{steep}"
+    return [Clause("cut", text, {"cut_hz": cut.frequency_hz, "cut_db": cut.slope_db})]
 
 
-def last_hz(frequencies_hz: Floats, levels_db: Floats) -> float:
-    """Return above which frequency nothing is stronger than 60 dB below the strongest."""
-    return float(frequencies_hz[np.flatnonzero(levels_db > np.max(levels_db) + GONE_DB)[-1]])
+def top_clause(last_hz: float | None, is_cut: bool) -> list[Clause]:
+    """Return above which frequency the picture shows nothing, where that says more than has been said."""
+    if last_hz is None or is_cut or last_hz > HIGH_ENOUGH_HZ:
+        return []
+    return [Clause("top", f"nothing above {trimmed(last_hz, 2)} Hz", {"top_hz": last_hz})]
 
 
-def describe_noise(colour: Colour, level_db: float) -> str:
-    """Return a sentence about a noise: its colour, or where it is strongest."""
+def last_hz(frequencies_hz: Floats, levels_db: Floats, floor_db: float) -> float | None:
+    """Return above which frequency a picture that begins at a floor in dB shows nothing."""
+    shown = np.flatnonzero(levels_db > floor_db)
+    return float(frequencies_hz[shown[-1]]) if len(shown) else None
+
+
+def other_clauses(seen: Excerpt) -> list[Clause]:
+    """Return what there is to say of partials without one common fundamental."""
+    found = seen.series
+    if found.notes_hz and seen.is_tonal:
+        return [notes_clause(found.notes_hz)]
+    tones = dominant(seen.sinusoids)
+    if not tones:
+        return [Clause("cannot tell", "Cannot tell what it is made of: no tone in it stands out")]
+    loudest = max(tones, key=lambda one: one.level_db)
+    facts = {"strongest_hz": loudest.frequency_hz, "tones_hz": [one.frequency_hz for one in tones]}
+    if not seen.is_tonal:
+        said = f"Tones and noise together; the strongest tone at {pitch_text(loudest.frequency_hz)}"
+        return [Clause("tones in noise", said, facts)]
+    if len(tones) <= MOST_TONES:
+        return [few_tones(tones, seen, facts)]
+    many = f"{len(tones)} partials"
+    if found.row is not None:
+        steps = f"{trimmed(found.row.step_hz, 4)} Hz apart from one another or mirrored at 0 Hz"
+        many, facts = f"{many} that lie {steps}", {**facts, "apart_hz": found.row.step_hz}
+    said = f"{many} and form no harmonic series" if found.row else f"{many} that form no harmonic series"
+    return [Clause("inharmonic", f"{said}; the strongest at {pitch_text(loudest.frequency_hz)}", facts)]
+
+
+def few_tones(tones: list, seen: Excerpt, facts: dict) -> Clause:  # type: ignore[type-arg]
+    """Return a few tones by name."""
+    names = [pitch_text(one.frequency_hz) for one in tones]
+    if len(names) == 1:
+        return Clause("tone", f"One tone at {names[0]}", facts)
+    many = {2: "Two", 3: "Three", 4: "Four"}[len(names)]
+    return Clause("tones", f"{many} tones, {listed(names)}", facts)
+
+
+def notes_clause(notes_hz: tuple[float, ...]) -> Clause:
+    """Return the notes that sound together."""
+    names = [note_text(midi_of(one)) for one in notes_hz]
+    many = {2: "Two", 3: "Three", 4: "Four", 5: "Five", 6: "Six"}[len(names)]
+    return Clause("notes", f"{many} notes together: {listed(names)}", {"notes_hz": list(notes_hz)})
+
+
+def noise_under(seen: Excerpt) -> list[Clause]:
+    """Return how far below the tone noise lies, where there is enough of it to be heard."""
+    share = 1.0 - seen.tonal_share
+    is_clear = seen.harmonics.sharp if seen.harmonics is not None else len(seen.sinusoids) <= MOST_TONES
+    if not is_clear:
+        return []
+    if seen.window.moving or seen.is_unison or seen.is_changing or seen.beating or not NOISE_FROM < share < NOISE_TO:
+        return []
+    below = -10.0 * float(np.log10(share / (1.0 - share)))
+    return [Clause("noise", f"noise {trimmed(below, 2)} dB below", {"noise_below_db": below})]
+
+
+def noise_clauses(seen: Excerpt) -> list[Clause]:
+    """Return what there is to say of a noise: its colour, or where it is strongest."""
+    level = decibels(float(np.sqrt(np.mean(seen.passage**2))))
+    return [noise_clause(shapes.colour_of(seen.passage, seen.rate), level)]
+
+
+def noise_clause(colour: Colour, level_db: float) -> Clause:
+    """Return a noise by its colour, if it has one of those that have names."""
     heard = f"at {trimmed(level_db, 2)} dB RMS"
+    facts = {"noise_db": level_db, "noise_slope_db": colour.slope_db, "strongest_hz": colour.strongest_hz}
     if colour.slope_db is None:
-        return f"Noise without a pitch, {heard}, strongest around {trimmed(colour.strongest_hz, 2)} Hz."
+        said = f"Noise without a pitch, {heard}, strongest around {trimmed(colour.strongest_hz, 2)} Hz"
+        return Clause("noise only", said, facts)
     for name, slope in COLOURS.items():
         if abs(colour.slope_db - slope) < COLOUR_WITHIN_DB:
             even = "as strong at every frequency" if slope == 0.0 else f"{moving(slope)} dB per octave"
-            return f"{name.capitalize()} noise, {heard}: no pitch, {even}."
-    return f"Noise without a pitch, {heard}, {moving(colour.slope_db)} dB per octave."
+            said = f"{name.capitalize()} noise, {heard}: no pitch, {even}"
+            return Clause("noise only", said, {**facts, "colour": name})
+    return Clause("noise only", f"Noise without a pitch, {heard}, {moving(colour.slope_db)} dB per octave", facts)
 
 
 def moving(slope_db: float) -> str:

@@ -1,41 +1,82 @@
 """The sweep lens in words: what moves."""
 
-from inner_tone.core.analysis.sentences.words import note_text, time_text
-from inner_tone.core.analysis.track import Glide, Vibrato
+from itertools import pairwise
+
+from inner_tone.core.analysis.brightness import Brightness
+from inner_tone.core.analysis.excerpt import Excerpt
+from inner_tone.core.analysis.melody import Glide, Held
+from inner_tone.core.analysis.sentences.clause import Clause
+from inner_tone.core.analysis.sentences.spectrum import vibrato_clause
+from inner_tone.core.analysis.sentences.words import listed, note_text, time_text
 from inner_tone.core.units import trimmed
 
-MOVES_OCTAVES = 0.45
+MOST_NAMED = 6
+SAME_ST = 0.25
+LEAST_SHARE = 0.2  # of the time there must be a pitch, to speak of one
 
 
-def describe_sweep(
-    note: float | None, vibrato: Vibrato | None, glide: Glide | None, brightness: tuple[float, float, float] | None
-) -> str:
-    """Return a sentence about pitch and brightness over time.
-
-    `note` is the pitch as a fractional MIDI note; `brightness` the lowest and the highest centre of the spectrum in Hz,
-    and which of them comes later: above 0 the highest.
-    """
-    if brightness is None:
-        return "Silence: nothing moves."
-    return f"{pitch_words(note, vibrato, glide)}; {brightness_words(*brightness)}."
+def sweep_clauses(seen: Excerpt, brightness: Brightness | None) -> list[Clause]:
+    """Return what pitch and brightness do over time."""
+    if seen.is_silent or brightness is None:
+        return [Clause("silence", "Silence: nothing moves")]
+    return [*pitch_clauses(seen), brightness_clause(brightness)]
 
 
-def pitch_words(note: float | None, vibrato: Vibrato | None, glide: Glide | None) -> str:
-    """Return what the pitch does."""
-    if note is None:
-        return "No pitch that can be followed"
-    if vibrato:
-        how = f"{trimmed(vibrato.rate_hz)} Hz, ±{trimmed(vibrato.depth_cents, 2)} cents"
-        return f"{note_text(note)} with a vibrato of {how}"
-    if glide:
-        return f"Glides from {note_text(glide.from_note)} to {note_text(glide.to_note)} in {time_text(glide.seconds)}"
-    return f"{note_text(note)} throughout"
+def pitch_clauses(seen: Excerpt) -> list[Clause]:
+    """Return what the pitch does, where there is one that is sure."""
+    found = seen.melody
+    if found.share < LEAST_SHARE or not (found.held or found.vibrato):
+        if seen.slow_hz or not seen.has_pitch or found.share < LEAST_SHARE:
+            return [Clause("no pitch", "No pitch that can be followed")]
+        return [Clause("moving", "A pitch that neither stays nor settles", {})]
+    if not seen.has_pitch:
+        if seen.series.notes_hz:
+            return [Clause("several", f"{len(seen.series.notes_hz)} notes at once, no one pitch to follow", {})]
+        return [Clause("no pitch", "No one pitch that can be followed")]
+    if found.vibrato:
+        note = Clause("note", note_text(found.vibrato.note), {"note": found.vibrato.note})
+        return [note, *vibrato_clause(found.vibrato)]
+    if found.glides:
+        return [glide_clause(found.glides, found.held)]
+    return [notes_clause(found.held)]
 
 
-def brightness_words(low_hz: float, high_hz: float, later: float) -> str:
+def glide_clause(glides: tuple[Glide, ...], held: tuple[Held, ...]) -> Clause:
+    """Return the widest glide, and how many there are."""
+    widest = max(glides, key=lambda one: abs(one.to_note - one.from_note))
+    text = f"Glides from {note_text(widest.from_note)} to {note_text(widest.to_note)} in {time_text(widest.seconds)}"
+    facts = {"glide_s": widest.seconds, "from_note": widest.from_note, "to_note": widest.to_note}
+    if len(glides) > 1:
+        text = f"{len(glides)} glides, the widest from {text.removeprefix('Glides from ')}"
+    return Clause("glide", text, {**facts, "glides": len(glides), "notes": [one.note for one in held]})
+
+
+def notes_clause(held: tuple[Held, ...]) -> Clause:
+    """Return the notes that are held one after the other."""
+    notes = [held[0].note]
+    notes += [late.note for early, late in pairwise(held) if abs(late.note - early.note) > SAME_ST]
+    facts = {"notes": notes}
+    if len(notes) == 1:
+        return Clause("note", f"{note_text(notes[0])} throughout", facts)
+    names = [note_text(one) for one in notes]
+    if len(names) <= MOST_NAMED:
+        return Clause("notes", f"{listed(names)}, one after the other", facts)
+    low, high = min(notes), max(notes)
+    return Clause("notes", f"{len(names)} notes between {note_text(low)} and {note_text(high)}", facts)
+
+
+def brightness_clause(found: Brightness) -> Clause:
     """Return what the brightness does."""
-    if high_hz < low_hz * 2.0**MOVES_OCTAVES:
-        return f"its brightness stays, its middle at {trimmed((low_hz * high_hz) ** 0.5, 2)} Hz"
-    first, last = (low_hz, high_hz) if later > 0 else (high_hz, low_hz)
-    way = "rises" if later > 0 else "falls"
-    return f"its brightness {way}, its middle from {trimmed(first, 2)} to {trimmed(last, 2)} Hz"
+    low, high = found.low_hz, found.high_hz
+    facts = {"brightness": found.kind, "brightness_low_hz": low, "brightness_high_hz": high}
+    span = f"its middle between {trimmed(low, 2)} and {trimmed(high, 2)} Hz"
+    if found.kind == "stays":
+        return Clause("brightness", f"its brightness stays, its middle at {trimmed((low * high) ** 0.5, 2)} Hz", facts)
+    if found.kind == "swings":
+        rate = f"{trimmed(found.rate_hz)} times a second"
+        return Clause("brightness", f"its brightness swings {rate}, {span}", {**facts, "brightness_hz": found.rate_hz})
+    if found.kind == "moves":
+        return Clause("brightness", f"its brightness moves, {span}", facts)
+    first, last = (low, high) if found.kind == "rises" else (high, low)
+    text = f"its brightness {found.kind}, its middle from {trimmed(first, 2)} to {trimmed(last, 2)} Hz"
+    return Clause("brightness", text, facts)

@@ -1,0 +1,102 @@
+"""How strong a sound is from moment to moment, apart from its wave.
+
+Within a cycle the strength of a wave cannot be read off its values. But where the wave keeps its form, it is known from
+the passage in which it is steady; laid beside every other moment, it tells how much of it is there then. So an attack
+that is shorter than a cycle is told exactly. Where the form changes, there is only the power over a cycle.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.ndimage import uniform_filter1d
+from scipy.signal import resample_poly
+
+from inner_tone.core.modules.kernel import Floats
+
+STEP_SECONDS = 0.0005
+FINER = 4
+MOST_CYCLES = 3
+LEAST_CYCLES = 6
+SHORTEST_LOOK_S = 0.0008
+LOOKS_CYCLES = (0.12, 0.3, 1.0)
+JITTER = 0.01
+LEAST_OWN = 1e-3
+UNPITCHED_S = 0.01
+FITTING = 0.97  # of the power that the wave must explain
+CYCLES_IN_MEAN = 1.0
+
+
+@dataclass(frozen=True)
+class Envelope:
+    """The strength of a sound at evenly spaced moments, never below zero, and how long each look at it is, in s."""
+
+    levels: Floats
+    step_s: float
+    look_s: float
+
+    @property
+    def top(self) -> float:
+        """The greatest."""
+        return float(np.max(self.levels, initial=0.0))
+
+    def part(self, begin_s: float, end_s: float) -> Floats:
+        """Return the levels between two times in s."""
+        return self.levels[max(0, round(begin_s / self.step_s)) : max(0, round(end_s / self.step_s))]
+
+
+def plain(signal: Floats, rate: float) -> Envelope:
+    """Return a signal that is itself a course of strength."""
+    return Envelope(np.abs(signal), 1.0 / rate, 1.0 / rate)
+
+
+def envelope_of(signal: Floats, rate: float, first: int, last: int, fundamental_hz: float | None) -> Envelope:
+    """Return the envelope of a signal, shape (n,), whose wave is steady between two samples."""
+    cycle_s = 1.0 / fundamental_hz if fundamental_hz else UNPITCHED_S
+    if fundamental_hz and (last - first) > LEAST_CYCLES * cycle_s * rate:
+        found = matched(signal, rate, first, last, fundamental_hz)
+        if found is not None:
+            return found
+    size = max(1, round(CYCLES_IN_MEAN * cycle_s * rate))
+    stride = max(1, round(STEP_SECONDS * rate))
+    power = uniform_filter1d(signal**2, size, mode="constant")[::stride]
+    return Envelope(np.sqrt(2.0 * np.maximum(power, 0.0)), stride / rate, size / rate)
+
+
+def matched(signal: Floats, rate: float, first: int, last: int, fundamental_hz: float) -> Envelope | None:
+    """Return how much of the steady wave there is at each moment, or None if the signal is not made of that wave.
+
+    The looks are as short as its noise allows.
+    """
+    laid = laid_beside(signal, rate, first, last, fundamental_hz)
+    top = float(np.max(np.abs(laid), initial=0.0))
+    if top <= 0.0:
+        return None
+    stride = max(1, round(STEP_SECONDS * rate))
+    for cycles in LOOKS_CYCLES:
+        size = max(1, round(max(SHORTEST_LOOK_S, cycles / fundamental_hz) * rate))
+        strength = strength_of(signal, laid, size)
+        held = strength[first + (last - first) // 4 : last - (last - first) // 4]
+        if cycles == LOOKS_CYCLES[-1] or np.std(held) < JITTER * np.mean(held):
+            break
+    left = float(np.sum((signal - strength * laid) ** 2))
+    if left > (1.0 - FITTING) * float(np.sum(signal**2)):
+        return None
+    return Envelope(np.maximum(strength[::stride], 0.0) * top, stride / rate, size / rate)
+
+
+def strength_of(signal: Floats, laid: Floats, size: int) -> Floats:
+    """Return by least squares how much of a wave there is in a signal, over so many samples around each."""
+    both = uniform_filter1d(signal * laid, size, mode="constant")
+    own = uniform_filter1d(laid**2, size, mode="constant")
+    return np.asarray(both / np.maximum(own, LEAST_OWN * float(np.mean(laid**2))))
+
+
+def laid_beside(signal: Floats, rate: float, first: int, last: int, fundamental_hz: float) -> Floats:
+    """Return the steady wave between two samples, the mean of some of its cycles, laid beside every other moment."""
+    passage, period = signal[first:last], rate / fundamental_hz
+    fine = resample_poly(passage, FINER, 1)
+    grid = np.arange(len(fine)) / FINER
+    phases = (np.arange(len(signal)) - first) % period
+    cycles = int((last - first) / period) - 1
+    taken = np.unique(np.linspace(1, cycles - 1, min(MOST_CYCLES, cycles)).astype(int))
+    return np.asarray(np.mean([np.interp(phases + cycle * period, grid, fine) for cycle in taken], axis=0))

@@ -1,0 +1,384 @@
+"""A sound between two moments, with what is known of it there; each thing is found out once.
+
+All that is said of pitch and partials comes from one passage within it: a note that is held, or else what changes
+least. It never reaches across two notes.
+"""
+
+from dataclasses import dataclass, replace
+from functools import cached_property
+from itertools import pairwise
+
+import numpy as np
+
+from inner_tone.core.analysis import envelope as envelopes
+from inner_tone.core.analysis import passage as passages
+from inner_tone.core.analysis import series as serial
+from inner_tone.core.analysis import spectrum, straightened
+from inner_tone.core.analysis.beating import Beating, beating
+from inner_tone.core.analysis.harmonics import Harmonics, harmonics_of
+from inner_tone.core.analysis.melody import Held, Melody, melody_of, voiced
+from inner_tone.core.analysis.pitch import Repetition, repetition
+from inner_tone.core.analysis.shape import Shape, shape_of
+from inner_tone.core.analysis.stages import Stages, first_stretch, stages_of
+from inner_tone.core.analysis.sweep import USUAL_HIGH_HZ, USUAL_LOW_HZ, Sweep, sweep
+from inner_tone.core.analysis.tonal import tonal_share
+from inner_tone.core.analysis.track import Track, track
+from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.units import frequency_of
+
+LONGEST_S = 1.0
+LEAST_MOVED_CENTS = 2.0  # a pitch that moves less has partials as sharp as one that stands
+MARGIN_S = 0.006  # a break is heard so long around it
+LEAST_PITCHED = 0.5  # of the time
+TONAL, NOISY = 0.6, 0.15
+SILENT = 1e-5
+SLOW_HZ = 16.0
+COARSE = 8  # samples: a sixth of a millisecond
+COURSE_BELOW = 1e-3
+CLEARLY = 0.9
+UNISON_SHARE = 0.006
+UNISON = serial.Exactness(1.2, UNISON_SHARE)  # tones that nearly agree
+STRONG_FIRST = 0.1
+BLUR_BINS = 0.4
+PARTS, BLURRED = 12, 0.02
+TURNS, LONGEST_PARTED_S = 3.0, 4.0
+UNEXPLAINED, COMBED = 0.6, 0.8
+
+
+@dataclass(frozen=True)
+class Window:
+    """The samples that are looked at, from one to before another, and whether the pitch moves meanwhile."""
+
+    first: int
+    last: int
+    moving: bool = False
+
+
+@dataclass(frozen=True)
+class Excerpt:
+    """A part of a signal, shape (n,), that begins at a time in s.
+
+    `gates_s` are the times, in s, from when to when something is known to be struck and held, and `breaks_s` others at
+    which something begins or ends: no passage reaches across any of them.
+    """
+
+    signal: Floats
+    rate: float
+    begin_s: float = 0.0
+    gates_s: tuple[tuple[float, float], ...] = ()
+    breaks_s: tuple[float, ...] = ()
+
+    @property
+    def seconds(self) -> float:
+        """How long it lasts."""
+        return len(self.signal) / self.rate
+
+    @cached_property
+    def peak(self) -> float:
+        """The greatest distance from zero."""
+        return float(np.max(np.abs(self.signal), initial=0.0))
+
+    @property
+    def is_silent(self) -> bool:
+        """Whether nothing is there."""
+        return self.peak < SILENT
+
+    @cached_property
+    def track(self) -> Track:
+        """Its pitch over time, the times counted from its own beginning."""
+        return track(self.signal, self.rate)
+
+    @cached_property
+    def melody(self) -> Melody:
+        """What its pitch does."""
+        return melody_of(self.track)
+
+    @cached_property
+    def window(self) -> Window:
+        """The passage that says most: a held note, a vibrato or a glide, or what changes least."""
+        found = self.melody
+        if found.held:
+            return self.held_window(found.held)
+        if found.vibrato and found.vibrato.depth_cents > LEAST_MOVED_CENTS:
+            return self.within(found.vibrato.begin_s, found.vibrato.end_s, moving=True)
+        runs = voiced(self.track)
+        if runs and found.share > LEAST_PITCHED and not found.vibrato:
+            first, last = max(runs, key=lambda run: run[1] - run[0])
+            return self.within(float(self.track.times_s[first]), float(self.track.times_s[last - 1]), moving=True)
+        return self.calmest(0.0, self.seconds)
+
+    def held_window(self, held: tuple[Held, ...]) -> Window:
+        """Return the passage within the longest and loudest of some held notes."""
+        squares = np.concatenate([[0.0], np.cumsum(self.signal**2)])
+
+        def worth(begin_s: float, end_s: float) -> float:
+            first, last = (min(len(self.signal), round(at * self.rate)) for at in (begin_s, end_s))
+            level = np.sqrt((squares[last] - squares[first]) / max(1, last - first))
+            return float(level) * min(LONGEST_S, end_s - begin_s)
+
+        parts = [part for one in held for part in self.unbroken(one.begin_s, one.end_s)]
+        return self.calmest(*max(parts, key=lambda part: worth(*part)), within_one=True)
+
+    def unbroken(self, begin_s: float, end_s: float) -> list[tuple[float, float]]:
+        """Return the parts of a time between which something begins or ends."""
+        known = sorted({*self.breaks_s, *(at for gate in self.gates_s for at in gate)})
+        cuts = [at - self.begin_s for at in known if begin_s < at - self.begin_s < end_s]
+        edges = [begin_s, *cuts, end_s]
+        parts = [
+            (early + (MARGIN_S if n else 0.0), late - (MARGIN_S if n < len(cuts) else 0.0))
+            for n, (early, late) in enumerate(pairwise(edges))
+        ]
+        return [part for part in parts if part[1] > part[0]] or [(begin_s, end_s)]
+
+    def within(self, begin_s: float, end_s: float, *, moving: bool) -> Window:
+        """Return the loudest part of a time that is not too long."""
+        found = self.calmest(begin_s, end_s, within_one=True)
+        return Window(found.first, found.last, moving)
+
+    def calmest(self, begin_s: float, end_s: float, *, within_one: bool = False) -> Window:
+        """Return the passage of a time in which least changes; where several things happen, of one of them."""
+        if not within_one:
+            parts = self.unbroken(begin_s, end_s)
+            begin_s, end_s = max(parts, key=lambda part: self.loudness(*part) * min(LONGEST_S, part[1] - part[0]))
+        first, last = (max(0, min(len(self.signal), round(at * self.rate))) for at in (begin_s, end_s))
+        start, size = passages.calmest(self.signal[first:last], self.rate)
+        return Window(first + start, first + start + size)
+
+    def loudness(self, begin_s: float, end_s: float) -> float:
+        """Return the RMS between two times."""
+        part = self.signal[round(begin_s * self.rate) : round(end_s * self.rate)]
+        return float(np.sqrt(np.mean(part**2))) if len(part) else 0.0
+
+    @cached_property
+    def passage(self) -> Floats:
+        """The samples of the window."""
+        return self.signal[self.window.first : self.window.last]
+
+    @cached_property
+    def straight(self) -> Floats:
+        """The passage with its pitch made to stand still, where it moves."""
+        if not self.window.moving:
+            return self.passage
+        begin_s = self.window.first / self.rate
+        swing = self.melody.vibrato
+        if swing is not None:
+            return straightened.along_vibrato(self.passage, self.rate, begin_s, self.track, swing)[0]
+        return straightened.along_track(self.passage, self.rate, begin_s, self.track)[0]
+
+    @cached_property
+    def repetition(self) -> Repetition | None:
+        """How often a second the passage repeats, and how clearly."""
+        return repetition(self.straight, self.rate)
+
+    @cached_property
+    def exactness(self) -> serial.Exactness:
+        """How exactly the frequencies of its partials are known."""
+        return serial.exactness(self.rate / max(1, len(self.straight)), self.window.moving)
+
+    @cached_property
+    def sinusoids(self) -> tuple[spectrum.Partial, ...]:
+        """The partials of the passage, without numbers."""
+        return spectrum.partials_of(self.straight, self.rate)
+
+    @cached_property
+    def parted(self) -> tuple[spectrum.Partial, ...]:
+        """The partials of as long a stretch around the passage as it takes to part those that beat."""
+        beats = self.beating
+        if beats is None or self.window.moving:
+            return self.sinusoids
+        wanted = min(LONGEST_PARTED_S, TURNS / beats.rate_hz)
+        more = max(0, round(0.5 * (wanted * self.rate - len(self.passage))))
+        first, last = max(0, self.window.first - more), min(len(self.signal), self.window.last + more)
+        return spectrum.partials_of(self.signal[first:last], self.rate)
+
+    @cached_property
+    def series(self) -> serial.Series:
+        """What the partials form.
+
+        Those of a tone whose level or brightness swings are blurred, each as much as any other: that is borne, where it
+        clearly repeats.
+        """
+        rough = self.repetition
+        found = serial.series_of(self.sinusoids, self.exactness, rough.hertz if rough else None)
+        if found.fundamental_hz is not None or rough is None or rough.clarity < CLEARLY or not self.is_blurred:
+            return found
+        judged = serial.dominant(self.sinusoids, rough.hertz)
+        blurred = serial.Exactness(BLUR_BINS * self.rate / len(self.straight), self.exactness.share)
+        again = serial.fundamental_of(*serial.arrays(judged), blurred, rough.hertz) if judged else None
+        if again is not None:
+            return serial.Series(again)
+        comb = harmonics_of(self.straight, self.rate, rough.hertz)
+        explained = tonal_share(self.straight, self.rate, self.sinusoids)
+        if explained < UNEXPLAINED and comb is not None and comb.tonal_share > COMBED:
+            return serial.Series(rough.hertz)
+        return found
+
+    @cached_property
+    def is_blurred(self) -> bool:
+        """Whether its level or the balance of its octaves moves within the passage."""
+        parts = np.array_split(self.straight, PARTS)
+        levels = np.array([np.sqrt(np.mean(part**2)) if len(part) else 0.0 for part in parts])
+        moves = float(np.std(levels)) > BLURRED * float(np.mean(levels))
+        cycle_s = 1.0 / self.repetition.hertz if self.repetition else 0.0
+        return moves or passages.is_changing(self.straight, self.rate, cycle_s)
+
+    @cached_property
+    def is_unison(self) -> bool:
+        """Whether several tones of nearly the same pitch sound together."""
+        found, rough = self.series, self.repetition
+        if found.fundamental_hz is not None or found.notes_hz or rough is None or rough.clarity < CLEARLY:
+            return False
+        judged = serial.dominant(self.sinusoids, rough.hertz)
+        frequencies, weights = serial.arrays(judged)
+        first = weights[np.abs(frequencies / rough.hertz - 1.0) < UNISON_SHARE]
+        if len(first) == 0 or np.max(first) < STRONG_FIRST * np.max(weights):
+            return False
+        return serial.fundamental_of(frequencies, weights, UNISON, rough.hertz) is not None
+
+    @cached_property
+    def fundamental_hz(self) -> float | None:
+        """The fundamental in Hz, if there is one that is sure; of tones that nearly agree, how often they repeat."""
+        if self.series.fundamental_hz is not None:
+            return self.series.fundamental_hz
+        return self.repetition.hertz if self.is_unison and self.repetition else None
+
+    @cached_property
+    def partials(self) -> tuple[spectrum.Partial, ...]:
+        """The partials of the passage, with their numbers where they have a fundamental."""
+        if self.fundamental_hz is None or self.is_noise:
+            return self.sinusoids
+        known = UNISON if self.is_unison else self.exactness
+        return spectrum.numbered(self.sinusoids, self.fundamental_hz, known.of)
+
+    @cached_property
+    def harmonics(self) -> Harmonics | None:
+        """The levels of its harmonics, where it has a fundamental and enough cycles to tell them."""
+        if self.fundamental_hz is None:
+            return None
+        return harmonics_of(self.straight, self.rate, self.fundamental_hz, self.window.moving)
+
+    @cached_property
+    def tonal_share(self) -> float:
+        """How much of the passage's power is tone, 0 to 1."""
+        if self.harmonics is not None and not self.is_unison:
+            return self.harmonics.tonal_share
+        return tonal_share(self.straight, self.rate, self.sinusoids)
+
+    @property
+    def has_pitch(self) -> bool:
+        """Whether it has one pitch that its partials bear out."""
+        return self.fundamental_hz is not None and not self.is_noise
+
+    @property
+    def is_noise(self) -> bool:
+        """Whether it is noise, and no tone in it stands out."""
+        return self.tonal_share < NOISY
+
+    @property
+    def is_tonal(self) -> bool:
+        """Whether it is a tone, or several, and little else."""
+        return self.tonal_share > TONAL
+
+    @cached_property
+    def slow_hz(self) -> float | None:
+        """How often a second it repeats, where that is too slow for a pitch, and it has none."""
+        if self.fundamental_hz is not None or self.series.notes_hz:
+            return None
+        found = repetition(self.signal, self.rate)
+        return found.hertz if found is not None and found.hertz < SLOW_HZ and found.clarity > CLEARLY else None
+
+    @cached_property
+    def is_changing(self) -> bool:
+        """Whether the balance of its octaves changes within the passage."""
+        cycle_s = 1.0 / self.fundamental_hz if self.fundamental_hz else 0.0
+        return passages.is_changing(self.straight, self.rate, cycle_s)
+
+    @cached_property
+    def shape(self) -> Shape:
+        """How its harmonics fall, where they are cut off and where they are lifted; empty where it changes."""
+        if self.harmonics is None or self.is_changing or self.is_unison:
+            return Shape()
+        return shape_of(self.harmonics)
+
+    @cached_property
+    def note(self) -> float | None:
+        """The pitch that a track gives the window, as a fractional MIDI note: what moves has its middle."""
+        swing = self.melody.vibrato
+        if swing is not None:
+            return swing.note
+        middle = 0.5 * (self.window.first + self.window.last) / self.rate
+        near = [one for one in self.melody.held if one.begin_s - MARGIN_S <= middle <= one.end_s + MARGIN_S]
+        return near[0].note if near else None
+
+    @property
+    def note_hz(self) -> float | None:
+        """That pitch in Hz."""
+        return frequency_of(self.note) if self.note is not None else None
+
+    @cached_property
+    def usual_sweep(self) -> Sweep:
+        """Its short-time spectra as the sweep lens shows them unless it is set otherwise."""
+        return sweep(self.signal, self.rate, low_hz=USUAL_LOW_HZ, high_hz=USUAL_HIGH_HZ)
+
+    @cached_property
+    def is_course(self) -> bool:
+        """Whether it is itself a course of strength, as that of an envelope is: never below zero, and slow."""
+        return bool(np.min(self.signal, initial=0.0) > -COURSE_BELOW)
+
+    @cached_property
+    def envelope(self) -> envelopes.Envelope:
+        """How strong it is from moment to moment."""
+        if self.is_course:
+            return envelopes.plain(self.signal, self.rate)
+        window = self.window
+        steady = None if window.moving or self.is_changing else self.fundamental_hz
+        return envelopes.envelope_of(self.signal, self.rate, window.first, window.last, steady or self.cycle_hz)
+
+    @property
+    def wave_hz(self) -> float | None:
+        """How often a second its wave comes back at the passage, or nothing where that is not clear."""
+        if self.window.moving and self.note_hz and self.has_pitch:
+            return self.note_hz
+        return self.slow_hz or (self.fundamental_hz if self.has_pitch else None)
+
+    @property
+    def cycle_hz(self) -> float | None:
+        """How often a second its wave comes back, as far as that is known."""
+        return self.fundamental_hz or self.note_hz or (self.repetition.hertz if self.repetition else None)
+
+    @cached_property
+    def stages(self) -> Stages | None:
+        """The attack, decay, sustain and release of what is struck first."""
+        if self.is_silent:
+            return None
+        gate = self.gates_s[0] if self.gates_s else None
+        found = self.envelope
+        if gate is not None and len(self.gates_s) > 1:
+            found = replace(found, levels=found.part(0.0, self.gates_s[1][0] - self.begin_s))
+        elif gate is None:
+            found = replace(found, levels=first_stretch(found.levels, found.step_s))
+        if gate is None:
+            return stages_of(found)
+        opens, closes = (at - self.begin_s for at in gate)
+        return stages_of(found, max(0.0, opens), closes if closes < self.seconds else None)
+
+    @cached_property
+    def held_power(self) -> Floats:
+        """The course of the power, in steps of COARSE samples, from the end of the first attack until it is let go."""
+        power = np.asarray(np.mean(in_blocks(self.signal**2), axis=1))
+        coarse = self.rate / COARSE
+        if self.stages is None:
+            return power[:0]
+        begin = self.stages.begin_s + self.stages.attack_s
+        closing = self.stages.closing_s
+        return power[round(begin * coarse) : len(power) if closing is None else round(closing * coarse)]
+
+    @cached_property
+    def beating(self) -> Beating | None:
+        """Its regular swelling and fading, if it has any."""
+        return beating(self.held_power, self.rate / COARSE, self.cycle_hz)
+
+
+def in_blocks(values: Floats) -> Floats:
+    """Return values in blocks that the coarse rate takes for one, shape (blocks, COARSE); the last is filled up."""
+    return np.pad(values, (0, -len(values) % COARSE)).reshape(-1, COARSE)

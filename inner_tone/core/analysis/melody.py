@@ -1,0 +1,185 @@
+"""What a pitch does over time: it holds notes, steps or glides from one to the next, or moves to and fro.
+
+A note is *held* where the track stays within a narrow band for a while. Between two held notes the pitch has stepped if
+it took no longer than a look of the track is wide, and glided otherwise. What moves to and fro regularly is a vibrato.
+"""
+
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+from scipy.ndimage import maximum_filter1d, median_filter, minimum_filter1d
+
+from inner_tone.core.analysis.swing import strongest_swing
+from inner_tone.core.analysis.track import Track
+from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.units import frequency_of
+
+SMOOTHED_LOOKS = 5
+STILL_ST = 0.15  # a note is held while the pitch stays within so much
+STILL_SECONDS = 0.04
+SAME_ST = 0.25  # two held notes that are nearer are one
+LEAST_STEP_ST = 0.35
+SETTLED = 0.01  # of a glide's way
+BLUR_LOOKS = 3
+GAP_LOOKS = 3
+LEAST_VIBRATO_CENTS = 1.5
+LEAST_GLIDE_ST = 0.5
+SLOWEST_HZ, FASTEST_HZ = 0.7, 15.0
+LEAST_TURNS = 1.7
+LEAST_SHARE = 0.93  # a trill, which steps between two notes, has 0.81
+LEAST_SWUNG = 0.5  # of the time in which there is a pitch
+LEAST_LOOKS = 24
+
+
+@dataclass(frozen=True)
+class Held:
+    """A note that is held: from when to when in s, and the fractional MIDI note."""
+
+    begin_s: float
+    end_s: float
+    note: float
+
+    @property
+    def seconds(self) -> float:
+        """How long it is held."""
+        return self.end_s - self.begin_s
+
+
+@dataclass(frozen=True)
+class Vibrato:
+    """A regular movement of the pitch: how often a second, how far to each side in cents, and around which note."""
+
+    rate_hz: float
+    depth_cents: float
+    note: float
+    begin_s: float
+    end_s: float
+
+
+@dataclass(frozen=True)
+class Glide:
+    """A movement from one note to another, as fractional MIDI notes, with its time in s."""
+
+    begin_s: float
+    seconds: float
+    from_note: float
+    to_note: float
+
+
+@dataclass(frozen=True)
+class Melody:
+    """What a pitch does: notes that it holds, glides between them, or a vibrato."""
+
+    held: tuple[Held, ...] = ()
+    glides: tuple[Glide, ...] = ()
+    vibrato: Vibrato | None = None
+    share: float = 0.0  # of the time, there is a pitch
+
+
+def melody_of(found: Track) -> Melody:
+    """Return what the pitch of a track does."""
+    held, runs = [], voiced(found)
+    glides: list[Glide] = []
+    for first, last in runs:
+        part = found.part(first, last)
+        notes = still(part)
+        glides += glides_of(part, notes)
+        held += notes
+    swings = [one for first, last in runs if (one := vibrato(found.part(first, last)))]
+    widest = max(swings, key=lambda one: one.end_s - one.begin_s, default=None)
+    heard_s = sum(last - first for first, last in runs) * found.hop_s
+    if widest and widest.end_s - widest.begin_s > LEAST_SWUNG * heard_s:
+        return Melody(vibrato=widest, share=found.share)
+    return Melody(tuple(held), tuple(glides), None, found.share)
+
+
+def voiced(found: Track) -> list[tuple[int, int]]:
+    """Return the stretches of a track that have a pitch, as looks from one to before another, across short gaps."""
+    here = np.flatnonzero(np.isfinite(found.notes))
+    if len(here) == 0:
+        return []
+    cuts = np.flatnonzero(np.diff(here) > GAP_LOOKS + found.window_s / found.hop_s) + 1
+    return [(int(part[0]), int(part[-1]) + 1) for part in np.split(here, cuts)]
+
+
+def bridged(notes: Floats) -> Floats:
+    """Return notes with what is missing put in by straight lines."""
+    known = np.isfinite(notes)
+    return np.interp(np.arange(len(notes)), np.flatnonzero(known), notes[known])
+
+
+def still(part: Track) -> list[Held]:
+    """Return the notes that are held in a stretch that has a pitch throughout."""
+    if len(part.notes) < SMOOTHED_LOOKS:
+        return []
+    notes = median_filter(bridged(part.notes), SMOOTHED_LOOKS, mode="nearest")
+    reach = max(SMOOTHED_LOOKS, round(STILL_SECONDS / part.hop_s))
+    low, high = (turn(notes, reach, mode="nearest") for turn in (minimum_filter1d, maximum_filter1d))
+    flat = np.flatnonzero(high - low < STILL_ST)
+    if len(flat) == 0:
+        return []
+    found: list[Held] = []
+    half_s = 0.45 * part.window_s  # the first and the last look take in so much before and after
+    for run in np.split(flat, np.flatnonzero(np.diff(flat) > 1) + 1):
+        first, last = max(0, int(run[0]) - reach // 2), min(len(notes), int(run[-1]) + 1 + reach // 2)
+        begin_s = float(part.times_s[first]) - (half_s if first == 0 else 0.0)
+        end_s = float(part.times_s[last - 1]) + (half_s if last == len(notes) else 0.0)
+        one = Held(begin_s, end_s, float(np.median(notes[run])))
+        if found and abs(found[-1].note - one.note) < SAME_ST and one.begin_s - found[-1].end_s < 2 * STILL_SECONDS:
+            one = Held(found[-1].begin_s, one.end_s, longest_of(found.pop(), one).note)
+        found.append(one)
+    return [one for one in found if one.seconds >= STILL_SECONDS]
+
+
+def longest_of(first: Held, second: Held) -> Held:
+    """Return the one of two held notes that lasts longer."""
+    return first if first.seconds > second.seconds else second
+
+
+def glides_of(part: Track, held: list[Held]) -> list[Glide]:
+    """Return how the pitch goes from one held note to the next, where it does not step."""
+    found = []
+    notes = median_filter(bridged(part.notes), SMOOTHED_LOOKS, mode="nearest") if len(part.notes) else part.notes
+    for early, late in pairwise(held):
+        if abs(late.note - early.note) < LEAST_GLIDE_ST:
+            continue
+        between = (part.times_s > 0.5 * (early.begin_s + early.end_s)) & (
+            part.times_s < 0.5 * (late.begin_s + late.end_s)
+        )
+        one = glide_in(part.times_s[between], notes[between], early.note, late.note)
+        blurred = part.window_s + BLUR_LOOKS * part.hop_s
+        if one and one.seconds > blurred:
+            found.append(one)
+    return found
+
+
+def glide_in(times: Floats, notes: Floats, low: float, high: float) -> Glide | None:
+    """Return the glide from one note to another within some looks: from where it leaves to where it has arrived."""
+    gone = (notes - low) / (high - low)
+    away, there = np.flatnonzero(gone <= SETTLED), np.flatnonzero(gone >= 1.0 - SETTLED)
+    there = there[there > away[-1]] if len(away) else there
+    if len(away) == 0 or len(there) == 0:
+        return None
+    return Glide(float(times[away[-1]]), float(times[there[0]] - times[away[-1]]), low, high)
+
+
+def vibrato(part: Track) -> Vibrato | None:
+    """Return the vibrato of a stretch that has a pitch throughout, or None if that does not move regularly.
+
+    Each look is a mean over its window less a cycle, of cycles that are themselves means; a mean over w seconds weakens
+    what moves at a rate r by sin(πrw) / πrw, and that is made good.
+    """
+    if len(part.notes) < LEAST_LOOKS:
+        return None
+    notes = bridged(part.notes)
+    swing = strongest_swing(100.0 * notes, part.hop_s, SLOWEST_HZ, FASTEST_HZ)
+    if swing is None or swing.turns < LEAST_TURNS or swing.share < LEAST_SHARE:
+        return None
+    cycle = 1.0 / frequency_of(float(np.median(notes)))
+    weakened = np.sinc(swing.rate_hz * (part.window_s - cycle)) * np.sinc(swing.rate_hz * cycle)
+    depth = swing.amplitude / float(weakened)
+    middle = 0.5 * float(np.min(notes) + np.max(notes)) if swing.turns < 3 else float(np.median(notes))
+    if depth < LEAST_VIBRATO_CENTS:
+        return None
+    return Vibrato(swing.rate_hz, depth, middle, float(part.times_s[0]), float(part.times_s[-1]))

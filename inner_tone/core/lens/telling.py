@@ -1,0 +1,44 @@
+"""What lenses say of the taps that they listen to: one sentence for each, and the facts that it rests on."""
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from inner_tone.core.analysis.excerpt import Excerpt
+from inner_tone.core.analysis.sentences.clause import Clause, facts_of, sentence
+from inner_tone.core.lens.chart import Seen
+from inner_tone.core.lens.source import Source, excerpt
+
+
+def told(source: Source, taps: Sequence[str], clauses: Callable[[str], list[Clause]]) -> tuple[str, dict[str, Any]]:
+    """Return what there is to say of some taps, each under its name where there are several, and the facts."""
+    said = {tap: [*clauses(tap), *voice_clause(source, tap)] for tap in taps}
+    first = facts_of(said[taps[0]])
+    if len(taps) == 1:
+        return sentence(said[taps[0]]), first
+    together = " ".join(f"{source.words(tap)}: {sentence(found)}" for tap, found in said.items())
+    return together, {**first, "taps": {tap: facts_of(found) for tap, found in said.items()}}
+
+
+def voice_clause(source: Source, tap: str) -> list[Clause]:
+    """Return which of several voices is looked at."""
+    voices = source.voices(tap)
+    if voices < 2:
+        return []
+    return [Clause("voice", f"seen is one of {voices} voices, the one that was struck last", {"voices": voices})]
+
+
+def seen_of(source: Source, tap: str, passage: Excerpt | None = None) -> Seen:
+    """Return the moment that is shown, and the passage within it that is looked at closely."""
+    span, looked = source.span, excerpt(source, tap)
+    begin = span.begin_s
+    window = passage.window if passage is not None and len(passage.signal) else None
+    return Seen(
+        begin_s=begin,
+        end_s=begin + looked.seconds,
+        words=span.words,
+        why=span.why,
+        note=span.note,
+        notes=span.notes,
+        passage_begin_s=begin + window.first / looked.rate if window else None,
+        passage_end_s=begin + window.last / looked.rate if window else None,
+    )
