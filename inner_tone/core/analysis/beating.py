@@ -19,6 +19,8 @@ LEAST_LOOKS = 32
 LEAST_DEPTH_DB = 0.5
 PARTS = 48
 DEEPEST = 1e-6
+SEEN = 0.7  # of what is smoothed away: a faster swing could not be seen
+LEAST_SWING = 0.01
 
 
 @dataclass(frozen=True)
@@ -40,8 +42,8 @@ def beating(held_power: Floats, rate: float, fundamental_hz: float | None) -> Be
     course = course[edge : len(course) - edge]
     if len(course) < LEAST_LOOKS or np.max(course) <= 0.0:
         return None
-    found = strongest_swing(course / float(np.mean(course)), step, SLOWEST_HZ, FASTEST_HZ)
-    if found is None or found.turns < LEAST_TURNS or found.share < LEAST_SHARE:
+    found = strongest_swing(course / float(np.mean(course)), step, SLOWEST_HZ, min(FASTEST_HZ, SEEN / smoothed_s))
+    if found is None or found.turns < LEAST_TURNS or found.share < LEAST_SHARE or found.amplitude < LEAST_SWING:
         return None
     depth = depth_db(course, found.turns, float(np.sinc(found.rate_hz * smoothed_s)))
     return Beating(found.rate_hz, depth) if depth > LEAST_DEPTH_DB else None

@@ -16,7 +16,7 @@ from inner_tone.core.analysis import series as serial
 from inner_tone.core.analysis import spectrum, straightened
 from inner_tone.core.analysis.beating import Beating, beating
 from inner_tone.core.analysis.harmonics import Harmonics, harmonics_of
-from inner_tone.core.analysis.melody import Held, Melody, melody_of, voiced
+from inner_tone.core.analysis.melody import Held, Melody, Vibrato, bridged, melody_of, voiced
 from inner_tone.core.analysis.pitch import Repetition, repetition
 from inner_tone.core.analysis.shape import Shape, shape_of
 from inner_tone.core.analysis.stages import Stages, first_stretch, stages_of
@@ -24,7 +24,7 @@ from inner_tone.core.analysis.sweep import USUAL_HIGH_HZ, USUAL_LOW_HZ, Sweep, s
 from inner_tone.core.analysis.tonal import tonal_share
 from inner_tone.core.analysis.track import Track, track
 from inner_tone.core.modules.kernel import Floats
-from inner_tone.core.units import frequency_of
+from inner_tone.core.units import frequency_of, midi_of
 
 LONGEST_S = 1.0
 LEAST_MOVED_CENTS = 2.0  # a pitch that moves less has partials as sharp as one that stands
@@ -32,13 +32,18 @@ MARGIN_S = 0.006  # a break is heard so long around it
 LEAST_PITCHED = 0.5  # of the time
 TONAL, NOISY = 0.6, 0.15
 SILENT = 1e-5
+MOVED_ST = 1.0
+SAME_NOTE_ST, MOST_CHECKED = 0.25, 6
 SLOW_HZ = 16.0
 COARSE = 8  # samples: a sixth of a millisecond
 COURSE_BELOW = 1e-3
+HUSHED, LEAST_SILENCE_S, SILENT_CYCLES = 0.005, 0.015, 1.3
 CLEARLY = 0.9
+SLOW_CLEARLY, SLOW_OFF_HZ = 0.95, 0.4
 UNISON_SHARE = 0.006
 UNISON = serial.Exactness(1.2, UNISON_SHARE)  # tones that nearly agree
 STRONG_FIRST = 0.1
+MOST_BEATEN_CENTS, FASTEST_BEAT_HZ, BEATEN_DB = 40.0, 15.0, 30.0
 BLUR_BINS = 0.4
 PARTS, BLURRED = 12, 0.02
 TURNS, LONGEST_PARTED_S = 3.0, 4.0
@@ -91,7 +96,20 @@ class Excerpt:
     @cached_property
     def melody(self) -> Melody:
         """What its pitch does."""
-        return melody_of(self.track)
+        found = melody_of(self.track)
+        swing = found.vibrato
+        if swing is not None and swing.depth_cents < MOST_BEATEN_CENTS and self.is_beaten(swing):
+            return Melody((Held(swing.begin_s, swing.end_s, swing.note),), (), None, found.share)
+        return found
+
+    def is_beaten(self, swing: Vibrato) -> bool:
+        """Tell whether two tones side by side make a pitch tremble: then there are just these two."""
+        first, last = (round(at * self.rate) for at in (swing.begin_s, swing.end_s))
+        middle, half = (first + last) // 2, round(0.5 * LONGEST_S * self.rate)
+        found = spectrum.partials_of(self.signal[max(first, middle - half) : min(last, middle + half)], self.rate)
+        near = [one for one in found if abs(one.frequency_hz - frequency_of(swing.note)) < 1.5 * FASTEST_BEAT_HZ]
+        top = max((one.level_db for one in near), default=0.0)
+        return sum(one.level_db > top - BEATEN_DB for one in near) == 2
 
     @cached_property
     def window(self) -> Window:
@@ -104,6 +122,8 @@ class Excerpt:
         runs = voiced(self.track)
         if runs and found.share > LEAST_PITCHED and not found.vibrato:
             first, last = max(runs, key=lambda run: run[1] - run[0])
+            if np.ptp(bridged(self.track.notes[first:last])) < MOVED_ST:
+                return self.calmest(0.0, self.seconds)
             return self.within(float(self.track.times_s[first]), float(self.track.times_s[last - 1]), moving=True)
         return self.calmest(0.0, self.seconds)
 
@@ -121,14 +141,24 @@ class Excerpt:
 
     def unbroken(self, begin_s: float, end_s: float) -> list[tuple[float, float]]:
         """Return the parts of a time between which something begins or ends."""
-        known = sorted({*self.breaks_s, *(at for gate in self.gates_s for at in gate)})
-        cuts = [at - self.begin_s for at in known if begin_s < at - self.begin_s < end_s]
+        known = {at - self.begin_s for at in (*self.breaks_s, *(at for gate in self.gates_s for at in gate))}
+        cuts = [at for at in sorted({*known, *self.silence_edges_s}) if begin_s < at < end_s]
         edges = [begin_s, *cuts, end_s]
         parts = [
             (early + (MARGIN_S if n else 0.0), late - (MARGIN_S if n < len(cuts) else 0.0))
             for n, (early, late) in enumerate(pairwise(edges))
         ]
         return [part for part in parts if part[1] > part[0]] or [(begin_s, end_s)]
+
+    @cached_property
+    def silence_edges_s(self) -> tuple[float, ...]:
+        """Where the sound stops and begins again, for longer than one of its cycles could be silent."""
+        heard = np.flatnonzero(np.max(in_blocks(np.abs(self.signal)), axis=1) > HUSHED * self.peak)
+        notes = [one.note for one in self.melody.held]
+        longest_s = max(LEAST_SILENCE_S, SILENT_CYCLES / frequency_of(min(notes)) if notes else 0.0)
+        gaps = np.flatnonzero(np.diff(heard) * COARSE > longest_s * self.rate)
+        edges = np.concatenate([heard[gaps] + 1, heard[gaps + 1]]) if len(gaps) else np.zeros(0)
+        return tuple(sorted(float(at * COARSE / self.rate) for at in edges))
 
     def within(self, begin_s: float, end_s: float, *, moving: bool) -> Window:
         """Return the loudest part of a time that is not too long."""
@@ -282,10 +312,14 @@ class Excerpt:
     @cached_property
     def slow_hz(self) -> float | None:
         """How often a second it repeats, where that is too slow for a pitch, and it has none."""
-        if self.fundamental_hz is not None or self.series.notes_hz:
+        if self.fundamental_hz is not None or self.melody.held:
             return None
         found = repetition(self.signal, self.rate)
-        return found.hertz if found is not None and found.hertz < SLOW_HZ and found.clarity > CLEARLY else None
+        if found is None or found.hertz > SLOW_HZ or found.clarity < SLOW_CLEARLY:
+            return None
+        frequencies, _ = serial.arrays(serial.dominant(self.sinusoids, found.hertz))
+        off = np.abs(frequencies - found.hertz * np.round(frequencies / found.hertz))
+        return found.hertz if np.all(off < SLOW_OFF_HZ) else None
 
     @cached_property
     def is_changing(self) -> bool:
@@ -299,6 +333,22 @@ class Excerpt:
         if self.harmonics is None or self.is_changing or self.is_unison:
             return Shape()
         return shape_of(self.harmonics)
+
+    @cached_property
+    def sure_notes(self) -> tuple[Held, ...]:
+        """The notes that are held one after the other; the octave of each is that of its partials, not of its cycles."""
+        held = self.melody.held
+        if self.fundamental_hz is None or not held:
+            return held
+        if np.ptp([one.note for one in held]) < SAME_NOTE_ST:
+            return tuple(replace(one, note=midi_of(self.fundamental_hz)) for one in held)
+        return tuple(self.octave_of(one) for one in held) if len(held) <= MOST_CHECKED else held
+
+    def octave_of(self, one: Held) -> Held:
+        """Return a held note with the pitch that its partials bear out, where they do."""
+        first, last = (round(at * self.rate) for at in (one.begin_s, one.end_s))
+        part = Excerpt(self.signal[max(0, first) : last], self.rate)
+        return replace(one, note=midi_of(part.fundamental_hz)) if part.fundamental_hz and not part.is_noise else one
 
     @cached_property
     def note(self) -> float | None:

@@ -18,6 +18,7 @@ HIGHEST_HZ = 18_000.0
 LOBE_BINS = 4.5
 LEAST_CYCLES = 9.5  # in fewer, the lobes of neighbours touch
 HANN_LOBE_BINS = 2.0
+ROOMY_BINS = 26.0
 LEAST_HANN_CYCLES = 4.5
 WAVER = 0.004  # of its frequency: so far a straightened partial may waver
 SMOOTHED = 9
@@ -29,7 +30,7 @@ class Harmonics:
     """The harmonics of a fundamental: levels in dB, 0 for a sine of amplitude 1, shape (count,), number 1 first.
 
     `floors_db` are what noise alone would show in their places. `tonal_share` is how much of the whole power they are;
-    it is only `sharp` where there are cycles enough.
+    it is only `sharp` where there are cycles enough, and `roomy` where there is room for noise between them.
     """
 
     fundamental_hz: float
@@ -37,6 +38,7 @@ class Harmonics:
     floors_db: Floats
     tonal_share: float
     sharp: bool = True
+    roomy: bool = True
 
     @cached_property
     def strongest_db(self) -> float:
@@ -63,7 +65,7 @@ def harmonics_of(passage: Floats, rate: float, fundamental_hz: float, moving: bo
     squares = np.maximum(around * scale - floors, 0.0)
     whole = float(band(running, middles[:1] - reach[:1], middles[-1:] + 0.5 * spacing)[0]) * scale
     share = float(np.sum(squares)) / whole if whole > 0.0 else 0.0
-    return Harmonics(fundamental_hz, in_db(squares), in_db(floors), min(1.0, share), lobe == LOBE_BINS)
+    return Harmonics(fundamental_hz, in_db(squares), in_db(floors), min(1.0, share), lobe == LOBE_BINS, spacing > ROOMY_BINS)
 
 
 def band(running: Floats, first: Floats, last: Floats) -> Floats:

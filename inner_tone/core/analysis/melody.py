@@ -9,6 +9,7 @@ from itertools import pairwise
 
 import numpy as np
 from scipy.ndimage import maximum_filter1d, median_filter, minimum_filter1d
+from scipy.signal import savgol_filter
 
 from inner_tone.core.analysis.swing import strongest_swing
 from inner_tone.core.analysis.track import Track
@@ -17,12 +18,15 @@ from inner_tone.core.units import frequency_of
 
 SMOOTHED_LOOKS = 5
 STILL_ST = 0.15  # a note is held while the pitch stays within so much
+STILL_SLOPE = 0.8  # and while it moves by no more semitones a second
 STILL_SECONDS = 0.04
+SLOPE_SECONDS = 0.06
 SAME_ST = 0.25  # two held notes that are nearer are one
 LEAST_STEP_ST = 0.35
 SETTLED = 0.01  # of a glide's way
 BLUR_LOOKS = 3
 GAP_LOOKS = 3
+LONGEST_GAP_S = 0.5  # through which a sound goes on while its pitch is not clear: it moves too fast
 LEAST_VIBRATO_CENTS = 1.5
 LEAST_GLIDE_ST = 0.5
 SLOWEST_HZ, FASTEST_HZ = 0.7, 15.0
@@ -99,7 +103,11 @@ def voiced(found: Track) -> list[tuple[int, int]]:
     here = np.flatnonzero(np.isfinite(found.notes))
     if len(here) == 0:
         return []
-    cuts = np.flatnonzero(np.diff(here) > GAP_LOOKS + found.window_s / found.hop_s) + 1
+    short, long = GAP_LOOKS + found.window_s / found.hop_s, LONGEST_GAP_S / found.hop_s
+    sounding = np.cumsum(found.loud)
+    gaps = np.diff(here)
+    all_loud = sounding[here[1:]] - sounding[here[:-1]] == gaps
+    cuts = np.flatnonzero((gaps > short) & ~(all_loud & (gaps < long))) + 1
     return [(int(part[0]), int(part[-1]) + 1) for part in np.split(here, cuts)]
 
 
@@ -116,7 +124,8 @@ def still(part: Track) -> list[Held]:
     notes = median_filter(bridged(part.notes), SMOOTHED_LOOKS, mode="nearest")
     reach = max(SMOOTHED_LOOKS, round(STILL_SECONDS / part.hop_s))
     low, high = (turn(notes, reach, mode="nearest") for turn in (minimum_filter1d, maximum_filter1d))
-    flat = np.flatnonzero(high - low < STILL_ST)
+    slopes = savgol_filter(notes, odd(SLOPE_SECONDS / part.hop_s, len(notes)), 1, deriv=1, delta=part.hop_s)
+    flat = np.flatnonzero((high - low < STILL_ST) & (np.abs(slopes) < STILL_SLOPE))
     if len(flat) == 0:
         return []
     found: list[Held] = []
@@ -130,6 +139,12 @@ def still(part: Track) -> list[Held]:
             one = Held(found[-1].begin_s, one.end_s, longest_of(found.pop(), one).note)
         found.append(one)
     return [one for one in found if one.seconds >= STILL_SECONDS]
+
+
+def odd(looks: float, most: int) -> int:
+    """Return about so many looks as an odd number, no more than there are."""
+    wanted = 2 * max(1, round(0.5 * looks)) + 1
+    return min(wanted, most - 1 + most % 2)
 
 
 def longest_of(first: Held, second: Held) -> Held:

@@ -9,11 +9,12 @@ BANDS_HZ = (0.0, 125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0, 8000.0)
 FAINT = 1e-3  # of the loudest passage: a band that is fainter may change as it likes
 CHANGE_WEIGHT = 2.0
 CALM = 1e-3
-SIZES_S = (1.0, 0.5, 0.25, 0.12)
+SIZES_S = (1.0, 0.5, 0.25)
 RESTLESS_S = (1.0, 0.5)
 RISES = 0.01
 CALM_SPREAD = 0.06
-STILL_DB = 2.0
+STILL_DB = 1.5
+LEAST_CYCLES = 3.0
 
 
 def calmest(signal: Floats, rate: float) -> tuple[int, int]:
@@ -73,12 +74,14 @@ def band_levels(parts: Floats, rate: float) -> Floats:
 def is_changing(passage: Floats, rate: float, cycle_s: float) -> bool:
     """Tell whether the balance of octaves changes within a passage, apart from its level.
 
-    It is looked at in quarters; a quarter that is shorter than a few cycles tells nothing.
+    It is looked at in quarters, or in halves where quarters would have too few cycles; where both have, none can tell.
     """
-    quarter = len(passage) // 4
-    if quarter < max(4.0 * cycle_s, HOP_SECONDS) * rate:
-        return False
-    levels = band_levels(passage[: 4 * quarter].reshape(4, quarter), rate)
+    least = max(LEAST_CYCLES * cycle_s, HOP_SECONDS) * rate
+    parts = 4 if len(passage) // 4 >= least else 2
+    size = len(passage) // parts
+    if size < least:
+        return True
+    levels = band_levels(passage[: parts * size].reshape(parts, size), rate)
     whole = np.sqrt(np.sum(levels**2, axis=1, keepdims=True))
     if np.min(whole) <= 0.0:
         return True

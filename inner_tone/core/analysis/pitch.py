@@ -13,6 +13,8 @@ LEAST_CLARITY = 0.5
 NEAR_TOP = 0.93
 SILENT_POWER = 1e-10
 SHORTEST = 64
+HIGH = 1.0 / 20.0  # of the rate: a cycle that has no more samples is looked at between them
+FINER = 8
 SCALES_S = (0.05, 0.2, 0.8, 4.0)  # how long a stretch is looked at: the shorter, the less does a movement blur it
 AS_CLEAR = 0.02
 SURE = 0.985  # no longer stretch is looked at then
@@ -60,16 +62,34 @@ def repetitions(passages: Floats, rate: float, lowest_hz: float = LOWEST_HZ) -> 
     if n < SHORTEST:
         return [None] * count
     passages = passages - np.mean(passages, axis=1, keepdims=True)
-    lags = np.arange(min(n // 2, int(rate / lowest_hz) + 2))
-    size = next_fast_len(n + len(lags), real=True)
-    spectra = np.fft.rfft(passages, size)
-    autocorrelation = np.fft.irfft(spectra * np.conj(spectra), size)[:, : len(lags)]
+    longest = min(n // 2, int(rate / lowest_hz) + 2)
+    size = next_fast_len(n + longest, real=True)
+    powers = np.abs(np.fft.rfft(passages, size)) ** 2
     squares = np.concatenate([np.zeros((count, 1)), np.cumsum(passages**2, axis=1)], axis=1)
-    energy = squares[:, n - lags] + squares[:, n : n + 1] - squares[:, lags]
-    similarity = 2.0 * autocorrelation / np.maximum(energy, 1e-12)
     loud = squares[:, n] > n * SILENT_POWER
-    found = [first_high_peak(similarity[k]) if loud[k] else None for k in range(count)]
-    return [Repetition(rate / one[0], one[1]) if one else None for one in found]
+    high = loud & (np.argmax(powers, axis=1) > HIGH * size)
+    found: list[Repetition | None] = [None] * count
+    for finer, which in ((1, loud & ~high), (FINER, high)):
+        chosen = np.flatnonzero(which)
+        if len(chosen) == 0:
+            continue
+        lags = np.arange(longest * finer) / finer
+        autocorrelation = np.fft.irfft(powers[chosen], size * finer)[:, : len(lags)] * finer
+        energy = energy_at(squares[chosen], n, lags)
+        similarity = 2.0 * autocorrelation / np.maximum(energy, 1e-12)
+        for place, row in zip(chosen, similarity, strict=True):
+            one = first_high_peak(row)
+            found[place] = Repetition(rate * finer / one[0], one[1]) if one else None
+    return found
+
+
+def energy_at(squares: Floats, n: int, lags: Floats) -> Floats:
+    """Return the power of both parts that are laid upon one another at lags, from running sums of squares."""
+    whole = lags.astype(int)
+    part = lags - whole
+    first = squares[:, n - whole] * (1.0 - part) + squares[:, np.maximum(n - whole - 1, 0)] * part
+    last = squares[:, whole] * (1.0 - part) + squares[:, np.minimum(whole + 1, n)] * part
+    return np.asarray(first + squares[:, n : n + 1] - last)
 
 
 def first_high_peak(similarity: Floats) -> tuple[float, float] | None:

@@ -22,7 +22,9 @@ SIDE_SHARE = 0.4
 MOST_DIVIDED = 40
 STRONGEST_TRIED = 5
 LEAST_FILL = 0.08
-MOST_SPARSE = 12  # the highest number that is believed of two partials alone
+FEW, FEW_FILL, MANY_FILL = 6, 0.18, 0.12  # without the first partial an accident is likelier
+LOWEST_MISSING_HZ = 16.0
+MOST_SPARSE = 15  # the highest number that is believed of two partials alone
 LEAST_OF_NOTE = 3
 MOST_NOTES = 6
 NOTE_STRONG_DB = -30.0
@@ -116,6 +118,8 @@ def fundamental_of(
         if refined is None:
             continue
         numbers = np.round(frequencies / refined)
+        if refined < LOWEST_MISSING_HZ and np.min(numbers) > 1.0:
+            continue
         if is_filled(numbers.astype(int)) and np.all(np.abs(frequencies - numbers * refined) < known.of(frequencies)):
             return refined
     return None
@@ -147,9 +151,11 @@ def is_filled(numbers: Ints) -> bool:
     different, highest = len(set(numbers.tolist())), int(np.max(numbers))
     if different < len(numbers):
         return False
+    if 1 in numbers:
+        return different == 2 or different >= LEAST_FILL * highest
     if different == 2:
-        return 1 in numbers or highest <= MOST_SPARSE
-    return different >= LEAST_FILL * highest
+        return highest <= MOST_SPARSE
+    return different >= (FEW_FILL if different <= FEW else MANY_FILL) * highest
 
 
 def notes_of(partials: Sequence[Partial], known: Exactness) -> tuple[float, ...]:

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
-from scipy.ndimage import maximum_filter1d
+from scipy.ndimage import maximum_filter1d, uniform_filter1d
 from scipy.signal import welch
 
 from inner_tone.core.analysis.harmonics import Harmonics
@@ -17,10 +17,11 @@ LEAST_PARTIALS = 4
 LEAST_LAWFUL = 3
 LAW_OCTAVES = 1.5
 SEEN_DB = -75.0  # below the strongest
-CLEAR_DB = 10.0  # above the noise
+CLEAR_DB = 20.0  # above the noise
 HOLE_DB = 25.0  # a harmonic that is so much weaker than its neighbours is missing
 HIGHEST_HZ = 15_500.0  # above, the band of what can be sampled ends, and not a filter's
 WAVERS_DB = 0.9
+MANY, SMOOTHED = 40, 7
 LIFTED_DB = 3.0
 CUT_DB = 3.0
 CLEARLY_CUT_DB = 9.0
@@ -88,8 +89,9 @@ def seen_numbers(found: Harmonics) -> Ints:
 
 def falls_from(off: Floats, top: int) -> bool:
     """Tell whether what lies off the law rises to one place and falls from there on, as a filter has it."""
-    rises = np.diff(off[: top + 1]) if top else np.zeros(0)
-    return bool(np.all(rises > -WAVERS_DB) and np.all(np.diff(off[top:]) < WAVERS_DB))
+    smooth = uniform_filter1d(off, SMOOTHED, mode="nearest") if len(off) > MANY else off
+    rises = np.diff(smooth[: top + 1]) if top else np.zeros(0)
+    return bool(np.all(rises > -WAVERS_DB) and np.all(np.diff(smooth[top:]) < WAVERS_DB))
 
 
 def law_of(octaves: Floats, levels: Floats) -> tuple[float, float] | None:
@@ -101,6 +103,7 @@ def law_of(octaves: Floats, levels: Floats) -> tuple[float, float] | None:
     for law in LAWS_DB:
         along = levels + law * octaves
         level = float(np.median(along[:3]))
+        level = float(along[0]) if abs(along[0] - level) < EVEN else level
         fitting = int(np.argmax(np.append(np.abs(along - level) > EVEN, True)))
         enough = fitting >= LEAST_LAWFUL and octaves[fitting - 1] - octaves[0] > LAW_OCTAVES
         if enough and (best is None or fitting > best[0]):

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.ndimage import uniform_filter1d
 
 from inner_tone.core.analysis.envelope import Envelope
 from inner_tone.core.modules.kernel import Floats
@@ -17,6 +18,11 @@ JITTERS = 4.0
 QUIET_SECONDS = 0.02
 LEAST_LOOKS = 4
 LEAST_WAY = 0.02
+WAVERS = 0.08
+CALM_S = 0.02
+UNLIKE, AS_GOOD = 0.04, 0.012  # of a stage's time, as the mean of what is left
+SOUNDING = 0.35
+LEAST_RISE, LEAST_FALL = 0.15, 0.05
 
 
 @dataclass(frozen=True)
@@ -24,7 +30,8 @@ class Stages:
     """Times in s; the sustain level in dB below the top. A time that cannot be told is missing.
 
     It begins at `begin_s`, and at `closing_s` its release, or nothing where it does not close. `settles` tells whether
-    its level stands still before that, `ended` whether it has fallen silent. Times are told to within `look_s`.
+    its level stands still before that, `wavers` whether it goes up and down, `ended` whether it has fallen silent. Times
+    are told to within `look_s`.
     """
 
     begin_s: float
@@ -34,6 +41,7 @@ class Stages:
     release_s: float | None
     closing_s: float | None
     settles: bool = True
+    wavers: bool = False
     ended: bool = True
     look_s: float = 0.0
 
@@ -41,7 +49,8 @@ class Stages:
 def stages_of(found: Envelope, opens_s: float | None = None, closes_s: float | None = None) -> Stages | None:
     """Return the stages of a level that rises, falls to where it stays, and falls to zero; nothing for silence.
 
-    Where it is known when the gate opens and closes, in s, that is taken; else the last fall is looked for.
+    Where it is known when the gate opens and closes, in s, that is taken; else the last fall is looked for. Rises and
+    falls that noise or a rough tone could make count for nothing.
     """
     level, step, top = found.levels, found.step_s, found.top
     if top <= 0.0:
@@ -52,27 +61,40 @@ def stages_of(found: Envelope, opens_s: float | None = None, closes_s: float | N
     if closes_s is not None:
         close = min(len(level) - 1, round(closes_s / step))
     else:
-        close = (
-            fall_begins(level, last_heard, top, max(1, round(1.5 * found.look_s / step))) if ended else last_heard - 1
-        )
+        close = fall_begins(level, last_heard, top, max(1, round(1.5 * found.look_s / step))) if ended else last_heard - 1
+    width = max(1, round(max(CALM_S, 2.0 * found.look_s) / step))
+    calm = uniform_filter1d(level, width, mode="nearest")
     peak, jitter = peak_of(level, first, max(close, first + 1), found)
-    attack = stage_in(level[first : peak + 1], 0.0, float(level[peak]))
     begin = first if opens_s is not None else begin_of(level, peak, top)
+    sounds_already = float(calm[begin]) > SOUNDING * top and begin == first
+    peak = begin if sounds_already and not rises(calm[begin : close + 1]) else peak
+    held = level[max(peak, close - max(round(STEADY_SECONDS / step), 2 * width)) : close + 1]
+    sustain = float(np.median(held[len(held) // 2 :]))
+    falls = sustain < (1.0 - LEAST_FALL) * float(level[peak])
     tolerance = max(SETTLED * top, JITTERS * jitter)
-    held = level[max(peak, close - round(STEADY_SECONDS / step)) : close + 1]
-    sustain = float(np.median(held))
-    falls = sustain < float(level[peak]) - 2.0 * tolerance
     return Stages(
         begin_s=begin * step,
-        attack_s=(attack if attack is not None else peak - begin) * step,
+        attack_s=0.0 if peak == begin else attack_of(level[first : peak + 1], peak - begin) * step,
         decay_s=decay_of(level[peak : close + 1], sustain, tolerance) * step if falls else 0.0,
-        sustain_db=float(20.0 * np.log10(max(sustain, 1e-6) / top)),
+        sustain_db=float(20.0 * np.log10(max(sustain, 1e-6) / top)) if falls else 0.0,
         release_s=release_of(level[close:], last_heard - close) * step if ended else None,
         closing_s=close * step if ended or closes_s is not None else None,
-        settles=abs(float(held[0] - held[-1])) < MOVES * top + JITTERS * jitter or sustain < 2.0 * GONE * top,
+        settles=abs(float(np.mean(held[: len(held) // 2])) - sustain) < MOVES * top or sustain < 2.0 * GONE * top,
+        wavers=wavers(calm[peak + width : close + 1 - width], top) or wavers(-calm[begin : peak + 1], top),
         ended=ended,
         look_s=found.look_s,
     )
+
+
+def rises(level: Floats) -> bool:
+    """Tell whether a level that sounds already goes on to rise, and by more than it trembles."""
+    return float(np.max(level)) > (1.0 + LEAST_RISE) * float(level[0])
+
+
+def attack_of(level: Floats, looks: int) -> float:
+    """Return how many looks an attack takes, from the gate or from silence to the top."""
+    fitted = stage_in(level, 0.0, float(level[-1]))
+    return fitted if fitted is not None else float(looks)
 
 
 def decay_of(level: Floats, sustain: float, tolerance: float) -> float:
@@ -93,22 +115,24 @@ def release_of(level: Floats, gone: int) -> float:
 def stage_in(level: Floats, start: float, end: float) -> float | None:
     """Return how many looks a stage takes, from one level to another: straight, or bent as a capacitor charges.
 
-    A tenth, half and nine tenths of its way tell how much it is bent, and so its whole time. None for another form.
+    When it has gone which parts of its way tells how much it is bent, and so its whole time, by least squares. Of
+    bends that fit about as well, straight and our own envelopes' are taken. None for another form.
     """
     if len(level) < LEAST_LOOKS or abs(end - start) < LEAST_WAY * max(abs(start), abs(end)):
         return None
     gone = (level - start) / (end - start)
-    times = [first_crossing(gone, part) for part in (0.1, 0.5, 0.9)]
+    times = [first_crossing(gone, part) for part in PARTS]
     if None in times:
         return None
-    early, middle, late = (float(one) for one in times if one is not None)
-    if not early < middle < late:
+    at = np.array(times, dtype=np.float64)
+    at -= np.mean(at)
+    slopes = PROGRESS @ at / np.sum(PROGRESS**2, axis=1)
+    left = np.sqrt(np.mean((at - slopes[:, np.newaxis] * PROGRESS) ** 2, axis=1)) / np.maximum(slopes, 1e-9)
+    best = int(np.argmin(left))
+    if left[best] > UNLIKE or slopes[best] <= 0.0:
         return None
-    part = (middle - early) / (late - early)
-    if not BEND_PARTS[-1] <= part <= BEND_PARTS[0]:
-        return None
-    bend = float(np.interp(-part, -BEND_PARTS, BENDS))
-    return (late - early) / (progress_at(0.9, bend) - progress_at(0.1, bend))
+    usual = min(USUAL, key=lambda place: left[place])
+    return float(slopes[usual if left[usual] < left[best] + AS_GOOD else best])
 
 
 def first_crossing(gone: Floats, part: float) -> float | None:
@@ -130,13 +154,11 @@ def progress_at(way: float, bend: float) -> float:
     return float(-np.log(1.0 - way * (1.0 - np.exp(-bend))) / bend)
 
 
-BENDS = np.linspace(-0.6, 7.0, 39)
-BEND_PARTS = np.array(
-    [
-        (progress_at(0.5, bend) - progress_at(0.1, bend)) / (progress_at(0.9, bend) - progress_at(0.1, bend))
-        for bend in BENDS
-    ]
-)
+PARTS = np.linspace(0.1, 0.95, 18)
+BENDS = np.linspace(-1.0, 8.0, 46)
+USUAL = (int(np.argmin(np.abs(BENDS))), int(np.argmin(np.abs(BENDS - 4.0))))  # straight, and our own envelopes' bend
+PROGRESS = np.array([[progress_at(float(part), float(bend)) for part in PARTS] for bend in BENDS])
+PROGRESS -= np.mean(PROGRESS, axis=1, keepdims=True)
 
 
 def peak_of(level: Floats, first: int, close: int, found: Envelope) -> tuple[int, float]:
@@ -149,11 +171,16 @@ def peak_of(level: Floats, first: int, close: int, found: Envelope) -> tuple[int
 
 
 def trembling(levels: Floats) -> float:
-    """Return by how much a level trembles about its smooth course, as that of a sound with noise in it does."""
-    if len(levels) < 8:
-        return 0.0
-    along = np.linspace(-1.0, 1.0, len(levels))
-    return float(np.std(levels - np.polyval(np.polyfit(along, levels, 3), along)))
+    """Return by how much a level trembles from look to look, as that of a sound with noise in it does."""
+    return float(np.std(np.diff(levels, 2))) / np.sqrt(6.0) if len(levels) > 3 else 0.0
+
+
+def wavers(levels: Floats, top: float) -> bool:
+    """Tell whether a level that is held goes up and down, so that there is no telling its stages."""
+    if len(levels) < LEAST_LOOKS:
+        return False
+    lowest = np.minimum.accumulate(levels)
+    return bool(np.max(levels - lowest) > WAVERS * top)
 
 
 def begin_of(level: Floats, peak: int, top: float) -> int:

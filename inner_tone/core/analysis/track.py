@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.signal import resample_poly
 
 from inner_tone.core.analysis.pitch import repetitions
@@ -13,7 +14,7 @@ HOP_SECONDS = 0.005
 MOST_LOOKS = 300
 AT_ONCE = 64
 FIRST_STRIDE = 8
-ROUGH_RATE = 12_000.0
+ROUGH_RATE = 24_000.0
 SAMPLES_IN_CYCLE = 90.0
 MOST_THINNED = 8
 SHORTEST = 64
@@ -28,12 +29,13 @@ CLEAR = 0.8  # below, it is not sure that there is one
 class Track:
     """The pitch at evenly spaced moments: times in s, fractional MIDI notes, NaN where none is clear.
 
-    `window_s` is how long a passage each one was taken from.
+    `window_s` is how long a passage each one was taken from; `loud` tells where there is sound at all.
     """
 
     times_s: Floats
     notes: Floats
     window_s: float
+    loud: NDArray[np.bool_]
 
     @property
     def hop_s(self) -> float:
@@ -47,7 +49,7 @@ class Track:
 
     def part(self, first: int, last: int) -> "Track":
         """Return the looks from one to before another."""
-        return Track(self.times_s[first:last], self.notes[first:last], self.window_s)
+        return Track(self.times_s[first:last], self.notes[first:last], self.window_s, self.loud[first:last])
 
 
 def track(signal: Floats, rate: float) -> Track:
@@ -95,4 +97,4 @@ def looked(signal: Floats, rate: float, window_s: float, stride: int) -> Track:
     for part in np.array_split(np.flatnonzero(loud), 1 + len(starts) // AT_ONCE):
         found = repetitions(windows[starts[part]], rate)
         notes[part] = [midi_of(one.hertz) if one and one.clarity > CLEAR else np.nan for one in found]
-    return Track(np.asarray((starts + 0.5 * size) / rate), notes, window_s)
+    return Track(np.asarray((starts + 0.5 * size) / rate), notes, window_s, loud)

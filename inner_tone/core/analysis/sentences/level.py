@@ -26,6 +26,9 @@ def level_clauses(seen: Excerpt, lufs: float | None) -> list[Clause]:
     found = loud_clauses(seen.peak, peak_db, lufs)
     flat = clipping_clause(clipping(seen.passage)) if lufs is not None and not seen.is_noise else []
     # where it swells and fades all the time, there is no telling its stages
+    if seen.slow_hz and not seen.is_course:
+        again = f"it comes back {trimmed(seen.slow_hz)} times a second"
+        return [*found, Clause("slow", again, {"repeats_hz": seen.slow_hz}), *flat]
     stages = beating_clause(seen.beating) if seen.beating else stage_clauses(seen.stages)
     return [*found, *stages, *flat]
 
@@ -43,6 +46,8 @@ def loud_clauses(peak: float, peak_db: float, lufs: float | None) -> list[Clause
 
 def stage_clauses(found: Stages) -> list[Clause]:
     """Return the stages, those that can be told."""
+    if found.wavers:
+        return [Clause("wavers", "its level goes up and down", {}, ": "), *ending(found)]
     clauses = [attack_clause(found)]
     if found.decay_s > AT_ONCE_S and found.settles:
         clauses.append(decay_clause(found))
@@ -71,13 +76,20 @@ def decay_clause(found: Stages) -> Clause:
     return Clause("decay", f"decay {time_text(found.decay_s)} to {below} dB below the top", facts, ", ")
 
 
+def ending(found: Stages) -> list[Clause]:
+    """Return that it does not end, if it does not."""
+    if found.ended:
+        return []
+    closed = "it has not ended here" if found.closing_s is not None else "it does not end"
+    return [Clause("unending", f"and {closed}", {"ended": False}, ", ")]
+
+
 def release_clauses(found: Stages) -> list[Clause]:
     """Return how it ends."""
     if found.sustain_db < NEVER_DB:
         return []
     if not found.ended:
-        closed = "it has not ended here" if found.closing_s is not None else "it does not end"
-        return [Clause("unending", f"and {closed}", {"ended": False}, ", ")]
+        return ending(found)
     if found.release_s is None:
         return []
     facts = {"release_s": found.release_s}

@@ -24,7 +24,8 @@ HEARD_DB = -60.0  # below the strongest: what is fainter is not counted
 CLEAR_DB = 10.0
 JUDGED_DB = 18.0
 HOLE_DB = 30.0
-UNHEARD_DB = 8.0
+EDGE_DB = 6.0  # what lies on the edge of being heard counts with its neighbours
+UNHEARD_DB = 30.0  # below the strongest: what noise could hide is at least so faint
 EQUAL_DB = 0.3
 BESIDE_DB = -30.0
 NOISE_FROM, NOISE_TO = 1e-4, 0.6  # of the power: so much noise is told beneath a tone
@@ -118,10 +119,11 @@ def presence(found: Harmonics) -> tuple[Ints, bool]:
     heard = (levels > top + HEARD_DB) & (levels > floors + CLEAR_DB)
     judged = heard & (np.maximum(outline_of(levels), levels) > floors + JUDGED_DB)
     last = int(numbers[judged][-1]) if np.any(judged) else 0
-    levels, floors, heard = levels[:last], floors[:last], heard[:last]
+    levels, floors = levels[:last], floors[:last]
     outline = outline_of(levels)
     hole = levels < outline - HOLE_DB
-    hidden = ~heard & (floors > np.maximum(top + HEARD_DB, outline - HOLE_DB) - UNHEARD_DB)
+    heard = (levels > top + HEARD_DB - EDGE_DB) & (levels > floors + 0.5 * CLEAR_DB)
+    hidden = ~heard & (floors > np.maximum(top, outline) - CLEAR_DB - UNHEARD_DB)
     return np.asarray(numbers[:last][heard & ~hole]), bool(np.any(hidden))
 
 
@@ -246,7 +248,7 @@ def notes_clause(notes_hz: tuple[float, ...]) -> Clause:
 def noise_under(seen: Excerpt) -> list[Clause]:
     """Return how far below the tone noise lies, where there is enough of it to be heard."""
     share = 1.0 - seen.tonal_share
-    is_clear = seen.harmonics.sharp if seen.harmonics is not None else len(seen.sinusoids) <= MOST_TONES
+    is_clear = seen.harmonics.sharp and seen.harmonics.roomy if seen.harmonics is not None else len(seen.sinusoids) <= MOST_TONES
     if not is_clear:
         return []
     if seen.window.moving or seen.is_unison or seen.is_changing or seen.beating or not NOISE_FROM < share < NOISE_TO:

@@ -38,7 +38,7 @@ def pitch_clauses(seen: Excerpt) -> list[Clause]:
         return [note, *vibrato_clause(found.vibrato)]
     if found.glides:
         return [glide_clause(found.glides, found.held)]
-    return [notes_clause(found.held)]
+    return [notes_clause(seen.sure_notes)]
 
 
 def glide_clause(glides: tuple[Glide, ...], held: tuple[Held, ...]) -> Clause:
