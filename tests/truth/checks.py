@@ -62,9 +62,7 @@ def levels_by_number(truth: Truth, facts: Facts) -> dict[int, float]:
     """Return the levels in dB, below the strongest, of the partials by their numbers."""
     hertz = facts["pitch_hz"] if truth.vibrato is None else truth.pitch_hz or facts["pitch_hz"]
     top = max(level for _, level in truth.tones)
-    return {
-        round(one / hertz): 20.0 * float(np.log10(level / top)) for one, level in truth.tones if one < HIGHEST_HZ
-    }
+    return {round(one / hertz): 20.0 * float(np.log10(level / top)) for one, level in truth.tones if one < HIGHEST_HZ}
 
 
 def which(truth: Truth, facts: Facts) -> bool | None:
@@ -108,7 +106,7 @@ def fall(truth: Truth, facts: Facts) -> bool | None:
         return None
     numbers, levels = np.array(list(true)), np.array(list(true.values()))
     slope = float(np.polyfit(np.log2(numbers), levels, 1)[0])
-    return abs(-slope - facts["fall_db"]) < max(1.0, 0.08 * abs(slope))
+    return near(facts["fall_db"], -slope, 0.08, 1.0)
 
 
 def cut(truth: Truth, facts: Facts) -> bool | None:
@@ -131,7 +129,7 @@ def top(truth: Truth, facts: Facts) -> bool | None:
     if not truth.tones or truth.wavers:
         return None
     above = [level for hertz, level in truth.tones if hertz > 1.03 * facts["top_hz"] + 20.0]
-    return max(above, default=0.0) < 10.0 ** (-82.0 / 20.0)
+    return bool(max(above, default=0.0) < 10.0 ** (-82.0 / 20.0))
 
 
 def swing(truth: Truth, facts: Facts) -> bool | None:
@@ -139,7 +137,13 @@ def swing(truth: Truth, facts: Facts) -> bool | None:
     if truth.vibrato is None:
         return False
     rate, depth = truth.vibrato
-    return near(facts["vibrato_hz"], rate, 0.02, 0.03) and near(facts["vibrato_cents"], depth, 0.04, 1.0)
+    return near(facts["vibrato_hz"], rate, 0.02, 0.03) and near(depth_said(facts, depth), depth, 0.04, 1.0)
+
+
+def depth_said(facts: Facts, true: float) -> float:
+    """Return the depth that is said; one that is not said is not wrong."""
+    said = facts["vibrato_cents"]
+    return true if said is None else float(said)
 
 
 def beats(truth: Truth, facts: Facts) -> bool | None:
@@ -155,7 +159,7 @@ def unison(truth: Truth, facts: Facts) -> bool | None:
     """There must be tones so near to one another."""
     if truth.apart_hz is None:
         return False
-    return facts["apart_hz"] is None or near(facts["apart_hz"], truth.apart_hz, 0.05, 0.05)
+    return bool(facts["apart_hz"] is None or near(facts["apart_hz"], truth.apart_hz, 0.05, 0.05))
 
 
 def together(truth: Truth, facts: Facts) -> bool | None:
@@ -184,7 +188,9 @@ def inharmonic(truth: Truth, facts: Facts) -> bool | None:
 def in_steps(places: list[float], step: float) -> bool:
     """Tell whether all frequencies lie in equal steps, mirrored at zero."""
     middle = places[0]
-    off = [min(abs(one + way * middle - step * round((one + way * middle) / step)) for way in (-1, 1)) for one in places]
+    off = [
+        min(abs(one + way * middle - step * round((one + way * middle) / step)) for way in (-1, 1)) for one in places
+    ]
     return max(off) < 0.3
 
 
@@ -198,7 +204,9 @@ def only_noise(truth: Truth, facts: Facts) -> bool | None:
     if truth.colour is None:
         return False
     slope = facts["noise_slope_db"]
-    return facts.get("colour", truth.colour) == truth.colour and (slope is None or near(slope, truth.slope_db, 0.0, 1.0))
+    return facts.get("colour", truth.colour) == truth.colour and (
+        slope is None or near(slope, truth.slope_db, 0.0, 1.0)
+    )
 
 
 def slow(truth: Truth, facts: Facts) -> bool | None:
@@ -244,14 +252,14 @@ def no_pitch(truth: Truth, facts: Facts) -> bool | None:
     """There must be no pitch."""
     if truth.notes or truth.colour or truth.slow_hz:
         return True
-    return truth.pitch_hz is None and not truth.melody or bool(truth.pitch_hz and truth.pitch_hz < 20.0)
+    return (truth.pitch_hz is None and not truth.melody) or bool(truth.pitch_hz and truth.pitch_hz < 20.0)
 
 
 def cycle(truth: Truth, facts: Facts) -> bool | None:
     """A cycle must take that time."""
     hertz = truth.slow_hz or truth.pitch_hz
     if truth.apart_hz and hertz:
-        return hertz - 0.3 < 1.0 / facts["cycle_s"] < hertz + truth.apart_hz + 0.3
+        return bool(hertz - 0.3 < 1.0 / facts["cycle_s"] < hertz + truth.apart_hz + 0.3)
     if hertz is None:
         return in_melody(truth, 1.0 / facts["cycle_s"]) if truth.melody else is_common(truth, 1.0 / facts["cycle_s"])
     blur = 0.003 + (6e-4 * 0.1 * truth.vibrato[1] if truth.vibrato else 0.0)
@@ -273,7 +281,7 @@ def attack(truth: Truth, facts: Facts) -> bool | None:
     if truth.attack_s is None:
         return None
     if "attack_below_s" in facts:
-        return truth.attack_s <= 1.1 * facts["attack_below_s"]
+        return bool(truth.attack_s <= 1.1 * facts["attack_below_s"])
     return near(facts["attack_s"], truth.attack_s, 0.06, 0.0012)
 
 
@@ -289,7 +297,7 @@ def release(truth: Truth, facts: Facts) -> bool | None:
     if truth.release_s is None:
         return None
     if "release_below_s" in facts:
-        return truth.release_s <= 1.1 * facts["release_below_s"]
+        return bool(truth.release_s <= 1.1 * facts["release_below_s"])
     return near(facts["release_s"], truth.release_s, 0.06, 0.004)
 
 

@@ -16,8 +16,8 @@ Tone = tuple[float, float]  # Hz and amplitude
 class Truth:
     """What is true of a sound. Amplitudes are those of sines; times in s, levels in dB.
 
-    `tones` are its partials where they stand still; `pitch_hz` is what they are multiples of, if of anything. `noise_db`
-    is how far below the tone noise lies.
+    `tones` are its partials where they stand still; `pitch_hz` is what they are multiples of, if of anything.
+    `noise_db` is how far below the tone noise lies.
     """
 
     pitch_hz: float | None = None
@@ -68,7 +68,7 @@ def played(levels: Floats, hertz: float | Floats, seconds: float, phases: Floats
     count = round(seconds * RATE)
     places = np.cumsum(np.broadcast_to(np.asarray(hertz, dtype=np.float64), (count,))) / RATE
     table = cycle_of(levels, np.full(len(levels), -np.pi / 2) if phases is None else phases)
-    return np.interp((places - places[0]) % 1.0 * TABLE, np.arange(TABLE + 1), table)
+    return np.asarray(np.interp((places - places[0]) % 1.0 * TABLE, np.arange(TABLE + 1), table))
 
 
 def partials_of(hertz: float, levels: Floats) -> tuple[Tone, ...]:
@@ -79,4 +79,4 @@ def partials_of(hertz: float, levels: Floats) -> tuple[Tone, ...]:
 def with_noise(signal: Floats, below_db: float, chance: np.random.Generator) -> Floats:
     """Return a signal with white noise so many dB below it, both as RMS."""
     rms = float(np.sqrt(np.mean(signal**2)))
-    return signal + rms * 10.0 ** (-below_db / 20.0) * chance.standard_normal(len(signal))
+    return np.asarray(signal + rms * 10.0 ** (-below_db / 20.0) * chance.standard_normal(len(signal)))

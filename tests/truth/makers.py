@@ -43,7 +43,7 @@ def phases_of(kind: str, count: int, width: float) -> Floats | None:
     if kind != "pulse":
         return None
     n = np.arange(1, count + 1)
-    return np.where(np.sin(np.pi * n * width) < 0.0, np.pi, 0.0) - np.pi * n * width
+    return np.asarray(np.where(np.sin(np.pi * n * width) < 0.0, np.pi, 0.0) - np.pi * n * width)
 
 
 def wave(dice: Dice) -> Known:
@@ -117,7 +117,8 @@ def fm(dice: Dice) -> Known:
     """Frequency modulation at simple, odd and irrational ratios."""
     simple = [1.0, 2.0, 3.0, 4.0, 5.0]
     ratio = float(dice.choice([*simple, *ODD_RATIOS, *BELL_RATIOS]))
-    carrier, index = drawn_hz(dice, 60.0, 900.0), float(dice.uniform(0.5, 5.0))
+    index = float(dice.uniform(0.5, 5.0))
+    carrier = drawn_hz(dice, 60.0, min(900.0, 20_000.0 / (1.0 + ratio * (index + 5.0))))  # so that nothing folds back
     time = np.arange(round(1.6 * RATE)) / RATE
     turn = 2.0 * np.pi * carrier * time
     signal = 0.5 * np.sin(turn + index * np.sin(ratio * turn))
@@ -157,7 +158,9 @@ def glide(dice: Dice) -> Known:
     notes = np.interp(time, [0.6, 0.6 + seconds], [low, high])
     hertz = 440.0 * 2.0 ** ((notes - 69.0) / 12.0)
     signal = played(levels_of("saw", float(np.max(hertz)), 0.4), hertz, 2.0)
-    return Known(f"glide {low:.0f} to {high:.0f} in {seconds:.3f} s", signal, Truth(melody=(low, high), glide_s=seconds))
+    return Known(
+        f"glide {low:.0f} to {high:.0f} in {seconds:.3f} s", signal, Truth(melody=(low, high), glide_s=seconds)
+    )
 
 
 def melody(dice: Dice) -> Known:

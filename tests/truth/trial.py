@@ -127,12 +127,12 @@ def page(result: Result, count: int, seed: int) -> str:
     lines = [
         "# How true the sentences are",
         "",
-        f"{count:,} sounds were made whose nature is known by construction (`tests/truth/makers.py`, seed {seed}), and every "
-        "clause that the lenses said of them was held against it (`tests/truth/checks.py`). "
+        f"{count:,} sounds were made whose nature is known by construction (`tests/truth/makers.py`, seed {seed}), and "
+        "every clause that the lenses said of them was held against it (`tests/truth/checks.py`). "
         "`.venv/bin/python -m tests.truth` makes this page anew.",
         "",
-        f"True are {100.0 * result.truth_share:.2f} % of the clauses; said is {100.0 * result.promise_share:.2f} % of what "
-        "each lens promises to say.",
+        f"True are {100.0 * result.truth_share:.2f} % of the clauses; said is {100.0 * result.promise_share:.2f} % of "
+        "what each lens promises to say.",
         "",
         "| lens | clause | said | true |",
         "|---|---|--:|--:|",

@@ -28,11 +28,15 @@ CYCLES_IN_MEAN = 1.0
 
 @dataclass(frozen=True)
 class Envelope:
-    """The strength of a sound at evenly spaced moments, never below zero, and how long each look at it is, in s."""
+    """The strength of a sound at evenly spaced moments, never below zero, and how long each look at it is, in s.
+
+    It is `exact` where the wave is known, or where it is a course of strength itself.
+    """
 
     levels: Floats
     step_s: float
     look_s: float
+    exact: bool = True
 
     @property
     def top(self) -> float:
@@ -59,7 +63,7 @@ def envelope_of(signal: Floats, rate: float, first: int, last: int, fundamental_
     size = max(1, round(CYCLES_IN_MEAN * cycle_s * rate))
     stride = max(1, round(STEP_SECONDS * rate))
     power = uniform_filter1d(signal**2, size, mode="constant")[::stride]
-    return Envelope(np.sqrt(2.0 * np.maximum(power, 0.0)), stride / rate, size / rate)
+    return Envelope(np.sqrt(2.0 * np.maximum(power, 0.0)), stride / rate, size / rate, exact=False)
 
 
 def matched(signal: Floats, rate: float, first: int, last: int, fundamental_hz: float) -> Envelope | None:

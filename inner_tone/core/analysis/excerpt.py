@@ -16,7 +16,7 @@ from inner_tone.core.analysis import series as serial
 from inner_tone.core.analysis import spectrum, straightened
 from inner_tone.core.analysis.beating import Beating, beating
 from inner_tone.core.analysis.harmonics import Harmonics, harmonics_of
-from inner_tone.core.analysis.melody import Held, Melody, Vibrato, bridged, melody_of, voiced
+from inner_tone.core.analysis.melody import Held, Melody, Vibrato, bridged, melody_of, moves, voiced
 from inner_tone.core.analysis.pitch import Repetition, repetition
 from inner_tone.core.analysis.shape import Shape, shape_of
 from inner_tone.core.analysis.stages import Stages, first_stretch, stages_of
@@ -32,14 +32,15 @@ MARGIN_S = 0.006  # a break is heard so long around it
 LEAST_PITCHED = 0.5  # of the time
 TONAL, NOISY = 0.6, 0.15
 SILENT = 1e-5
-MOVED_ST = 1.0
+LEAST_STANDING_S, SAME_SHARE = 0.4, 5e-4
+EDGE_WINDOWS = 0.6  # of a look: so far from another note, a held one is sure to be alone
 SAME_NOTE_ST, MOST_CHECKED = 0.25, 6
 SLOW_HZ = 16.0
 COARSE = 8  # samples: a sixth of a millisecond
 COURSE_BELOW = 1e-3
 HUSHED, LEAST_SILENCE_S, SILENT_CYCLES = 0.005, 0.015, 1.3
 CLEARLY = 0.9
-SLOW_CLEARLY, SLOW_OFF_HZ = 0.95, 0.4
+SLOW_CLEARLY, SLOW_OFF_HZ, BLURRED_HZ = 0.95, 0.4, 6.0
 UNISON_SHARE = 0.006
 UNISON = serial.Exactness(1.2, UNISON_SHARE)  # tones that nearly agree
 STRONG_FIRST = 0.1
@@ -115,6 +116,10 @@ class Excerpt:
     def window(self) -> Window:
         """The passage that says most: a held note, a vibrato or a glide, or what changes least."""
         found = self.melody
+        if found.vibrato is None and self.is_restless:
+            steady = self.calmest(0.0, self.seconds)
+            if self.stands(steady):
+                return steady
         if found.held:
             return self.held_window(found.held)
         if found.vibrato and found.vibrato.depth_cents > LEAST_MOVED_CENTS:
@@ -122,10 +127,31 @@ class Excerpt:
         runs = voiced(self.track)
         if runs and found.share > LEAST_PITCHED and not found.vibrato:
             first, last = max(runs, key=lambda run: run[1] - run[0])
-            if np.ptp(bridged(self.track.notes[first:last])) < MOVED_ST:
+            if not moves(bridged(self.track.notes[first:last])):
                 return self.calmest(0.0, self.seconds)
             return self.within(float(self.track.times_s[first]), float(self.track.times_s[last - 1]), moving=True)
         return self.calmest(0.0, self.seconds)
+
+    @property
+    def is_restless(self) -> bool:
+        """Whether the track of its pitch does not hold one note: then it may have been led astray."""
+        held = self.melody.held
+        return not held or float(np.ptp([one.note for one in held])) > SAME_NOTE_ST
+
+    def stands(self, window: Window) -> bool:
+        """Tell whether both halves of a passage have partials of one and the same fundamental: then its pitch stands."""
+        part = self.signal[window.first : window.last]
+        if len(part) < LEAST_STANDING_S * self.rate or not passages.is_calm(part, self.rate):
+            return False
+        found = [self.fundamental_in(half) for half in np.array_split(part, 2)]
+        return found[0] is not None and found[1] is not None and abs(found[0] / found[1] - 1.0) < SAME_SHARE
+
+    def fundamental_in(self, part: Floats) -> float | None:
+        """Return the fundamental of which all partials of a stretch are exact multiples, if there is one."""
+        rough = repetition(part, self.rate)
+        known = serial.exactness(self.rate / len(part), False)
+        found = serial.series_of(spectrum.partials_of(part, self.rate), known, rough.hertz if rough else None)
+        return found.fundamental_hz
 
     def held_window(self, held: tuple[Held, ...]) -> Window:
         """Return the passage within the longest and loudest of some held notes."""
@@ -136,7 +162,9 @@ class Excerpt:
             level = np.sqrt((squares[last] - squares[first]) / max(1, last - first))
             return float(level) * min(LONGEST_S, end_s - begin_s)
 
-        parts = [part for one in held for part in self.unbroken(one.begin_s, one.end_s)]
+        edge_s = EDGE_WINDOWS * self.track.window_s if len(held) > 1 else 0.0
+        trimmed = [(one.begin_s + edge_s, one.end_s - edge_s) for one in held if one.seconds > 4.0 * edge_s]
+        parts = [part for one in trimmed or [(one.begin_s, one.end_s) for one in held] for part in self.unbroken(*one)]
         return self.calmest(*max(parts, key=lambda part: worth(*part)), within_one=True)
 
     def unbroken(self, begin_s: float, end_s: float) -> list[tuple[float, float]]:
@@ -317,6 +345,8 @@ class Excerpt:
         found = repetition(self.signal, self.rate)
         if found is None or found.hertz > SLOW_HZ or found.clarity < SLOW_CLEARLY:
             return None
+        if found.hertz < BLURRED_HZ:  # its partials lie too near to one another to be told apart
+            return found.hertz
         frequencies, _ = serial.arrays(serial.dominant(self.sinusoids, found.hertz))
         off = np.abs(frequencies - found.hertz * np.round(frequencies / found.hertz))
         return found.hertz if np.all(off < SLOW_OFF_HZ) else None
@@ -336,13 +366,22 @@ class Excerpt:
 
     @cached_property
     def sure_notes(self) -> tuple[Held, ...]:
-        """The notes that are held one after the other; the octave of each is that of its partials, not of its cycles."""
+        """The notes that are held one after the other, each in the octave of its partials rather than of its cycles."""
         held = self.melody.held
-        if self.fundamental_hz is None or not held:
+        if self.fundamental_hz is None:
             return held
+        if not held or self.reaches_across(held):
+            note = midi_of(self.fundamental_hz)
+            return (Held(self.window.first / self.rate, self.window.last / self.rate, note),)
         if np.ptp([one.note for one in held]) < SAME_NOTE_ST:
             return tuple(replace(one, note=midi_of(self.fundamental_hz)) for one in held)
         return tuple(self.octave_of(one) for one in held) if len(held) <= MOST_CHECKED else held
+
+    def reaches_across(self, held: tuple[Held, ...]) -> bool:
+        """Tell whether the window takes in several notes: they are none then, for its partials form one series."""
+        first, last = self.window.first / self.rate, self.window.last / self.rate
+        within = [one.note for one in held if min(last, one.end_s) - max(first, one.begin_s) > MARGIN_S]
+        return len(within) > 1 and float(np.ptp(within)) > SAME_NOTE_ST
 
     def octave_of(self, one: Held) -> Held:
         """Return a held note with the pitch that its partials bear out, where they do."""
@@ -419,7 +458,7 @@ class Excerpt:
         coarse = self.rate / COARSE
         if self.stages is None:
             return power[:0]
-        begin = self.stages.begin_s + self.stages.attack_s
+        begin = self.stages.begin_s + (self.stages.attack_s or 0.0)
         closing = self.stages.closing_s
         return power[round(begin * coarse) : len(power) if closing is None else round(closing * coarse)]
 

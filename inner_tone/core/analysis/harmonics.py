@@ -65,7 +65,9 @@ def harmonics_of(passage: Floats, rate: float, fundamental_hz: float, moving: bo
     squares = np.maximum(around * scale - floors, 0.0)
     whole = float(band(running, middles[:1] - reach[:1], middles[-1:] + 0.5 * spacing)[0]) * scale
     share = float(np.sum(squares)) / whole if whole > 0.0 else 0.0
-    return Harmonics(fundamental_hz, in_db(squares), in_db(floors), min(1.0, share), lobe == LOBE_BINS, spacing > ROOMY_BINS)
+    return Harmonics(
+        fundamental_hz, in_db(squares), in_db(floors), min(1.0, share), lobe == LOBE_BINS, spacing > ROOMY_BINS
+    )
 
 
 def band(running: Floats, first: Floats, last: Floats) -> Floats:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d, median_filter, minimum_filter1d
 from scipy.signal import savgol_filter
 
@@ -23,7 +24,7 @@ STILL_SECONDS = 0.04
 SLOPE_SECONDS = 0.06
 SAME_ST = 0.25  # two held notes that are nearer are one
 LEAST_STEP_ST = 0.35
-SETTLED = 0.01  # of a glide's way
+SETTLED = 0.03  # of a glide's way, at either end
 BLUR_LOOKS = 3
 GAP_LOOKS = 3
 LONGEST_GAP_S = 0.5  # through which a sound goes on while its pitch is not clear: it moves too fast
@@ -34,6 +35,8 @@ LEAST_TURNS = 1.7
 LEAST_SHARE = 0.93  # a trill, which steps between two notes, has 0.81
 LEAST_SWUNG = 0.5  # of the time in which there is a pitch
 LEAST_LOOKS = 24
+MOVED_ST, LEAP_ST = 1.0, 0.5
+SEEN_WELL = 0.75  # of a swing must be left by the looks, for its depth to be told
 
 
 @dataclass(frozen=True)
@@ -52,13 +55,17 @@ class Held:
 
 @dataclass(frozen=True)
 class Vibrato:
-    """A regular movement of the pitch: how often a second, how far to each side in cents, and around which note."""
+    """A regular movement of the pitch: how often a second, how far to each side in cents, and around which note.
+
+    Of one that is too fast for so low a tone the depth is not sure.
+    """
 
     rate_hz: float
     depth_cents: float
     note: float
     begin_s: float
     end_s: float
+    is_sure: bool = True
 
 
 @dataclass(frozen=True)
@@ -106,9 +113,14 @@ def voiced(found: Track) -> list[tuple[int, int]]:
     short, long = GAP_LOOKS + found.window_s / found.hop_s, LONGEST_GAP_S / found.hop_s
     sounding = np.cumsum(found.loud)
     gaps = np.diff(here)
-    all_loud = sounding[here[1:]] - sounding[here[:-1]] == gaps
+    all_loud: NDArray[np.bool_] = sounding[here[1:]] - sounding[here[:-1]] == gaps
     cuts = np.flatnonzero((gaps > short) & ~(all_loud & (gaps < long))) + 1
     return [(int(part[0]), int(part[-1]) + 1) for part in np.split(here, cuts)]
+
+
+def moves(notes: Floats) -> bool:
+    """Tell whether a pitch moves, and does so steadily rather than by leaps, as one that is guessed does."""
+    return float(np.ptp(notes)) > MOVED_ST and float(np.percentile(np.abs(np.diff(notes)), 98.0)) < LEAP_ST
 
 
 def bridged(notes: Floats) -> Floats:
@@ -176,7 +188,8 @@ def glide_in(times: Floats, notes: Floats, low: float, high: float) -> Glide | N
     there = there[there > away[-1]] if len(away) else there
     if len(away) == 0 or len(there) == 0:
         return None
-    return Glide(float(times[away[-1]]), float(times[there[0]] - times[away[-1]]), low, high)
+    seconds = float(times[there[0]] - times[away[-1]])
+    return Glide(float(times[away[-1]]) - SETTLED * seconds, seconds / (1.0 - 2.0 * SETTLED), low, high)
 
 
 def vibrato(part: Track) -> Vibrato | None:
@@ -194,7 +207,11 @@ def vibrato(part: Track) -> Vibrato | None:
     cycle = 1.0 / frequency_of(float(np.median(notes)))
     weakened = np.sinc(swing.rate_hz * (part.window_s - cycle)) * np.sinc(swing.rate_hz * cycle)
     depth = swing.amplitude / float(weakened)
-    middle = 0.5 * float(np.min(notes) + np.max(notes)) if swing.turns < 3 else float(np.median(notes))
+    turn = 2.0 * np.pi * swing.rate_hz * part.times_s
+    columns = np.stack([np.ones(len(turn)), np.cos(turn), np.sin(turn)], axis=1)
+    middle = float(np.linalg.lstsq(columns, notes, rcond=None)[0][0])
     if depth < LEAST_VIBRATO_CENTS:
         return None
-    return Vibrato(swing.rate_hz, depth, middle, float(part.times_s[0]), float(part.times_s[-1]))
+    return Vibrato(
+        swing.rate_hz, depth, middle, float(part.times_s[0]), float(part.times_s[-1]), float(weakened) > SEEN_WELL
+    )

@@ -4,7 +4,7 @@ import numpy as np
 
 from inner_tone.core.modules.kernel import Floats
 
-HOP_SECONDS = 0.02
+HOP_SECONDS, LONG_HOP_SECONDS = 0.02, 0.06
 BANDS_HZ = (0.0, 125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0, 8000.0)
 FAINT = 1e-3  # of the loudest passage: a band that is fainter may change as it likes
 CHANGE_WEIGHT = 2.0
@@ -20,7 +20,7 @@ LEAST_CYCLES = 3.0
 def calmest(signal: Floats, rate: float) -> tuple[int, int]:
     """Return the first sample and the length of the longest passage in which nothing changes, if there is one.
 
-    Where there is none, what swells and fades is looked at for long, so that its tones part, and what dies away shorter.
+    Where there is none, what swells is looked at for long, so that its tones part, and what dies away for shorter.
     """
     hop = max(1, round(HOP_SECONDS * rate))
     hops = len(signal) // hop
@@ -37,6 +37,15 @@ def calmest(signal: Floats, rate: float) -> tuple[int, int]:
         if seconds == restless:
             fallback = min(start * hop, len(signal) - size), size
     return fallback
+
+
+def is_calm(signal: Floats, rate: float) -> bool:
+    """Tell whether nothing changes in a passage but what beats too fast to be followed."""
+    hop = max(1, round(LONG_HOP_SECONDS * rate))
+    hops = len(signal) // hop
+    if hops < 2:
+        return False
+    return steadiest(band_levels(signal[: hops * hop].reshape(hops, hop), rate), hops)[1] < CALM_SPREAD
 
 
 def dies_away(levels: Floats) -> bool:

@@ -14,7 +14,8 @@ LAWS_DB = (0.0, 6.0, 12.0)  # what waves fall by with every octave: impulses, sa
 EVEN = 1.0  # dB: so near to a straight line, a roll-off counts as even
 STRAIGHT = 2.5
 LEAST_PARTIALS = 4
-LEAST_LAWFUL = 3
+LEAST_LAWFUL, LEAST_LEVEL = 4, 7
+SKIPS = 1.5  # octaves: a series without its second partial needs one less
 LAW_OCTAVES = 1.5
 SEEN_DB = -75.0  # below the strongest
 CLEAR_DB = 20.0  # above the noise
@@ -97,7 +98,7 @@ def falls_from(off: Floats, top: int) -> bool:
 def law_of(octaves: Floats, levels: Floats) -> tuple[float, float] | None:
     """Return the level of the first partial and the fall per octave, in dB, of the law of the lowest partials.
 
-    It must hold for three partials at least, over an octave and a half.
+    It must hold for four partials at least, three of odd ones, over an octave and a half.
     """
     best: tuple[int, float, float] | None = None
     for law in LAWS_DB:
@@ -105,7 +106,8 @@ def law_of(octaves: Floats, levels: Floats) -> tuple[float, float] | None:
         level = float(np.median(along[:3]))
         level = float(along[0]) if abs(along[0] - level) < EVEN else level
         fitting = int(np.argmax(np.append(np.abs(along - level) > EVEN, True)))
-        enough = fitting >= LEAST_LAWFUL and octaves[fitting - 1] - octaves[0] > LAW_OCTAVES
+        least = LEAST_LEVEL if law == 0.0 else LEAST_LAWFUL - int(octaves[1] > SKIPS)
+        enough = fitting >= least and octaves[fitting - 1] - octaves[0] > LAW_OCTAVES
         if enough and (best is None or fitting > best[0]):
             best = fitting, level, law
     return (best[1], best[2]) if best else None

@@ -22,7 +22,8 @@ WAVERS = 0.08
 CALM_S = 0.02
 UNLIKE, AS_GOOD = 0.04, 0.012  # of a stage's time, as the mean of what is left
 SOUNDING = 0.35
-LEAST_RISE, LEAST_FALL = 0.15, 0.05
+LEAST_RISE, LEAST_FALL, LEAST_ROUGH_FALL = 0.15, 0.04, 0.15
+ROUGH_MOVES = 0.08
 
 
 @dataclass(frozen=True)
@@ -30,12 +31,12 @@ class Stages:
     """Times in s; the sustain level in dB below the top. A time that cannot be told is missing.
 
     It begins at `begin_s`, and at `closing_s` its release, or nothing where it does not close. `settles` tells whether
-    its level stands still before that, `wavers` whether it goes up and down, `ended` whether it has fallen silent. Times
-    are told to within `look_s`.
+    its level stands still before that, `wavers` whether it goes up and down, `ended` whether it has fallen silent.
+    Times are told to within `look_s`.
     """
 
     begin_s: float
-    attack_s: float
+    attack_s: float | None
     decay_s: float
     sustain_db: float
     release_s: float | None
@@ -58,32 +59,41 @@ def stages_of(found: Envelope, opens_s: float | None = None, closes_s: float | N
     first = min(len(level) - 1, round(opens_s / step)) if opens_s is not None else 0
     last_heard = int(np.flatnonzero(level > GONE * top)[-1]) + 1
     ended = last_heard < len(level) - 1
-    if closes_s is not None:
-        close = min(len(level) - 1, round(closes_s / step))
-    else:
-        close = fall_begins(level, last_heard, top, max(1, round(1.5 * found.look_s / step))) if ended else last_heard - 1
     width = max(1, round(max(CALM_S, 2.0 * found.look_s) / step))
     calm = uniform_filter1d(level, width, mode="nearest")
+    close = closing_of(level, calm, last_heard, ended, width) if closes_s is None else round(closes_s / step)
+    close = max(first, min(len(level) - 1, close))
     peak, jitter = peak_of(level, first, max(close, first + 1), found)
     begin = first if opens_s is not None else begin_of(level, peak, top)
     sounds_already = float(calm[begin]) > SOUNDING * top and begin == first
     peak = begin if sounds_already and not rises(calm[begin : close + 1]) else peak
     held = level[max(peak, close - max(round(STEADY_SECONDS / step), 2 * width)) : close + 1]
     sustain = float(np.median(held[len(held) // 2 :]))
-    falls = sustain < (1.0 - LEAST_FALL) * float(level[peak])
+    least, moves = (LEAST_FALL, MOVES) if found.exact else (LEAST_ROUGH_FALL, ROUGH_MOVES)
+    falls = sustain < (1.0 - least) * float(level[peak])
     tolerance = max(SETTLED * top, JITTERS * jitter)
     return Stages(
         begin_s=begin * step,
-        attack_s=0.0 if peak == begin else attack_of(level[first : peak + 1], peak - begin) * step,
+        attack_s=attack_of(level[first : peak + 1], peak - begin, found),
         decay_s=decay_of(level[peak : close + 1], sustain, tolerance) * step if falls else 0.0,
         sustain_db=float(20.0 * np.log10(max(sustain, 1e-6) / top)) if falls else 0.0,
         release_s=release_of(level[close:], last_heard - close) * step if ended else None,
         closing_s=close * step if ended or closes_s is not None else None,
-        settles=abs(float(np.mean(held[: len(held) // 2])) - sustain) < MOVES * top or sustain < 2.0 * GONE * top,
+        settles=abs(float(np.mean(held[: len(held) // 2])) - sustain) < moves * top or sustain < 2.0 * GONE * top,
         wavers=wavers(calm[peak + width : close + 1 - width], top) or wavers(-calm[begin : peak + 1], top),
         ended=ended,
         look_s=found.look_s,
     )
+
+
+def closing_of(level: Floats, calm: Floats, last_heard: int, ended: bool, width: int) -> int:
+    """Return where the last fall begins, as its form tells; the last look where it does not end."""
+    if not ended:
+        return last_heard - 1
+    rough = fall_begins(calm, last_heard, float(np.max(calm)), max(1, width // 2))
+    fall = level[rough : last_heard + 1]
+    fitted = stage_fit(fall, float(level[rough]), 0.0)
+    return rough + max(0, round(fitted[0])) if fitted is not None else rough
 
 
 def rises(level: Floats) -> bool:
@@ -91,10 +101,14 @@ def rises(level: Floats) -> bool:
     return float(np.max(level)) > (1.0 + LEAST_RISE) * float(level[0])
 
 
-def attack_of(level: Floats, looks: int) -> float:
-    """Return how many looks an attack takes, from the gate or from silence to the top."""
+def attack_of(level: Floats, looks: int, found: Envelope) -> float | None:
+    """Return how many s an attack takes, from the gate or from silence to the top; nothing where it cannot be told."""
+    if looks <= 0:
+        return 0.0
     fitted = stage_in(level, 0.0, float(level[-1]))
-    return fitted if fitted is not None else float(looks)
+    if fitted is None and not found.exact:
+        return None
+    return (fitted if fitted is not None else looks) * found.step_s
 
 
 def decay_of(level: Floats, sustain: float, tolerance: float) -> float:
@@ -113,7 +127,13 @@ def release_of(level: Floats, gone: int) -> float:
 
 
 def stage_in(level: Floats, start: float, end: float) -> float | None:
-    """Return how many looks a stage takes, from one level to another: straight, or bent as a capacitor charges.
+    """Return how many looks a stage takes, if it has a form that is known."""
+    fitted = stage_fit(level, start, end)
+    return fitted[1] if fitted is not None else None
+
+
+def stage_fit(level: Floats, start: float, end: float) -> tuple[float, float] | None:
+    """Return at which look a stage begins, and how many it takes: straight, or bent as a capacitor charges.
 
     When it has gone which parts of its way tells how much it is bent, and so its whole time, by least squares. Of
     bends that fit about as well, straight and our own envelopes' are taken. None for another form.
@@ -125,14 +145,16 @@ def stage_in(level: Floats, start: float, end: float) -> float | None:
     if None in times:
         return None
     at = np.array(times, dtype=np.float64)
-    at -= np.mean(at)
+    middle = float(np.mean(at))
+    at -= middle
     slopes = PROGRESS @ at / np.sum(PROGRESS**2, axis=1)
     left = np.sqrt(np.mean((at - slopes[:, np.newaxis] * PROGRESS) ** 2, axis=1)) / np.maximum(slopes, 1e-9)
     best = int(np.argmin(left))
     if left[best] > UNLIKE or slopes[best] <= 0.0:
         return None
     usual = min(USUAL, key=lambda place: left[place])
-    return float(slopes[usual if left[usual] < left[best] + AS_GOOD else best])
+    taken = usual if left[usual] < left[best] + AS_GOOD else best
+    return middle - float(slopes[taken] * MEAN_PROGRESS[taken]), float(slopes[taken])
 
 
 def first_crossing(gone: Floats, part: float) -> float | None:
@@ -158,7 +180,8 @@ PARTS = np.linspace(0.1, 0.95, 18)
 BENDS = np.linspace(-1.0, 8.0, 46)
 USUAL = (int(np.argmin(np.abs(BENDS))), int(np.argmin(np.abs(BENDS - 4.0))))  # straight, and our own envelopes' bend
 PROGRESS = np.array([[progress_at(float(part), float(bend)) for part in PARTS] for bend in BENDS])
-PROGRESS -= np.mean(PROGRESS, axis=1, keepdims=True)
+MEAN_PROGRESS = np.mean(PROGRESS, axis=1)
+PROGRESS -= MEAN_PROGRESS[:, np.newaxis]
 
 
 def peak_of(level: Floats, first: int, close: int, found: Envelope) -> tuple[int, float]:

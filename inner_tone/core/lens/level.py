@@ -118,10 +118,10 @@ def gate_panel(sound: Sound, seen: Excerpt) -> Panel:
 
 def marks(found: Stages | None, seen: Excerpt) -> list[Mark]:
     """Return where the stages end, those that can be told."""
-    if found is None:
+    if found is None or found.wavers:
         return []
-    peak_s = found.begin_s + found.attack_s
-    ends = [("attack", found.attack_s, peak_s)]
+    peak_s = found.begin_s + (found.attack_s or 0.0)
+    ends = [("attack", found.attack_s, peak_s)] if found.attack_s is not None else []
     if found.settles:
         ends.append(("decay", found.decay_s, peak_s + found.decay_s))
     if found.release_s is not None and found.closing_s is not None:

@@ -50,7 +50,9 @@ def loudness_of(seen: Excerpt) -> str | None:
 def attack_of(seen: Excerpt) -> str | None:
     """Return the time of a sound's attack, if it has one that can be told."""
     found = seen.stages if not seen.beating else None
-    return time_text(found.attack_s) if found and found.attack_s > LOOKS * found.look_s else None
+    if found is None or found.attack_s is None or found.wavers or found.attack_s < LOOKS * found.look_s:
+        return None
+    return time_text(found.attack_s)
 
 
 def release_of(seen: Excerpt) -> str | None:

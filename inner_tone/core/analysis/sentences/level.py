@@ -48,7 +48,7 @@ def stage_clauses(found: Stages) -> list[Clause]:
     """Return the stages, those that can be told."""
     if found.wavers:
         return [Clause("wavers", "its level goes up and down", {}, ": "), *ending(found)]
-    clauses = [attack_clause(found)]
+    clauses = attack_clauses(found)
     if found.decay_s > AT_ONCE_S and found.settles:
         clauses.append(decay_clause(found))
     elif found.decay_s > AT_ONCE_S:
@@ -56,15 +56,17 @@ def stage_clauses(found: Stages) -> list[Clause]:
     return [*clauses, *release_clauses(found)]
 
 
-def attack_clause(found: Stages) -> Clause:
+def attack_clauses(found: Stages) -> list[Clause]:
     """Return the attack: a time, or that it is shorter than can be told."""
+    if found.attack_s is None:
+        return []
     facts = {"attack_s": found.attack_s}
     if found.attack_s < max(AT_ONCE_S, LOOKS * found.look_s):
         if found.look_s < AT_ONCE_S:
-            return Clause("attack", "there at once", facts, ": ")
+            return [Clause("attack", "there at once", facts, ": ")]
         told = f"there within {time_text(max(AT_ONCE_S, LOOKS * found.look_s))}"
-        return Clause("attack", told, {"attack_below_s": LOOKS * found.look_s}, ": ")
-    return Clause("attack", f"attack {time_text(found.attack_s)}", facts, ": ")
+        return [Clause("attack", told, {"attack_below_s": LOOKS * found.look_s}, ": ")]
+    return [Clause("attack", f"attack {time_text(found.attack_s)}", facts, ": ")]
 
 
 def decay_clause(found: Stages) -> Clause:

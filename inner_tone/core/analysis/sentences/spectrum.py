@@ -80,8 +80,9 @@ def vibrato_clause(swing: Vibrato | None) -> list[Clause]:
     """Return the vibrato, if there is one."""
     if swing is None:
         return []
-    how = f"with a vibrato of {trimmed(swing.rate_hz)} Hz, ±{trimmed(swing.depth_cents, 2)} cents"
-    facts = {"vibrato_hz": swing.rate_hz, "vibrato_cents": swing.depth_cents}
+    far = f", ±{trimmed(swing.depth_cents, 2)} cents" if swing.is_sure else ""
+    how = f"with a vibrato of {trimmed(swing.rate_hz)} Hz{far}"
+    facts = {"vibrato_hz": swing.rate_hz, "vibrato_cents": swing.depth_cents if swing.is_sure else None}
     return [Clause("vibrato", how, facts, " ")]
 
 
@@ -119,6 +120,8 @@ def presence(found: Harmonics) -> tuple[Ints, bool]:
     heard = (levels > top + HEARD_DB) & (levels > floors + CLEAR_DB)
     judged = heard & (np.maximum(outline_of(levels), levels) > floors + JUDGED_DB)
     last = int(numbers[judged][-1]) if np.any(judged) else 0
+    if last == 0:
+        return numbers[:0], True
     levels, floors = levels[:last], floors[:last]
     outline = outline_of(levels)
     hole = levels < outline - HOLE_DB
@@ -248,7 +251,11 @@ def notes_clause(notes_hz: tuple[float, ...]) -> Clause:
 def noise_under(seen: Excerpt) -> list[Clause]:
     """Return how far below the tone noise lies, where there is enough of it to be heard."""
     share = 1.0 - seen.tonal_share
-    is_clear = seen.harmonics.sharp and seen.harmonics.roomy if seen.harmonics is not None else len(seen.sinusoids) <= MOST_TONES
+    is_clear = (
+        seen.harmonics.sharp and seen.harmonics.roomy
+        if seen.harmonics is not None
+        else len(seen.sinusoids) <= MOST_TONES
+    )
     if not is_clear:
         return []
     if seen.window.moving or seen.is_unison or seen.is_changing or seen.beating or not NOISE_FROM < share < NOISE_TO:

@@ -25,6 +25,8 @@ def sweep_clauses(seen: Excerpt, brightness: Brightness | None) -> list[Clause]:
 def pitch_clauses(seen: Excerpt) -> list[Clause]:
     """Return what the pitch does, where there is one that is sure."""
     found = seen.melody
+    if seen.has_pitch and not seen.window.moving and not found.held and not found.vibrato:
+        return [notes_clause(seen.sure_notes)]
     if found.share < LEAST_SHARE or not (found.held or found.vibrato):
         if seen.slow_hz or not seen.has_pitch or found.share < LEAST_SHARE:
             return [Clause("no pitch", "No pitch that can be followed")]
