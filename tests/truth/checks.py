@@ -33,7 +33,7 @@ def cents(found: float, true: float) -> float:
 
 def strong(truth: Truth, below_db: float = STRONG_DB) -> list[float]:
     """Return the frequencies of the strong partials."""
-    top = max(level for _, level in truth.tones)
+    top = max((level for _, level in truth.tones), default=0.0)
     return [hertz for hertz, level in truth.tones if level > top * 10.0 ** (below_db / 20.0)]
 
 
@@ -261,7 +261,9 @@ def cycle(truth: Truth, facts: Facts) -> bool | None:
     if truth.apart_hz and hertz:
         return bool(hertz - 0.3 < 1.0 / facts["cycle_s"] < hertz + truth.apart_hz + 0.3)
     if hertz is None:
-        return in_melody(truth, 1.0 / facts["cycle_s"]) if truth.melody else is_common(truth, 1.0 / facts["cycle_s"])
+        if truth.melody:
+            return in_melody(truth, 1.0 / facts["cycle_s"])
+        return bool(truth.tones) and is_common(truth, 1.0 / facts["cycle_s"])
     blur = 0.003 + (6e-4 * 0.1 * truth.vibrato[1] if truth.vibrato else 0.0)
     return near(facts["cycle_s"], 1.0 / hertz, blur)
 
@@ -307,8 +309,8 @@ def unending(truth: Truth, facts: Facts) -> bool | None:
 
 
 def falling(truth: Truth, facts: Facts) -> bool | None:
-    """Its level must still fall: no sound here does that."""
-    return False
+    """Its level must still fall: only that of a filter that closes does."""
+    return None if truth.wavers else False
 
 
 def wavering(truth: Truth, facts: Facts) -> bool | None:

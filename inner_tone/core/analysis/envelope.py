@@ -79,13 +79,18 @@ def matched(signal: Floats, rate: float, first: int, last: int, fundamental_hz: 
     for cycles in LOOKS_CYCLES:
         size = max(1, round(max(SHORTEST_LOOK_S, cycles / fundamental_hz) * rate))
         strength = strength_of(signal, laid, size)
-        held = strength[first + (last - first) // 4 : last - (last - first) // 4]
-        if cycles == LOOKS_CYCLES[-1] or np.std(held) < JITTER * np.mean(held):
+        held = strength[first + (last - first) // 4 : last - (last - first) // 4 : stride]
+        if cycles == LOOKS_CYCLES[-1] or trembling(held) < JITTER * np.mean(held):
             break
     left = float(np.sum((signal - strength * laid) ** 2))
     if left > (1.0 - FITTING) * float(np.sum(signal**2)):
         return None
     return Envelope(np.maximum(strength[::stride], 0.0) * top, stride / rate, size / rate)
+
+
+def trembling(levels: Floats) -> float:
+    """Return by how much a level trembles from look to look, as that of a sound with noise in it does."""
+    return float(np.std(np.diff(levels, 2))) / np.sqrt(6.0) if len(levels) > 3 else 0.0
 
 
 def strength_of(signal: Floats, laid: Floats, size: int) -> Floats:

@@ -9,6 +9,7 @@ from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
+from scipy.ndimage import uniform_filter1d
 
 from inner_tone.core.analysis import envelope as envelopes
 from inner_tone.core.analysis import passage as passages
@@ -30,21 +31,24 @@ LONGEST_S = 1.0
 LEAST_MOVED_CENTS = 2.0  # a pitch that moves less has partials as sharp as one that stands
 MARGIN_S = 0.006  # a break is heard so long around it
 LEAST_PITCHED = 0.5  # of the time
-TONAL, NOISY = 0.6, 0.15
+TONAL, NOISY, CROWDED_NOISY = 0.6, 0.15, 0.6
 SILENT = 1e-5
-LEAST_STANDING_S, SAME_SHARE = 0.4, 5e-4
+LEAST_STANDING_S, SAME_SHARE, WITHIN = 0.4, 5e-4, 0.25
 EDGE_WINDOWS = 0.6  # of a look: so far from another note, a held one is sure to be alone
-SAME_NOTE_ST, MOST_CHECKED = 0.25, 6
+SAME_NOTE_ST, MOST_CHECKED = 0.5, 6
 SLOW_HZ = 16.0
 COARSE = 8  # samples: a sixth of a millisecond
 COURSE_BELOW = 1e-3
 HUSHED, LEAST_SILENCE_S, SILENT_CYCLES = 0.005, 0.015, 1.3
 CLEARLY = 0.9
 SLOW_CLEARLY, SLOW_OFF_HZ, BLURRED_HZ = 0.95, 0.4, 6.0
+LEAST_SLOW_PARTIALS = 8
 UNISON_SHARE = 0.006
 UNISON = serial.Exactness(1.2, UNISON_SHARE)  # tones that nearly agree
 STRONG_FIRST = 0.1
+SAME_RATE = 0.05
 MOST_BEATEN_CENTS, FASTEST_BEAT_HZ, BEATEN_DB = 40.0, 15.0, 30.0
+BEATEN_S, BEATEN_SHARE = 0.02, 0.04
 BLUR_BINS = 0.4
 PARTS, BLURRED = 12, 0.02
 TURNS, LONGEST_PARTED_S = 3.0, 4.0
@@ -110,7 +114,10 @@ class Excerpt:
         found = spectrum.partials_of(self.signal[max(first, middle - half) : min(last, middle + half)], self.rate)
         near = [one for one in found if abs(one.frequency_hz - frequency_of(swing.note)) < 1.5 * FASTEST_BEAT_HZ]
         top = max((one.level_db for one in near), default=0.0)
-        return sum(one.level_db > top - BEATEN_DB for one in near) == 2
+        levels = np.sqrt(np.mean(in_blocks(self.signal[first:last] ** 2), axis=1))
+        levels = uniform_filter1d(levels, max(1, round(BEATEN_S * self.rate / COARSE)))
+        swells = float(np.std(levels)) > BEATEN_SHARE * float(np.mean(levels))
+        return swells and sum(one.level_db > top - BEATEN_DB for one in near) == 2
 
     @cached_property
     def window(self) -> Window:
@@ -139,7 +146,7 @@ class Excerpt:
         return not held or float(np.ptp([one.note for one in held])) > SAME_NOTE_ST
 
     def stands(self, window: Window) -> bool:
-        """Tell whether both halves of a passage have partials of one and the same fundamental: then its pitch stands."""
+        """Tell whether both halves of a passage have partials of one and the same fundamental: its pitch stands."""
         part = self.signal[window.first : window.last]
         if len(part) < LEAST_STANDING_S * self.rate or not passages.is_calm(part, self.rate):
             return False
@@ -284,7 +291,13 @@ class Excerpt:
     def is_unison(self) -> bool:
         """Whether several tones of nearly the same pitch sound together."""
         found, rough = self.series, self.repetition
-        if found.fundamental_hz is not None or found.notes_hz or rough is None or rough.clarity < CLEARLY:
+        if (
+            self.window.moving
+            or found.fundamental_hz is not None
+            or found.notes_hz
+            or rough is None
+            or rough.clarity < CLEARLY
+        ):
             return False
         judged = serial.dominant(self.sinusoids, rough.hertz)
         frequencies, weights = serial.arrays(judged)
@@ -298,7 +311,9 @@ class Excerpt:
         """The fundamental in Hz, if there is one that is sure; of tones that nearly agree, how often they repeat."""
         if self.series.fundamental_hz is not None:
             return self.series.fundamental_hz
-        return self.repetition.hertz if self.is_unison and self.repetition else None
+        swings = self.window.moving and self.melody.vibrato is not None
+        is_clear = self.repetition is not None and self.repetition.clarity > CLEARLY
+        return self.repetition.hertz if self.repetition and (self.is_unison or (swings and is_clear)) else None
 
     @cached_property
     def partials(self) -> tuple[spectrum.Partial, ...]:
@@ -330,7 +345,8 @@ class Excerpt:
     @property
     def is_noise(self) -> bool:
         """Whether it is noise, and no tone in it stands out."""
-        return self.tonal_share < NOISY
+        is_roomy = self.harmonics is None or self.harmonics.roomy
+        return self.tonal_share < (NOISY if is_roomy else CROWDED_NOISY)
 
     @property
     def is_tonal(self) -> bool:
@@ -345,9 +361,11 @@ class Excerpt:
         found = repetition(self.signal, self.rate)
         if found is None or found.hertz > SLOW_HZ or found.clarity < SLOW_CLEARLY:
             return None
+        frequencies, _ = serial.arrays(serial.dominant(self.sinusoids, found.hertz))
+        if 0 < len(frequencies) < LEAST_SLOW_PARTIALS:
+            return None
         if found.hertz < BLURRED_HZ:  # its partials lie too near to one another to be told apart
             return found.hertz
-        frequencies, _ = serial.arrays(serial.dominant(self.sinusoids, found.hertz))
         off = np.abs(frequencies - found.hertz * np.round(frequencies / found.hertz))
         return found.hertz if np.all(off < SLOW_OFF_HZ) else None
 
@@ -380,7 +398,8 @@ class Excerpt:
     def reaches_across(self, held: tuple[Held, ...]) -> bool:
         """Tell whether the window takes in several notes: they are none then, for its partials form one series."""
         first, last = self.window.first / self.rate, self.window.last / self.rate
-        within = [one.note for one in held if min(last, one.end_s) - max(first, one.begin_s) > MARGIN_S]
+        least_s = WITHIN * (last - first)
+        within = [one.note for one in held if min(last, one.end_s) - max(first, one.begin_s) > least_s]
         return len(within) > 1 and float(np.ptp(within)) > SAME_NOTE_ST
 
     def octave_of(self, one: Held) -> Held:
@@ -458,14 +477,23 @@ class Excerpt:
         coarse = self.rate / COARSE
         if self.stages is None:
             return power[:0]
-        begin = self.stages.begin_s + (self.stages.attack_s or 0.0)
+        begin = self.stages.begin_s + (0.0 if self.stages.wavers else self.stages.attack_s or 0.0)
         closing = self.stages.closing_s
         return power[round(begin * coarse) : len(power) if closing is None else round(closing * coarse)]
 
     @cached_property
     def beating(self) -> Beating | None:
         """Its regular swelling and fading, if it has any."""
-        return beating(self.held_power, self.rate / COARSE, self.cycle_hz)
+        if self.is_silent or self.is_noise:
+            return None
+        found = beating(self.held_power, self.rate / COARSE, self.cycle_hz)
+        if found is None or self.is_course or not self.envelope.exact:
+            return found
+        closely = beating(
+            self.envelope.levels**2, 1.0 / self.envelope.step_s, None
+        )  # how deep it is, is told better so
+        is_same = closely is not None and abs(closely.rate_hz / found.rate_hz - 1.0) < SAME_RATE
+        return closely if is_same else found
 
 
 def in_blocks(values: Floats) -> Floats:

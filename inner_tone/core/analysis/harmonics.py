@@ -78,7 +78,7 @@ def band(running: Floats, first: Floats, last: Floats) -> Floats:
 
 def floor_of(running: Floats, middles: Floats, spacing: float, lobe: float) -> Floats:
     """Return the power in a bin of what lies between the harmonics, around each of them."""
-    edge = max(0.5 * spacing - lobe, 0.25)
+    edge = max(min(0.5 * spacing - lobe, 0.25 * spacing), 0.25)
     above = band(running, middles + 0.5 * spacing - edge, middles + 0.5 * spacing + edge) / (2.0 * edge)
     below = np.concatenate([above[:1], above[:-1]])
     return np.asarray(median_filter(np.minimum(above, below), SMOOTHED, mode="nearest"))

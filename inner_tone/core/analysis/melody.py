@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d, median_filter, minimum_filter1d
 from scipy.signal import savgol_filter
 
-from inner_tone.core.analysis.swing import strongest_swing
+from inner_tone.core.analysis.swing import Swing, strongest_swing
 from inner_tone.core.analysis.track import Track
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.units import frequency_of
@@ -33,10 +33,11 @@ LEAST_GLIDE_ST = 0.5
 SLOWEST_HZ, FASTEST_HZ = 0.7, 15.0
 LEAST_TURNS = 1.7
 LEAST_SHARE = 0.93  # a trill, which steps between two notes, has 0.81
+LEAST_NOISY_SHARE, NOISY_TURNS, NOISY_TIMES, STEPPED = 0.3, 2.5, 6.0, 0.22
 LEAST_SWUNG = 0.5  # of the time in which there is a pitch
 LEAST_LOOKS = 24
 MOVED_ST, LEAP_ST = 1.0, 0.5
-SEEN_WELL = 0.75  # of a swing must be left by the looks, for its depth to be told
+SEEN_WELL = 0.85  # of a swing must be left by the looks, for its depth to be told
 
 
 @dataclass(frozen=True)
@@ -202,16 +203,40 @@ def vibrato(part: Track) -> Vibrato | None:
         return None
     notes = bridged(part.notes)
     swing = strongest_swing(100.0 * notes, part.hop_s, SLOWEST_HZ, FASTEST_HZ)
-    if swing is None or swing.turns < LEAST_TURNS or swing.share < LEAST_SHARE:
+    if swing is None or swing.turns < LEAST_TURNS or not is_smooth(100.0 * notes, part.hop_s, swing):
         return None
     cycle = 1.0 / frequency_of(float(np.median(notes)))
     weakened = np.sinc(swing.rate_hz * (part.window_s - cycle)) * np.sinc(swing.rate_hz * cycle)
     depth = swing.amplitude / float(weakened)
-    turn = 2.0 * np.pi * swing.rate_hz * part.times_s
-    columns = np.stack([np.ones(len(turn)), np.cos(turn), np.sin(turn)], axis=1)
-    middle = float(np.linalg.lstsq(columns, notes, rcond=None)[0][0])
+    middle = float(turned(notes, part.hop_s, swing.rate_hz, 1)[0])
     if depth < LEAST_VIBRATO_CENTS:
         return None
     return Vibrato(
         swing.rate_hz, depth, middle, float(part.times_s[0]), float(part.times_s[-1]), float(weakened) > SEEN_WELL
+    )
+
+
+def turned(course: Floats, step_s: float, rate_hz: float, most: int) -> Floats:
+    """Return the mean of a course and the amplitudes at a rate and its multiples, by least squares."""
+    turn = 2.0 * np.pi * rate_hz * step_s * np.arange(len(course))
+    waves = [wave(n * turn) for n in range(1, most + 1) for wave in (np.cos, np.sin)]
+    found = np.linalg.lstsq(np.stack([np.ones(len(turn)), *waves], axis=1), course, rcond=None)[0]
+    return np.array([found[0], *np.hypot(found[1::2], found[2::2])])
+
+
+def is_smooth(cents: Floats, step_s: float, swing: Swing) -> bool:
+    """Tell whether a swing is one indeed: nearly all that moves, or far more than noise makes, and not in steps.
+
+    What steps between two notes, as a trill does, moves at three times the rate too.
+    """
+    if swing.share > LEAST_SHARE:
+        return True
+    _, first, second, third = turned(cents, step_s, swing.rate_hz, 3)
+    noise = float(np.std(cents)) * np.sqrt(max(0.0, 1.0 - swing.share)) * np.sqrt(2.0 / len(cents))
+    rough = float(np.hypot(second, third))
+    return (
+        swing.share > LEAST_NOISY_SHARE
+        and swing.turns > NOISY_TURNS
+        and first > NOISY_TIMES * noise
+        and rough < STEPPED * first
     )

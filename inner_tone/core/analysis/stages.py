@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.ndimage import uniform_filter1d
 
-from inner_tone.core.analysis.envelope import Envelope
+from inner_tone.core.analysis.envelope import Envelope, trembling
 from inner_tone.core.modules.kernel import Floats
 
 TOP = 0.999  # of the greatest level, from which on it counts as the top
@@ -22,8 +22,8 @@ WAVERS = 0.08
 CALM_S = 0.02
 UNLIKE, AS_GOOD = 0.04, 0.012  # of a stage's time, as the mean of what is left
 SOUNDING = 0.35
-LEAST_RISE, LEAST_FALL, LEAST_ROUGH_FALL = 0.15, 0.04, 0.15
-ROUGH_MOVES = 0.08
+LEAST_RISE, LEAST_FALL, LEAST_ROUGH_FALL = 0.15, 0.04, 0.3
+ROUGH_MOVES = 0.2
 
 
 @dataclass(frozen=True)
@@ -63,11 +63,12 @@ def stages_of(found: Envelope, opens_s: float | None = None, closes_s: float | N
     calm = uniform_filter1d(level, width, mode="nearest")
     close = closing_of(level, calm, last_heard, ended, width) if closes_s is None else round(closes_s / step)
     close = max(first, min(len(level) - 1, close))
+    still = close if closes_s is not None or not ended else max(first, close - width)  # surely before it is let go
     peak, jitter = peak_of(level, first, max(close, first + 1), found)
     begin = first if opens_s is not None else begin_of(level, peak, top)
     sounds_already = float(calm[begin]) > SOUNDING * top and begin == first
     peak = begin if sounds_already and not rises(calm[begin : close + 1]) else peak
-    held = level[max(peak, close - max(round(STEADY_SECONDS / step), 2 * width)) : close + 1]
+    held = level[max(peak, still - max(round(STEADY_SECONDS / step), 2 * width)) : max(peak, still) + 1]
     sustain = float(np.median(held[len(held) // 2 :]))
     least, moves = (LEAST_FALL, MOVES) if found.exact else (LEAST_ROUGH_FALL, ROUGH_MOVES)
     falls = sustain < (1.0 - least) * float(level[peak])
@@ -191,11 +192,6 @@ def peak_of(level: Floats, first: int, close: int, found: Envelope) -> tuple[int
     around = rising[np.argmax(rising) :][: max(8, round(STEADY_SECONDS / found.step_s))]
     jitter = trembling(around)
     return first + int(np.flatnonzero(rising >= min(TOP * top, top - jitter))[0]), jitter
-
-
-def trembling(levels: Floats) -> float:
-    """Return by how much a level trembles from look to look, as that of a sound with noise in it does."""
-    return float(np.std(np.diff(levels, 2))) / np.sqrt(6.0) if len(levels) > 3 else 0.0
 
 
 def wavers(levels: Floats, top: float) -> bool:

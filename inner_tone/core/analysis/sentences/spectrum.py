@@ -258,7 +258,14 @@ def noise_under(seen: Excerpt) -> list[Clause]:
     )
     if not is_clear:
         return []
-    if seen.window.moving or seen.is_unison or seen.is_changing or seen.beating or not NOISE_FROM < share < NOISE_TO:
+    if (
+        seen.melody.glides
+        or seen.window.moving
+        or seen.is_unison
+        or seen.is_blurred
+        or seen.beating
+        or not NOISE_FROM < share < NOISE_TO
+    ):
         return []
     below = -10.0 * float(np.log10(share / (1.0 - share)))
     return [Clause("noise", f"noise {trimmed(below, 2)} dB below", {"noise_below_db": below})]

@@ -11,7 +11,7 @@ from inner_tone.core.analysis.sentences.words import listed, note_text, time_tex
 from inner_tone.core.units import trimmed
 
 MOST_NAMED = 6
-SAME_ST = 0.25
+SAME_ST = 0.5
 LEAST_SHARE = 0.2  # of the time there must be a pitch, to speak of one
 
 
