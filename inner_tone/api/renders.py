@@ -14,8 +14,9 @@ from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.checkup import Code, Finding, checkup
 from inner_tone.core.engine.render import Measure, Render, render_key
 from inner_tone.core.errors import InnerToneError
-from inner_tone.core.lens.chart import Chart
+from inner_tone.core.lens.chart import Chart, Seen, seen_in
 from inner_tone.core.lens.look import taps_of
+from inner_tone.core.lens.moment import Moment, span_of
 from inner_tone.core.lens.recipe import RECORDING, Behind, Recipe, beside, chart_of
 from inner_tone.core.lens.view import View
 from inner_tone.core.patch.edit import made
@@ -59,13 +60,14 @@ class RenderWish(Incoming):
     """A patch, a phrase, the lenses through which to look at the result, and what is muted, bypassed or alone.
 
     Instead of patch and phrase it may say what has been set `since` a take. An unknown take is answered with 404.
-    What stands `behind` is behind every lens. Whoever makes up a ticket can ask how far the render is and stop it.
+    All lenses look at one `moment`, and what stands `behind` is behind every one of them. Whoever makes up a ticket can ask how far the render is and stop it.
     """
 
     patch: Patch | None = None
     phrase: Phrase | None = None
     since: Since | None = None
     lenses: Annotated[list[View], Field(max_length=16, default_factory=list)]
+    moment: Moment | None = None
     behind: BehindWish | None = None
     listening: Listening = Listening()
     ticket: Annotated[str | None, Field(pattern=TICKET)] = None
@@ -118,6 +120,7 @@ class RenderOut(BaseModel):
     lenses: list[Chart]
     findings: list[FindingOut]
     reach: list[str]
+    moment: Seen
 
 
 def finding_out(one: Finding) -> FindingOut:
@@ -165,11 +168,14 @@ def render_patch(
         limited_db=take.render.limited_db,
         measures={port: measure_out(one) for port, one in take.render.measures.items()},
         lenses=[
-            chart_of(Recipe(view=view, patch=patch, phrase=phrase, behind=behind), sounds, recordings)
+            chart_of(
+                Recipe(view=view, patch=patch, phrase=phrase, moment=wish.moment, behind=behind), sounds, recordings
+            )
             for view in wish.lenses
         ],
         findings=[finding_out(one) for one in found.findings],
         reach=list(found.reach),
+        moment=seen_in(span_of(wish.moment, phrase), take.render.seconds),
     )
 
 

@@ -26,6 +26,7 @@ class CombTest(unittest.TestCase):
             {"time": 0.003, "feedback": 0.5, "mix": 0.4},
         ):
             found = filter_response(Module(id="comb", type="comb", settings=settings))
+            assert found.theory_db is not None
             low = found.frequencies_hz < 8_000
             np.testing.assert_allclose(found.gains_db[low], found.theory_db[low], atol=0.05, err_msg=str(settings))
 

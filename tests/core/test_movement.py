@@ -136,6 +136,7 @@ class ResponseTest(unittest.TestCase):
                     for resonance in (0.0, 0.5, 0.9):
                         settings = {"mode": mode, "slope": slope, "cutoff": cutoff, "resonance": resonance}
                         found = response.filter_response(Module(id="f", type="filter", settings=settings))
+                        assert found.theory_db is not None
                         wanted = analogue_db(mode, slope, cutoff, resonance, found.frequencies_hz)
                         heard = (wanted > -50.0) & (found.frequencies_hz < 15_000.0)
                         worst = max(worst, float(np.max(np.abs(found.gains_db - found.theory_db)[heard])))

@@ -47,6 +47,7 @@ UNISON_SHARE = 0.006
 UNISON = serial.Exactness(1.2, UNISON_SHARE)  # tones that nearly agree
 STRONG_FIRST = 0.1
 SAME_RATE = 0.05
+WIDE_CENTS = 60.0  # a vibrato so wide may blur what its straightened partials form
 MOST_BEATEN_CENTS, FASTEST_BEAT_HZ, BEATEN_DB = 40.0, 15.0, 30.0
 BEATEN_S, BEATEN_SHARE = 0.02, 0.04
 BLUR_BINS = 0.4
@@ -311,7 +312,8 @@ class Excerpt:
         """The fundamental in Hz, if there is one that is sure; of tones that nearly agree, how often they repeat."""
         if self.series.fundamental_hz is not None:
             return self.series.fundamental_hz
-        swings = self.window.moving and self.melody.vibrato is not None
+        swing = self.melody.vibrato
+        swings = self.window.moving and swing is not None and swing.depth_cents > WIDE_CENTS
         is_clear = self.repetition is not None and self.repetition.clarity > CLEARLY
         return self.repetition.hertz if self.repetition and (self.is_unison or (swings and is_clear)) else None
 

@@ -7,15 +7,17 @@ opened and closed.
 """
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.signal import lfilter
 
 from inner_tone.core.engine import probe
+from inner_tone.core.engine.probe import Path
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.theory import Complexes, CourseTheory, CurveTheory, ResponseTheory
 from inner_tone.core.patch.model import Module
+from inner_tone.core.patch.port import Port
 
 RATE = 48_000.0
 SWEEP_SAMPLES = 1 << 17
@@ -33,13 +35,13 @@ SHORTEST_S = 0.02
 
 @dataclass(frozen=True)
 class Response:
-    """A filter's response at frequencies in Hz: gains in dB and phases in degrees, as measured and from theory."""
+    """A response at frequencies in Hz: gains in dB and phases in degrees, as measured; from theory, if there is one."""
 
     frequencies_hz: Floats
     gains_db: Floats
     phases_deg: Floats
-    theory_db: Floats
-    theory_deg: Floats
+    theory_db: Floats | None
+    theory_deg: Floats | None
 
 
 @dataclass(frozen=True)
@@ -58,19 +60,31 @@ def steadied(module: Module, theory: ResponseTheory) -> Module:
     return probe.with_settings(module, {theory.ring: ring})
 
 
-def filter_response(module: Module) -> Response:
-    """Return the response of a filter with the settings that it has."""
+def filter_response(module: Module, output: str = "out") -> Response:
+    """Return the response at an output of a filter with the settings that it has, beside its theory."""
     theory = module.declaration.theory
     assert isinstance(theory, ResponseTheory), module.type
-    module = steadied(module, theory)
+    steady = steadied(module, theory)
+    ways = tuple(Port.of(module.id, port.name) for port in module.declaration.ways)
+    found = path_response(Path((steady,), (), ways, Port.of(module.id, output)))
+    expected = theory.response_at(output, steady.all_settings, found.frequencies_hz, RATE)
+    return replace(found, theory_db=db(expected), theory_deg=degrees(expected))
+
+
+def path_response(path: Path) -> Response:
+    """Return the response of a path of modules from where sound enters to where it leaves."""
+    modules = tuple(
+        steadied(one, one.declaration.theory) if isinstance(one.declaration.theory, ResponseTheory) else one
+        for one in path.modules
+    )
     count = SWEEP_SAMPLES + REST_SAMPLES
-    given, answered = probe.swept(module, RATE, QUIET, SWEEP_LOW_HZ, SWEEP_HIGH_HZ, SWEEP_SAMPLES, count)
+    steady = replace(path, modules=modules)
+    given, answered = probe.swept(steady, RATE, QUIET, SWEEP_LOW_HZ, SWEEP_HIGH_HZ, SWEEP_SAMPLES, count)
     fade = 0.5 - 0.5 * np.cos(np.pi * np.clip(np.arange(count)[::-1] / REST_SAMPLES, 0.0, 1.0))
     gains = np.fft.rfft(answered * fade) / np.fft.rfft(given * fade)
     frequencies = np.geomspace(LOWEST_HZ, HIGHEST_HZ, POINTS)
     found = between(gains, frequencies * count / RATE)
-    expected = theory.response(module.all_settings, frequencies, RATE)
-    return Response(frequencies, db(found), degrees(found), db(expected), degrees(expected))
+    return Response(frequencies, db(found), degrees(found), None, None)
 
 
 def between(gains: Complexes, places: Floats) -> Complexes:

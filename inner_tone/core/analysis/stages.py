@@ -80,7 +80,7 @@ def stages_of(found: Envelope, opens_s: float | None = None, closes_s: float | N
         sustain_db=float(20.0 * np.log10(max(sustain, 1e-6) / top)) if falls else 0.0,
         release_s=release_of(level[close:], last_heard - close) * step if ended else None,
         closing_s=close * step if ended or closes_s is not None else None,
-        settles=abs(float(np.mean(held[: len(held) // 2])) - sustain) < moves * top or sustain < 2.0 * GONE * top,
+        settles=abs(float(np.mean(held[: (len(held) + 1) // 2])) - sustain) < moves * top or sustain < 2.0 * GONE * top,
         wavers=wavers(calm[peak + width : close + 1 - width], top) or wavers(-calm[begin : peak + 1], top),
         ended=ended,
         look_s=found.look_s,
@@ -139,7 +139,7 @@ def stage_fit(level: Floats, start: float, end: float) -> tuple[float, float] | 
     When it has gone which parts of its way tells how much it is bent, and so its whole time, by least squares. Of
     bends that fit about as well, straight and our own envelopes' are taken. None for another form.
     """
-    if len(level) < LEAST_LOOKS or abs(end - start) < LEAST_WAY * max(abs(start), abs(end)):
+    if len(level) < LEAST_LOOKS or abs(end - start) <= LEAST_WAY * max(abs(start), abs(end)):
         return None
     gone = (level - start) / (end - start)
     times = [first_crossing(gone, part) for part in PARTS]

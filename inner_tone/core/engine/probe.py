@@ -83,23 +83,36 @@ def led(module: Module, rate: float, count: int) -> tuple[Floats, Floats]:
     return given, answered
 
 
+@dataclass(frozen=True)
+class Path:
+    """Modules that sound goes through, the lines between them, where it enters and where it leaves."""
+
+    modules: tuple[Module, ...]
+    lines: tuple[Connection, ...]
+    into: tuple[Port, ...]
+    out: Port
+
+
 def swept(
-    module: Module, rate: float, level: float, low_hz: float, high_hz: float, rising: int, count: int
+    path: Path, rate: float, level: float, low_hz: float, high_hz: float, rising: int, count: int
 ) -> tuple[Floats, Floats]:
-    """Return a sine whose frequency rises exponentially, then stands, on its way into a module, and what comes out.
+    """Return a sine whose frequency rises exponentially, then stands, on its way into a path, and what comes out.
 
     A. Farina, "Simultaneous measurement of impulse response and distortion with a swept-sine technique", AES 2000.
     """
     low, span = 12.0 * np.log2(low_hz / MIDDLE_C_HZ), 12.0 * np.log2(high_hz / low_hz)
-    rig = Rig(
-        (
-            Module(id=HAND, type=LEVER, settings={"low": 0, "high": 1}),
-            Module(id=SOURCE, type=TONE, settings={"wave": "sine", "pitch": float(low)}),
-        ),
-        (line(f"{HAND}.out", f"{SOURCE}.pitch", float(span)), line(f"{SOURCE}.out", f"{PROBE}.in", level)),
-        (f"{SOURCE}.out",),
+    modules = (
+        Module(id=HAND, type=LEVER, settings={"low": 0, "high": 1}),
+        Module(id=SOURCE, type=TONE, settings={"wave": "sine", "pitch": float(low)}),
+        *path.modules,
     )
-    given, answered = rig.run(module, rate, (Move(f"{GESTURE}{HAND}", 0.0, 1.0 / rising), count))
+    entering = [line(f"{SOURCE}.out", port, level) for port in path.into]
+    lines = (line(f"{HAND}.out", f"{SOURCE}.pitch", float(span)), *entering, *path.lines)
+    recorder = Recorder(count, (f"{SOURCE}.out", path.out), measured=False)
+    playing = Playing(Patch(modules=modules, connections=lines), rate, recorder)
+    playing.apply(Move(f"{GESTURE}{HAND}", 0.0, 1.0 / rising))
+    playing.advance(count)
+    given, answered = recorder.tracks.signals
     return level * given, answered
 
 

@@ -5,6 +5,7 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
+from inner_tone.core.lens.moment import Span
 from inner_tone.core.modules.kernel import Floats
 
 Role = Literal["this", "compared", "theory"]
@@ -94,6 +95,14 @@ class Seen(Part):
     notes: int = 0
     passage_begin_s: float | None = None
     passage_end_s: float | None = None
+
+
+def seen_in(span: Span, seconds: float) -> Seen:
+    """Return a moment within a render of so many s."""
+    end = seconds if span.end_s is None else min(span.end_s, seconds)
+    return Seen(
+        begin_s=min(span.begin_s, end), end_s=end, words=span.words, why=span.why, note=span.note, notes=span.notes
+    )
 
 
 class Chart(Part):

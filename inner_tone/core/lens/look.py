@@ -9,6 +9,7 @@ from inner_tone.core.lens import level, response, spectrum, sweep, wave
 from inner_tone.core.lens.chart import Chart
 from inner_tone.core.lens.source import Against, Source, gate_of
 from inner_tone.core.lens.view import LevelView, ResponseView, SpectrumView, SweepView, View, WaveView
+from inner_tone.core.lens.way import steered_ports, way_of
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.port import Port
 
@@ -49,13 +50,17 @@ LENSES: dict[str, Lens] = {
 
 def taps_of(view: View, graph: Graph) -> set[Port]:
     """Return the taps of a patch that a view needs; raises ViewError where it names a module that is not there."""
-    named = (*view.taps, *([view.held_by] if isinstance(view, WaveView) and view.held_by else []))
+    named: tuple[Port, ...] = (*view.taps, *([view.held_by] if isinstance(view, WaveView) and view.held_by else []))
     for tap in named:
         if tap.module not in graph.modules:
             raise ViewError(f"The lens listens to {tap}, and the patch has no module “{tap.module}”.")
-    if not LENSES[view.kind].listens:
-        return set()
-    gates = (gate_of(graph, tap) for tap in named)
+    if isinstance(view, ResponseView):
+        way = way_of(graph, view)
+        steered = steered_ports(graph, way) if way else []
+        if not steered:
+            return set()
+        named = tuple(steered)
+    gates = (gate_of(graph, tap) for tap in (view.taps[0], *named))
     return {*named, *(port for port in gates if port is not None)}
 
 

@@ -3,15 +3,17 @@
 import numpy as np
 
 from inner_tone.core.analysis import response
+from inner_tone.core.analysis.sentences.clause import Clause, facts_of, sentence
 from inner_tone.core.analysis.sentences.response import (
     describe_curve,
     describe_envelope,
-    describe_filter,
-    describe_teeth,
+    response_clauses,
+    teeth_clauses,
 )
 from inner_tone.core.lens.chart import Axis, Chart, Mark, Panel, Role, Trace, rounded
-from inner_tone.core.lens.source import Against, Source
+from inner_tone.core.lens.source import Against, Played, Source
 from inner_tone.core.lens.view import ResponseView
+from inner_tone.core.lens.way import Way, held, way_of
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.theory import CourseTheory, CurveTheory, ResponseTheory
 from inner_tone.core.patch.model import Module
@@ -27,19 +29,21 @@ def chart(view: ResponseView, source: Source, against: Against | None) -> Chart:
     """Return the response lens's chart; an empty one for a module that has no response."""
     tap = view.taps[0]
     module = source.module(tap)
-    other = against.source.module(tap) if module and against and against.tap is None else None
-    if other is not None and module is not None and other.type != module.type:
+    there = against.source if against and against.tap is None else None
+    other = there.module(tap) if there else None
+    if other is not None and (module is None or other.type != module.type):
         other = None
     legend = against.legend if against else ""
     theory = module.declaration.theory if module else None
-    if module and isinstance(theory, ResponseTheory):
-        return filter_chart(view, module, theory, other, legend)
     if module and isinstance(theory, CurveTheory):
         return shaper_chart(view, module, other, legend)
     if module and isinstance(theory, CourseTheory):
         return envelope_chart(view, module, other, legend)
+    way = way_at(view, source)
+    if way is not None:
+        return filter_chart(view, source, way, way_at(view, there) if other and there else None, legend)
     said = f"{source.words(tap)} has no response to show: {NONE}"
-    return Chart(kind="response", taps=[tap], x=PLAIN, panels=[], sentence=said)
+    return Chart(kind="response", taps=[tap], x=PLAIN, panels=[], sentence=said, facts={"claims": ["none"]})
 
 
 def line(role: Role, legend: str, xs: Floats, ys: Floats) -> Trace:
@@ -47,55 +51,86 @@ def line(role: Role, legend: str, xs: Floats, ys: Floats) -> Trace:
     return Trace(role=role, legend=legend, xs=rounded(xs, 5), ys=[*rounded(ys, 4)])
 
 
-def filter_chart(
-    view: ResponseView, module: Module, theory: ResponseTheory, other: Module | None, legend: str
-) -> Chart:
+def way_at(view: ResponseView, source: Source) -> Way | None:
+    """Return the way of the sound that is measured, if there is one, with what steers it held as at the moment."""
+    return held(way_of(source.graph, view), source) if isinstance(source, Played) else None
+
+
+def measured(way: Way) -> response.Response:
+    """Return the response of a way: beside its theory, where it is that of a single module."""
+    if way.single is not None:
+        return response.filter_response(way.single, way.path.out.name)
+    return response.path_response(way.path)
+
+
+def filter_chart(view: ResponseView, source: Source, way: Way, other: Way | None, legend: str) -> Chart:
     """Return magnitude, and phase if it is asked for."""
-    found = response.filter_response(module)
-    before = response.filter_response(other) if other else None
+    found = measured(way)
+    before = measured(other) if other else None
     xs = found.frequencies_hz
     gains = [line("compared", legend, xs, before.gains_db)] if before else []
     gains.append(line("this", "measured", xs, found.gains_db))
     phases = [line("compared", legend, xs, before.phases_deg)] if before else []
     phases.append(line("this", "measured", xs, found.phases_deg))
-    if view.theory:
+    if view.theory and found.theory_db is not None and found.theory_deg is not None:
         gains.append(line("theory", "theory", xs, found.theory_db))
         phases.append(line("theory", "theory", xs, turned_near(found.theory_deg, found.phases_deg)))
-    landmark = theory.landmark_hz(module.all_settings)
-    at = float(np.interp(landmark, xs, found.gains_db))
-    words = f"{theory.landmark} {trimmed(landmark, 4)} Hz, {trimmed(at, 3)} dB"
-    mark = Mark(kind="partial", x=landmark, y=round(at, 3), text=theory.landmark, words=words)
     top = max(HIGH_DB, 6.0 * np.ceil(float(np.max(found.gains_db)) / 6.0 + 0.2))
     y = Axis(label="Gain", unit="dB", low=LOW_DB, high=min(top, 60.0))
-    panels = [Panel(title="", y=y, traces=gains, marks=[mark], shaded=before is not None)]
+    panels = [Panel(title="", y=y, traces=gains, marks=landmarks(way, found), shaded=before is not None)]
     if view.phase:
         seen = np.concatenate([np.array(trace.ys, dtype=np.float64) for trace in phases])
         turns = Axis(
             label="Phase", unit="°", low=45.0 * np.floor(np.min(seen) / 45.0), high=45.0 * np.ceil(np.max(seen) / 45.0)
         )
         panels.append(Panel(title="", y=turns, traces=phases, share=PHASE_SHARE))
-    difference = ""
-    if before:
-        apart = found.gains_db - before.gains_db
-        most = int(np.argmax(np.abs(apart) * (found.gains_db > LOW_DB)))
-        difference = f"Against {legend}: at most {trimmed(float(apart[most]), 2)} dB, at {trimmed(float(xs[most]))} Hz."
+    clauses = [*describe(way, found, view.theory), *way.steered, *from_where(way, source)]
     return Chart(
         kind="response",
         taps=list(view.taps),
         x=Axis(label="Frequency", unit="Hz", low=float(xs[0]), high=float(xs[-1]), log=True),
         panels=panels,
-        sentence=describe(module, theory, found, view.theory),
-        difference=difference,
+        sentence=sentence(clauses),
+        difference=difference(found, before, legend) if before else "",
+        facts=facts_of(clauses),
     )
 
 
-def describe(module: Module, theory: ResponseTheory, found: response.Response, with_theory: bool) -> str:
-    """Return what a filter's response is like, in words."""
+def landmarks(way: Way, found: response.Response) -> list[Mark]:
+    """Return the frequency by which people read the response of a single module."""
+    theory = way.single.declaration.theory if way.single else None
+    if way.single is None or not isinstance(theory, ResponseTheory):
+        return []
+    landmark = theory.landmark_hz(way.single.all_settings)
+    at = float(np.interp(landmark, found.frequencies_hz, found.gains_db))
+    words = f"{theory.landmark} {trimmed(landmark, 4)} Hz, {trimmed(at, 3)} dB"
+    return [Mark(kind="partial", x=landmark, y=round(at, 3), text=theory.landmark, words=words)]
+
+
+def difference(found: response.Response, before: response.Response, legend: str) -> str:
+    """Return where a response differs most from what it is compared with."""
+    apart = found.gains_db - before.gains_db
+    most = int(np.argmax(np.abs(apart) * (np.maximum(found.gains_db, before.gains_db) > LOW_DB)))
+    hertz = trimmed(float(found.frequencies_hz[most]))
+    return f"Against {legend}: at most {trimmed(float(apart[most]), 2)} dB, at {hertz} Hz."
+
+
+def describe(way: Way, found: response.Response, with_theory: bool) -> list[Clause]:
+    """Return what a response is like, in words."""
     expected = found.theory_db if with_theory else None
-    if theory.spacing_hz is None:
-        return describe_filter(found.frequencies_hz, found.gains_db, expected)
-    apart, first = (of(module.all_settings) for of in (theory.spacing_hz, theory.landmark_hz))
-    return describe_teeth(found.frequencies_hz, found.gains_db, expected, apart, first)
+    theory = way.single.declaration.theory if way.single else None
+    if way.single is None or not isinstance(theory, ResponseTheory) or theory.spacing_hz is None:
+        return response_clauses(found.frequencies_hz, found.gains_db, expected)
+    apart, first = (of(way.single.all_settings) for of in (theory.spacing_hz, theory.landmark_hz))
+    return teeth_clauses(found.frequencies_hz, found.gains_db, expected, apart, first)
+
+
+def from_where(way: Way, source: Source) -> list[Clause]:
+    """Return from where to where a longer way leads."""
+    if way.single is not None:
+        return []
+    begin = source.words(way.path.into[0])
+    return [Clause("way", f"measured from {begin} to {source.words(way.path.out)}", {"from": list(way.path.into)})]
 
 
 def turned_near(phases: Floats, near: Floats) -> Floats:

@@ -5,7 +5,7 @@ from typing import Any
 
 from inner_tone.core.analysis.excerpt import Excerpt
 from inner_tone.core.analysis.sentences.clause import Clause, facts_of, sentence
-from inner_tone.core.lens.chart import Seen
+from inner_tone.core.lens.chart import Seen, seen_in
 from inner_tone.core.lens.source import Source, excerpt
 
 
@@ -29,16 +29,9 @@ def voice_clause(source: Source, tap: str) -> list[Clause]:
 
 def seen_of(source: Source, tap: str, passage: Excerpt | None = None) -> Seen:
     """Return the moment that is shown, and the passage within it that is looked at closely."""
-    span, looked = source.span, excerpt(source, tap)
-    begin = span.begin_s
-    window = passage.window if passage is not None and len(passage.signal) else None
-    return Seen(
-        begin_s=begin,
-        end_s=begin + looked.seconds,
-        words=span.words,
-        why=span.why,
-        note=span.note,
-        notes=span.notes,
-        passage_begin_s=begin + window.first / looked.rate if window else None,
-        passage_end_s=begin + window.last / looked.rate if window else None,
-    )
+    looked = excerpt(source, tap)
+    found = seen_in(source.span, source.span.begin_s + looked.seconds)
+    if passage is None or len(passage.signal) == 0:
+        return found
+    first, last = (source.span.begin_s + at / looked.rate for at in (passage.window.first, passage.window.last))
+    return found.model_copy(update={"passage_begin_s": first, "passage_end_s": last})

@@ -78,9 +78,10 @@ class LevelView(Document):
 
 
 class ResponseView(Document):
-    """What a module makes of what comes in: of the module whose output is the tap."""
+    """What is made of what comes in on its way to the tap: from the filter before it, or from an input upstream."""
 
     kind: Literal["response"] = "response"
+    source: Port | None = None
     taps: Annotated[tuple[Port, ...], Field(min_length=1, max_length=1)]
     theory: bool = True
     phase: bool = False

@@ -137,7 +137,14 @@ MODULE = ModuleType(
     shut_by="cutoff",
     seen_over="cycles",
     picture="response",
-    theory=ResponseTheory(theory_response),
+    theory=ResponseTheory(
+        theory_response,
+        beside={
+            "low": {"mode": "lowpass", "slope": 12},
+            "band": {"mode": "bandpass", "slope": 12},
+            "high": {"mode": "highpass", "slope": 12},
+        },
+    ),
     state_size=lambda rate: SIZE,
 )
 

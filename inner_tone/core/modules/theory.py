@@ -6,7 +6,7 @@ in `analysis.response`.
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -29,7 +29,8 @@ class ResponseTheory:
     A complex gain, 1 lets all pass. People read it by a `landmark`, which lies at a frequency; `across` is the setting
     that moves it, if one does so by itself. `ring` is the setting by which it rings the longer, and `steady` how far it
     may go so that the ringing dies away while it is measured. Where the response is a row of teeth, `spacing_hz` says
-    how far they stand apart.
+    how far they stand apart. An output beside the main one responds as the module would with other settings: `beside`
+    says which, by the output's name.
     """
 
     response: Callable[[Settings, Floats, float], Complexes]
@@ -39,6 +40,11 @@ class ResponseTheory:
     ring: str = "resonance"
     steady: float = 0.99
     spacing_hz: Callable[[Settings], float] | None = None
+    beside: Mapping[str, Settings] = field(default_factory=dict)
+
+    def response_at(self, output: str, settings: Settings, frequencies_hz: Floats, rate: float) -> Complexes:
+        """Return the response at one of a module's outputs."""
+        return self.response({**settings, **self.beside.get(output, {})}, frequencies_hz, rate)
 
 
 @dataclass(frozen=True)

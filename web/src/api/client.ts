@@ -36,6 +36,7 @@ export type OutputType = Schemas["OutputOut"];
 export type Value = NonNullable<Module["settings"]>[string];
 export type Render = Schemas["RenderOut"];
 export type RenderWish = Schemas["RenderWish"];
+export type Moment = NonNullable<Schemas["StepContent"]["moment"]>;
 export type LensWish = NonNullable<RenderWish["lenses"]>[number];
 export type Chart = Schemas["Chart"];
 export type ChartPanel = Schemas["Panel"];

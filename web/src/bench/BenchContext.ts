@@ -6,6 +6,7 @@ import type {
   Finding,
   Instruction,
   LensWish,
+  Moment,
   Patch,
   Phrase,
   Plate,
@@ -31,6 +32,10 @@ export interface BenchProps {
   target: Counterpart | undefined;
   instructions: Instruction[];
   catalogue: Catalogue;
+  /** What all lenses look at as the step has it; none is the note that says most. */
+  moment: Moment | null;
+  /** Keeps another in the step. */
+  onMoment?: (moment: Moment | null) => void;
   /** What the text points to. */
   lookAt?: LookAt | undefined;
   /** Without it nothing can be changed. */
@@ -56,6 +61,7 @@ export interface Seen {
   against: Against;
   behind: Behind | undefined;
   scene: Counterpart | undefined;
+  moment: Moment | null;
 }
 
 /** A render with how it comes along. */

@@ -4,10 +4,12 @@ import { useEffect, useState, useSyncExternalStore } from "react";
 import type { Patch, Phrase, Render } from "../api/client";
 import { type Catalogue, outputModule } from "../api/patch";
 import { AGAINST } from "../lenses/views";
+import { phraseSeconds } from "../phrase/phrases";
 import { decibels, noteName, trimmed } from "../ui/units";
 import { useKeys } from "../ui/useKeys";
 import { useLate } from "../ui/useLate";
 import { useBench } from "./BenchContext";
+import { PhraseStrip } from "./PhraseStrip";
 import { Player } from "./player";
 import { useMatchedGains } from "./useMatchedGains";
 import { type Which, WhichSound } from "./WhichSound";
@@ -17,8 +19,6 @@ export interface Sound {
   seconds: number;
   peakDb: number | null;
 }
-
-const phraseSeconds = (phrase: Phrase) => (phrase.beats * 60) / phrase.tempo;
 
 /** Plays the phrase: one key, with this step or the one before it, once or round and round. */
 export function Transport() {
@@ -65,7 +65,7 @@ export function Transport() {
         <span className="block truncate font-medium group-hover:text-this">{phrase.title || "Phrase"}</span>
         <span className="block text-soft">{phraseText(phrase)}</span>
       </button>
-      <Score phrase={phrase} seconds={chosen?.seconds} player={player} playing={playing.playing} />
+      <PhraseStrip seconds={chosen?.seconds} player={player} playing={playing.playing} />
       <Level player={player} />
       <div className="w-36 shrink-0 text-right leading-tight text-soft" aria-live="polite">
         <Standing failed={playing.failed} sound={chosen} />
@@ -218,65 +218,4 @@ function phraseText(phrase: Phrase): string {
         ? noteName(low)
         : `${noteName(low)} to ${noteName(high)}`;
   return `${range}, ${trimmed(phrase.beats)} beats at ${trimmed(phrase.tempo)}`;
-}
-
-interface ScoreProps {
-  phrase: Phrase;
-  seconds: number | undefined;
-  player: Player;
-  playing: boolean;
-}
-
-/** The notes of the phrase over the time of the render, with the place that is being played. */
-function Score({ phrase, seconds, player, playing }: ScoreProps) {
-  const total = Math.max(seconds ?? 0, phraseSeconds(phrase));
-  const notes = phrase.notes;
-  const pitches = notes.map((note) => note.pitch);
-  const low = Math.min(...pitches) - 2;
-  const range = Math.max(...pitches) + 2 - low;
-  const beat = 60 / phrase.tempo;
-  const percent = (time: number) => `${(100 * time) / total}%`;
-  return (
-    <div className="relative h-10 min-w-24 flex-1 border border-rule bg-paper" data-score>
-      {Array.from({ length: Math.ceil(phrase.beats) + 1 }, (_, n) => (
-        <div
-          key={n}
-          className={`absolute inset-y-0 border-l ${n % 4 === 0 ? "border-firm" : "border-rule"}`}
-          style={{ left: percent(n * beat) }}
-        />
-      ))}
-      {notes.map((note) => (
-        <div
-          key={`${note.start}-${note.pitch}`}
-          className="absolute h-1.5 rounded-xs bg-ink"
-          style={{
-            left: percent(note.start * beat),
-            width: percent(note.length * beat),
-            bottom: `${((note.pitch - low) / range) * 80 + 5}%`,
-          }}
-        />
-      ))}
-      {playing && <Playhead player={player} total={total} />}
-    </div>
-  );
-}
-
-function Playhead({ player, total }: { player: Player; total: number }) {
-  const [position, setPosition] = useState(0);
-  useEffect(() => {
-    let frame = 0;
-    const tick = () => {
-      setPosition(player.position());
-      frame = requestAnimationFrame(tick);
-    };
-    frame = requestAnimationFrame(tick);
-    return () => cancelAnimationFrame(frame);
-  }, [player]);
-  return (
-    <div
-      data-position={position.toFixed(3)}
-      className="absolute inset-y-0 border-l-2 border-this"
-      style={{ left: `${(100 * Math.min(position, total)) / total}%` }}
-    />
-  );
 }

@@ -26,7 +26,7 @@ export function useBenchView(props: BenchProps): BenchView {
   const subject = selectedIn(state.selected, patch) ?? subjectOf(patch, catalogue, instructions);
   const seen = seenOf(props, lenses, state, subject);
   const asked = seen.views.filter((one) => one !== undefined);
-  const now = useRender(patch, phrase, asked, listeningOf(state), seen.behind);
+  const now = useRender(patch, phrase, asked, listeningOf(state), seen.behind, seen.moment);
   const compared = seen.scene ?? before;
   const earlier = useRender(compared?.patch, compared?.phrase, []).data;
   const doing = { patch, state, moves, map };
@@ -74,7 +74,7 @@ function useLookAt(bench: StoreApi<BenchState>, lookAt: LookAt | undefined): voi
 }
 
 function seenOf(
-  { patch, catalogue, before, target }: BenchProps,
+  { patch, catalogue, before, target, moment }: BenchProps,
   lenses: Lenses,
   state: BenchState,
   subject: string | undefined,
@@ -83,7 +83,9 @@ function seenOf(
   const inner = innerTap(followed, patch, catalogue);
   const others = { before, target, detour: lenses.detour, frozen: lenses.frozen };
   const views = lenses.slots.map((slot) => viewOf(slot, followed, patch, catalogue));
-  return { followed, inner, others, views, ...behindOf(lenses.against, others, inner, followed) };
+  const looked = lenses.moment === undefined ? moment : lenses.moment;
+  const behind = behindOf(lenses.against, others, inner, followed);
+  return { followed, inner, others, views, ...behind, moment: looked };
 }
 
 const withFirst = (first: string | undefined, ids: string[]) =>

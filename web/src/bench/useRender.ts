@@ -7,6 +7,7 @@ import {
   got,
   type LensWish,
   type Listening,
+  type Moment,
   type Patch,
   type Phrase,
   type Render,
@@ -21,6 +22,7 @@ interface Wish {
   patch: Patch;
   phrase: Phrase;
   lenses: LensWish[];
+  moment: Moment | null;
   listening: Listening;
   behind: Behind | null;
 }
@@ -36,9 +38,9 @@ const stopRender = (ticket: string) =>
 
 /** Asks for a render, by what the server has rendered before if it can be; whole if that is forgotten there. */
 async function askRender(wish: Wish, ticket: string): Promise<Render> {
-  const { patch, phrase, behind, lenses, listening } = wish;
+  const { patch, phrase, behind, lenses, moment, listening } = wish;
   const post = (body: RenderWish) => got(client.POST("/api/renders", { body }));
-  const whole: RenderWish = { patch, phrase, behind, lenses, listening, ticket };
+  const whole: RenderWish = { patch, phrase, behind, lenses, moment, listening, ticket };
   const done = await post(takes.brief(whole)).catch((error: unknown) => {
     if (!(error instanceof ApiError) || error.status !== 404) throw error;
     takes.forget();
@@ -55,6 +57,7 @@ export function useRender(
   lenses: LensWish[],
   listening: Listening = AS_WRITTEN,
   behind?: Behind,
+  moment: Moment | null = null,
 ) {
   const ticket = useRef<string>(undefined);
 
@@ -76,7 +79,7 @@ export function useRender(
 
   const latest = useLatest(
     "render",
-    patch && phrase ? { patch, phrase, lenses, listening, behind: behind ?? null } : undefined,
+    patch && phrase ? { patch, phrase, lenses, moment, listening, behind: behind ?? null } : undefined,
     ask,
     abandon,
   );

@@ -102,13 +102,7 @@ function Controls(props: OneProps) {
   const bench = useBench();
   return (
     <>
-      {view && (
-        <LensSettings
-          view={view}
-          seconds={bench.now.data?.seconds ?? 0}
-          onSet={(part) => bench.lenses.set(place, part)}
-        />
-      )}
+      {view && <LensSettings view={view} onSet={(part) => bench.lenses.set(place, part)} />}
       <ActionMenu
         label={`More for the lens ${slot.kind}`}
         actions={actionsOf(bench, props)}
@@ -137,7 +131,8 @@ function actionsOnChart(bench: BenchView, shown: Shown): Action[] {
   const { lenses, patch, phrase, seen, onPlate } = bench;
   const { slot, place, view, chart } = shown;
   const { listens } = lensRule(view.kind);
-  const recipe: Recipe = { view, patch, phrase, ...(seen.behind && { behind: seen.behind }) };
+  const { moment } = seen;
+  const recipe: Recipe = { view, patch, phrase, moment, ...(seen.behind && { behind: seen.behind }) };
   const caption = sentencesOf(chart);
   const otherWay = slot.table ? "Picture instead of table" : "Table of partials";
   return [

@@ -6,13 +6,11 @@ import { Segments } from "../ui/Segments";
 
 interface Props {
   view: LensWish;
-  /** How long the render is, in s. */
-  seconds: number;
   onSet: (part: globalThis.Partial<LensWish>) => void;
 }
 
 /** How a lens shows what it shows. */
-export function LensSettings({ view, seconds, onSet }: Props) {
+export function LensSettings({ view, onSet }: Props) {
   return (
     <Popover className="relative">
       <PopoverButton
@@ -26,8 +24,8 @@ export function LensSettings({ view, seconds, onSet }: Props) {
         className="z-30 flex w-[390px] flex-col gap-1 rounded border border-firm bg-leaf p-3 shadow-md"
         focus
       >
-        {view.kind === "wave" && <WaveSettings view={view} seconds={seconds} onSet={onSet} />}
-        {view.kind === "spectrum" && <SpectrumSettings view={view} seconds={seconds} onSet={onSet} />}
+        {view.kind === "wave" && <WaveSettings view={view} onSet={onSet} />}
+        {view.kind === "spectrum" && <SpectrumSettings view={view} onSet={onSet} />}
         {view.kind === "sweep" && <SweepSettings view={view} onSet={onSet} />}
         {view.kind === "level" && <LevelSettings view={view} onSet={onSet} />}
         {view.kind === "response" && <ResponseSettings view={view} onSet={onSet} />}
@@ -47,15 +45,7 @@ const YES_NO = [
   { value: 0, word: "off" },
 ];
 
-function WaveSettings({ view, seconds, onSet }: Part<"wave"> & { seconds: number }) {
-  const time: RulerType = {
-    low: 0,
-    high: Math.max(seconds, 0.01),
-    default: 0,
-    unit: "s",
-    step: 0.001,
-    travel: "linear",
-  };
+function WaveSettings({ view, onSet }: Part<"wave">) {
   return (
     <>
       <Segments
@@ -66,29 +56,10 @@ function WaveSettings({ view, seconds, onSet }: Part<"wave"> & { seconds: number
           { value: 3, word: "3" },
           { value: 8, word: "8" },
           { value: 24, word: "24" },
-          { value: 0, word: "phrase" },
+          { value: 0, word: "all of it" },
         ]}
         onChange={(cycles) => onSet({ cycles })}
       />
-      {view.cycles === 0 && (
-        <Row word="from">
-          <NumberEntry
-            label="Beginning of the stretch"
-            ruler={time}
-            value={view.begin_s ?? 0}
-            onCommit={(begin_s) =>
-              onSet({ begin_s, ...(begin_s >= (view.end_s ?? seconds) && { end_s: null }) })
-            }
-          />
-          <span className="mx-2 text-soft">to</span>
-          <NumberEntry
-            label="End of the stretch"
-            ruler={time}
-            value={view.end_s ?? seconds}
-            onCommit={(end_s) => end_s > (view.begin_s ?? 0) && onSet({ end_s })}
-          />
-        </Row>
-      )}
       <Segments
         label="taps"
         value={view.stacked ? 1 : 0}
@@ -145,34 +116,20 @@ function Span({ view, onSet }: Part<"spectrum"> | Part<"sweep">) {
   );
 }
 
-function SpectrumSettings({ view, seconds, onSet }: Part<"spectrum"> & { seconds: number }) {
-  const time: RulerType = {
-    low: 0,
-    high: Math.max(seconds, 0.01),
-    default: 0,
-    unit: "s",
-    step: 0.01,
-    travel: "linear",
-  };
+function SpectrumSettings({ view, onSet }: Part<"spectrum">) {
   return (
     <>
       <Span view={view} onSet={onSet} />
       <Segments
         label="of"
-        value={view.at_s === null || view.at_s === undefined ? view.over : "at"}
+        value={view.over}
         options={[
-          { value: "passage", word: "the steadiest passage" },
-          { value: "at", word: "one moment" },
+          { value: "passage", word: "the passage that says most" },
           { value: "mean", word: "mean of all" },
           { value: "peak", word: "peaks held" },
         ]}
-        onChange={(over) => onSet(over === "at" ? { over: "passage", at_s: 0 } : { over, at_s: null })}
+        onChange={(over) => onSet({ over })}
       />
-      {view.at_s !== null && view.at_s !== undefined && (
-        <Row word="at">
-          <NumberEntry label="Moment" ruler={time} value={view.at_s} onCommit={(at_s) => onSet({ at_s })} />
-        </Row>
-      )}
       <Segments
         label="window"
         value={view.window}

@@ -138,16 +138,17 @@ function Keeping({ strip, setting, onKept }: KeepingProps) {
 const same = (a: Choice, b: Choice | undefined) => a.module === b?.module && a.setting === b.setting;
 
 function useStrip(view: LensWish, chosen: Choice | undefined, count: number) {
-  const { patch, phrase } = useBench();
+  const { patch, phrase, seen } = useBench();
+  const { moment } = seen;
   return useQuery({
-    queryKey: ["strip", view, patch, phrase, chosen, count],
+    queryKey: ["strip", view, patch, phrase, moment, chosen, count],
     enabled: chosen !== undefined,
     placeholderData: (previous) => previous,
     queryFn: async () => {
       const { module, setting } = chosen ?? { module: "", setting: "" };
       const body = { patch, module, setting, count };
       const values: Value[] = (await got(client.POST("/api/charts/values", { body }))).values;
-      const recipe: Recipe = { view, patch, phrase, strip: { module, setting, values } };
+      const recipe: Recipe = { view, patch, phrase, moment, strip: { module, setting, values } };
       return { recipe, ...(await got(client.POST("/api/charts", { body: recipe }))) };
     },
   });

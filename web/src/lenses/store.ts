@@ -1,7 +1,7 @@
 import { createContext, useContext } from "react";
 import { createStore, type StoreApi, useStore } from "zustand";
 
-import type { LensWish, Plate } from "../api/client";
+import type { LensWish, Moment, Plate } from "../api/client";
 import { type Against, type Kind, lensRule, newSlot, type Counterpart, type Slot } from "./views";
 
 export const MOST_SLOTS = 3;
@@ -13,6 +13,8 @@ export interface Lenses {
   frozen: Counterpart | undefined;
   /** A detour that is shown and heard beside the main line. */
   detour: Counterpart | undefined;
+  /** The moment that is looked at here, where it is another than the step's; null is the note that says most. */
+  moment: Moment | null | undefined;
   /** The lens whose taps are pointed at on the map. */
   pointing: number | undefined;
   /** The lens that is shown large. */
@@ -33,13 +35,15 @@ export interface Lenses {
   open: (plate: Plate) => void;
   point: (place: number | undefined) => void;
   show: (place: number | undefined) => void;
+  lookAt: (moment: Moment | null | undefined) => void;
 }
 
-const STARTING: Pick<Lenses, "slots" | "against" | "frozen" | "detour" | "pointing" | "shown"> = {
+const STARTING: Pick<Lenses, "slots" | "against" | "frozen" | "detour" | "moment" | "pointing" | "shown"> = {
   slots: [newSlot("wave"), newSlot("spectrum")],
   against: "fitting",
   frozen: undefined,
   detour: undefined,
+  moment: undefined,
   pointing: undefined,
   shown: undefined,
 };
@@ -65,9 +69,11 @@ export const createLenses = (): StoreApi<Lenses> =>
       open: ({ recipe }) => {
         const { kind, ...rest } = recipe.view;
         change(0, () => ({ kind, taps: [...rest.taps], settings: { [kind]: rest } }));
+        put({ moment: recipe.moment ?? null });
       },
       point: (pointing) => put({ pointing }),
       show: (shown) => put({ shown }),
+      lookAt: (moment) => put({ moment }),
     };
   });
 

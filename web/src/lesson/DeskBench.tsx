@@ -24,6 +24,7 @@ function StepBench() {
       onWork={drafts.expect}
       onChange={change}
       phraseActions={<PhraseOn lesson={lesson} place={place} phrase={content.phrase} />}
+      onMoment={(moment) => change({ moment })}
       onPlate={(plate) => change({ plates: withPlate(content.plates, plate) })}
     />
   );
@@ -40,6 +41,7 @@ function DetourBench({ detour }: { detour: Detour }) {
       stepId={id}
       patch={detour.patch}
       phrase={phrase}
+      moment={content.moment ?? null}
       before={{ patch, phrase, name: "the step itself" }}
       target={undefined}
       instructions={step.detours[detours.indexOf(detour)] ?? []}

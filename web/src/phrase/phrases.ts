@@ -17,6 +17,18 @@ const HIGHEST = rules.phrase.highest_pitch;
 const LEAST_PITCHES = 14;
 const AROUND = 2;
 
+/** How long the beats of a phrase take, in s. */
+export const phraseSeconds = (phrase: Phrase): number => (phrase.beats * 60) / phrase.tempo;
+
+const TOGETHER_S = 0.001;
+
+/** Which note sounds last by a time in s, counted from 1 by when notes begin; those that begin together are one. */
+export function strikeAt(phrase: Phrase, time: number): number {
+  const begins = phrase.notes.map((note) => (note.start * 60) / phrase.tempo).toSorted((a, b) => a - b);
+  const strikes = begins.filter((begin, n) => n === 0 || begin - (begins[n - 1] ?? 0) >= TOGETHER_S);
+  return Math.max(Math.min(1, strikes.length), strikes.filter((begin) => begin <= time).length);
+}
+
 /** The pitches that a score has lines for. */
 export interface Room {
   low: number;

@@ -2,66 +2,97 @@
 
 import numpy as np
 
+from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.words import time_text
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.units import trimmed
 
 PEAK_DB = 1.0
 DEEP_DB, DEEPEST_DB = -12.0, -50.0
-STOPPED_DB = -30.0
+LEVEL_SLOPE = 1.5  # dB per octave: towards that end, all passes alike
+DIFFERENT_DB = 3.0
+NEAR_END = 40  # points: an octave
 
 
-def describe_filter(frequencies_hz: Floats, gains_db: Floats, theory_db: Floats | None) -> str:
-    """Return a sentence about which frequencies pass, where 3 dB are lost, and how steeply it falls beyond."""
-    return f"{'; '.join([passing(frequencies_hz, gains_db), *beside_theory(gains_db, theory_db)])}."
+def response_clauses(frequencies_hz: Floats, gains_db: Floats, theory_db: Floats | None) -> list[Clause]:
+    """Return which frequencies pass, where 3 dB are lost, and how steeply it falls beyond."""
+    return [*passing(frequencies_hz, gains_db), *beside_theory(gains_db, theory_db)]
 
 
-def describe_teeth(
+def teeth_clauses(
     frequencies_hz: Floats, gains_db: Floats, theory_db: Floats | None, apart_hz: float, first_hz: float
-) -> str:
-    """Return a sentence about a row of teeth: how far they stand apart, where the first one is, how high they are."""
+) -> list[Clause]:
+    """Return a row of teeth: how far they stand apart, where the first one is, how high they are."""
     lowest = frequencies_hz < 8.0 * apart_hz  # farther up the picture has fewer points than there are teeth
     high, low = float(np.max(gains_db[lowest])), float(np.min(gains_db[lowest]))
     teeth = f"Teeth {trimmed(apart_hz, 4)} Hz apart, the first at {trimmed(first_hz, 4)} Hz"
     heights = f"up to {trimmed(high, 2)} dB, {trimmed(low, 2)} dB between them"
-    return f"{'; '.join([f'{teeth}, {heights}', *beside_theory(gains_db, theory_db)])}."
+    facts = {"apart_hz": apart_hz, "first_hz": first_hz, "high_db": high, "low_db": low}
+    return [Clause("teeth", f"{teeth}, {heights}", facts), *beside_theory(gains_db, theory_db)]
 
 
-def beside_theory(gains_db: Floats, theory_db: Floats | None) -> list[str]:
-    """Return how near a response is to theory, if it is compared with it."""
+def beside_theory(gains_db: Floats, theory_db: Floats | None) -> list[Clause]:
+    """Return how near a response is to theory, if there is one."""
     if theory_db is None:
         return []
     near = theory_db > np.max(theory_db) - 60.0
     apart = float(np.max(np.abs(gains_db - theory_db)[near]))
-    return [f"as theory has it within {trimmed(max(apart, 0.01), 1)} dB"]
+    text = f"as theory has it within {trimmed(max(apart, 0.01), 1)} dB"
+    return [Clause("theory", text, {"theory_within_db": apart})]
 
 
-def passing(frequencies_hz: Floats, gains_db: Floats) -> str:
-    """Return what passes."""
+def passing(frequencies_hz: Floats, gains_db: Floats) -> list[Clause]:
+    """Return what passes: where a response is level towards one end of hearing, that side does."""
     low, high, top = float(gains_db[0]), float(gains_db[-1]), float(np.max(gains_db))
-    at = float(frequencies_hz[np.argmax(gains_db)])
-    dip = int(np.argmin(gains_db))
-    peak = (
-        f", lifted by {trimmed(top - max(low, high), 2)} dB at {trimmed(at)} Hz"
-        if top > max(low, high) + PEAK_DB
-        else ""
+    at, dip = float(frequencies_hz[np.argmax(gains_db)]), int(np.argmin(gains_db))
+    lows = abs(slope_at(frequencies_hz, gains_db, 0)) < LEVEL_SLOPE and low > DEEPEST_DB
+    highs = abs(slope_at(frequencies_hz, gains_db, -1)) < LEVEL_SLOPE and high > DEEPEST_DB
+    if lows and highs and gains_db[dip] < min(low, high) + DEEP_DB:
+        notch = float(frequencies_hz[dip])
+        return [Clause("notch", f"A notch: all but {trimmed(notch)} Hz passes", {"passes": "notch", "notch_hz": notch})]
+    if lows and highs and abs(low - high) < DIFFERENT_DB:
+        return [Clause("passes", "Nearly all passes", {"passes": "all"}), *lifted(top - max(low, high), at)]
+    if lows and low > high:
+        return side_clauses(frequencies_hz, gains_db - low, 1, top - low, at)
+    if highs:
+        return side_clauses(frequencies_hz, gains_db - high, -1, top - high, at)
+    edges = frequencies_hz[gains_db > top - 3.0103]
+    band = f"from {trimmed(float(edges[0]))} to {trimmed(float(edges[-1]))} Hz"
+    facts = {"passes": "band", "from_hz": float(edges[0]), "to_hz": float(edges[-1]), "most_hz": at}
+    return [Clause("band", f"A band passes, {band}, most at {trimmed(at)} Hz", facts)]
+
+
+def slope_at(frequencies_hz: Floats, gains_db: Floats, end: int) -> float:
+    """Return how many dB per octave a response moves at one end of hearing."""
+    part = slice(0, NEAR_END) if end == 0 else slice(-NEAR_END, None)
+    return float(np.polyfit(np.log2(frequencies_hz[part]), gains_db[part], 1)[0])
+
+
+def side_clauses(frequencies_hz: Floats, below_db: Floats, way: int, lift_db: float, at_hz: float) -> list[Clause]:
+    """Return up to where, or from where on, a side passes, and what happens beyond."""
+    edge = corner(frequencies_hz[::way], below_db[::way])
+    slope = steep(frequencies_hz, below_db, way)
+    facts = {"passes": "lows" if way > 0 else "highs", "corner_hz": edge, "slope_db": slope}
+    reach = f"Lows pass up to {trimmed(edge)} Hz" if way > 0 else f"Highs pass from {trimmed(edge)} Hz on"
+    falls = (
+        f", and {'above' if way > 0 else 'below'} it falls {trimmed(round(slope), 2)} dB per octave" if slope else ""
     )
-    if low > top - 6.0 and high > top - 6.0 and gains_db[dip] < STOPPED_DB:
-        return f"A notch: all but {trimmed(float(frequencies_hz[dip]))} Hz passes"
-    if low < top + DEEP_DB and high < top + DEEP_DB:
-        edges = frequencies_hz[gains_db > top - 3.0]
-        band = f"from {trimmed(float(edges[0]))} to {trimmed(float(edges[-1]))} Hz"
-        return f"A band passes, {band}, most at {trimmed(at)} Hz"
-    if high < low - 3.0:
-        edge = corner(frequencies_hz, gains_db - low)
-        return (
-            f"Lows pass up to {trimmed(edge)} Hz, where 3 dB are lost{steep(frequencies_hz, gains_db - low, 1)}{peak}"
-        )
-    if low < high - 3.0:
-        edge = corner(frequencies_hz[::-1], gains_db[::-1] - high)
-        beyond = steep(frequencies_hz, gains_db - high, -1)
-        return f"Highs pass from {trimmed(edge)} Hz on, where 3 dB are lost{beyond}{peak}"
-    return f"Nearly all passes{peak}"
+    return [Clause("passes", f"{reach}, where 3 dB are lost{falls}", facts), *lifted(lift_db, at_hz)]
+
+
+def lifted(by_db: float, at_hz: float) -> list[Clause]:
+    """Return how far a response is lifted, where it is."""
+    if by_db < PEAK_DB:
+        return []
+    text = f"lifted by {trimmed(by_db, 2)} dB at {trimmed(at_hz)} Hz"
+    return [Clause("lifted", text, {"lift_db": by_db, "lift_hz": at_hz}, ", ")]
+
+
+def steered_clause(name: str, low: str, high: str, taken: str) -> Clause:
+    """Return between which values a setting is steered, and with which one the response was measured."""
+    if low == high:
+        return Clause("steered", f"its {name} is steered to {taken} here", {"steered": name})
+    return Clause("steered", f"its {name} is steered from {low} to {high}, and measured at {taken}", {"steered": name})
 
 
 def corner(frequencies_hz: Floats, below_db: Floats) -> float:
@@ -73,13 +104,12 @@ def corner(frequencies_hz: Floats, below_db: Floats) -> float:
     return float(np.exp(np.interp(3.0103, -below_db[pair], np.log(frequencies_hz[pair]))))
 
 
-def steep(frequencies_hz: Floats, below_db: Floats, way: int) -> str:
-    """Return how steeply a response falls, where enough of the fall is seen."""
+def steep(frequencies_hz: Floats, below_db: Floats, way: int) -> float | None:
+    """Return how many dB per octave a response falls, where enough of the fall is seen."""
     falling = (below_db < DEEP_DB) & (below_db > DEEPEST_DB)
     if np.sum(falling) < 8:
-        return ""
-    slope = -way * float(np.polyfit(np.log2(frequencies_hz[falling]), below_db[falling], 1)[0])
-    return f", and {'above' if way > 0 else 'below'} it falls {trimmed(round(slope), 2)} dB per octave"
+        return None
+    return -way * float(np.polyfit(np.log2(frequencies_hz[falling]), below_db[falling], 1)[0])
 
 
 def describe_curve(xs: Floats, ys: Floats) -> str:
