@@ -60,7 +60,8 @@ class RenderWish(Incoming):
     """A patch, a phrase, the lenses through which to look at the result, and what is muted, bypassed or alone.
 
     Instead of patch and phrase it may say what has been set `since` a take. An unknown take is answered with 404.
-    All lenses look at one `moment`, and what stands `behind` is behind every one of them. Whoever makes up a ticket can ask how far the render is and stop it.
+    All lenses look at one `moment`, and what stands `behind` is behind every one of them. Whoever makes up a ticket can
+    ask how far the render is and stop it.
     """
 
     patch: Patch | None = None

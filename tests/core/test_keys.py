@@ -46,6 +46,12 @@ class GateTest(unittest.TestCase):
         gate = player("gate", (10, NoteOn(LOW, 1)), (200, NoteOn(HIGH, 1)))
         self.assertEqual(list(np.flatnonzero(gate[10:] == 0.0) + 10), [200])
 
+    def test_notes_that_touch_have_a_gate_each_unless_legato(self) -> None:
+        events = ((10, NoteOn(LOW, 1)), (200, NoteOff(LOW)), (200, NoteOn(HIGH, 1)), (300, NoteOff(HIGH)))
+        gate = player("gate", *events)
+        self.assertEqual(list(np.flatnonzero(gate[10:300] == 0.0) + 10), [200])
+        self.assertTrue(np.all(player("gate", *events, legato="on")[10:300] == 1.0))
+
     def test_legato_leaves_the_gate_open(self) -> None:
         events = ((10, NoteOn(LOW, 1)), (200, NoteOn(HIGH, 1)))
         self.assertTrue(np.all(player("gate", *events, legato="on")[10:] == 1.0))

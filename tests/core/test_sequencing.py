@@ -66,8 +66,8 @@ class Reference:
         self.row = shaken if reroll else full
 
     def play(self, clock: Floats, reset: Floats) -> tuple[list[float], list[float], list[float]]:
-        step, begun, begun_at, length = -1, False, 0, 0
-        last_clock = last_reset = 0.0
+        step, begun, begun_at, length, older = -1, False, 0, 0, 0
+        last_clock = last_reset = last_gate = 0.0
         row, gate, strike = [], [], []
         for now, (tick, again) in enumerate(zip(clock, reset, strict=True)):
             struck = 0.0
@@ -75,18 +75,20 @@ class Reference:
                 step = -1
             if tick > 0 >= last_clock:
                 step = (step + 1) % self.count if begun else 0
-                length = now - begun_at if begun else 0
+                older, length = length, now - begun_at if begun else 0
                 begun, begun_at = True, now
                 struck = self.gates[step]
             place = max(0, min(self.count - 1, step))
             if self.length >= 1:
                 within = True
             elif length:
-                within = now - begun_at < self.length * length
+                within = now - begun_at < self.length * (older or length)
             else:
                 within = tick > 0
             row.append(self.row[place])
-            gate.append(float(begun and step >= 0 and self.gates[place] >= 0.5 and within))
+            anew = self.length < 1 and now == begun_at and last_gate > 0
+            last_gate = float(begun and step >= 0 and self.gates[place] >= 0.5 and within and not anew)
+            gate.append(last_gate)
             strike.append(struck)
             last_clock, last_reset = tick, again
         return row, gate, strike
@@ -123,6 +125,17 @@ class StepsTest(unittest.TestCase):
         for name, ours, plain in zip(("row", "gate", "strike"), found, theory, strict=False):
             np.testing.assert_array_equal(ours, plain, err_msg=name)
         record("Exact", "steps with swing, resets, gates and re-rolls, samples that differ", "0", "0")
+
+    def test_every_strike_opens_the_gate_however_it_swings(self) -> None:
+        for swing in (50, 60, 67, 75):
+            for length in (0.25, 0.5, 0.75, 0.95):
+                played = patch(
+                    [module("c", "clock", swing=swing), module("s", "steps", count=8, gate_length=length)],
+                    [("c.out", "s.clock")],
+                )
+                gate, strike = (listen(played, f"s.{port}", 4.0, tempo=120.0) for port in ("gate", "strike"))
+                opened = int(gate[0] > 0.0) + int(np.sum(np.diff(gate) > 0.5))
+                self.assertEqual(opened, int(np.sum(strike)), (swing, length))
 
     def test_another_roll_is_another_melody_within_the_same_range(self) -> None:
         row = [0, 3, 7, 10]

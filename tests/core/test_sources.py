@@ -46,6 +46,17 @@ class HarmonicsTest(unittest.TestCase):
         record("Harmonics", "drawn levels of four partials", "—", f"within {worst:.4f} dB")
         self.assertLess(worst, 0.001)
 
+    def test_turned_over_partials_make_a_triangle_and_tops_together_a_pulse(self) -> None:
+        n = np.arange(1, 64, 2)
+        drawn = np.zeros(64)
+        drawn[n - 1] = (-1.0) ** ((n - 1) // 2) / n**2
+        phase = MIDDLE_C_HZ / 2 / RATE * np.arange(48_000)
+        triangle = self.tone(fill="drawn", levels=[float(one) for one in drawn], first=64)
+        straight = np.pi**2 / 4 * (2 / np.pi * np.arcsin(np.sin(2 * np.pi * phase))) * 0.5
+        np.testing.assert_allclose(triangle, straight, atol=0.01)
+        tops = np.cos(2 * np.pi * np.outer(phase, np.arange(1, 21))) @ (2 / np.pi / np.arange(1, 21))
+        np.testing.assert_allclose(self.tone(fill="1/n", first=20, begin="cosine"), tops, atol=1e-9)
+
     def test_nothing_folds_back(self) -> None:
         pitch = 41.0  # 2.8 kHz: seven of 64 harmonics lie below 20 kHz
         found = self.tone(pitch, fill="level", first=64)

@@ -10,6 +10,7 @@ from inner_tone.core.modules.player import (
     BEND,
     BEND_SLOPE,
     GATE,
+    LAST_GATE,
     LOW,
     PITCH,
     STRIKE,
@@ -76,11 +77,11 @@ class Keys:
         if note not in self.chosen():
             return None
         voice = self.voice_for(note)
-        taken = voice.note is not None
+        joined = voice.note is not None or voice.state[LAST_GATE] > 0.0
         play(voice, note)
-        if not (taken and self.legato):
-            # one sample of closed gate, so that envelopes begin anew
-            voice.state[LOW] = voice.state[GATE]
+        if not (joined and self.legato):
+            # one sample of closed gate, so that envelopes begin anew, also where the key before came up just now
+            voice.state[LOW] = voice.state[LAST_GATE]
             voice.state[STRIKE] = 1.0
         voice.state[GATE] = 1.0
         return self.voices.index(voice)

@@ -53,7 +53,20 @@ MODULE = ModuleType(
         ),
         Choice("partials", ("all", "odd"), "all", "Which harmonics sound."),
         Number("first", Ruler(1, MOST, 16, "", 1), "How many harmonics there are, from the fundamental up."),
-        Row("levels", MOST, Ruler(0, 1, 0, "", 0.01), "The drawn levels, from the fundamental up.", "first"),
+        Row(
+            "levels",
+            MOST,
+            Ruler(-1, 1, 0, "", 0.01),
+            "The drawn levels, from the fundamental up; below zero a partial is turned over.",
+            "first",
+        ),
+        Choice(
+            "begin",
+            ("sine", "cosine"),
+            "sine",
+            "Whether the partials begin where they rise through zero, as in a saw, or at their tops, as in a pulse.",
+            words=("at zero", "at their tops"),
+        ),
     ),
     traits=frozenset({"source"}),
     usually="beside",
@@ -96,10 +109,10 @@ def weight(level: float, n: int, top: float) -> float:
 
 
 @compiled
-def add_up(levels: Floats, highest: int, st: Floats) -> None:
+def add_up(levels: Floats, highest: int, st: Floats, cosine: bool) -> None:
     """Add up the harmonics of four samples side by side, by Clenshaw's recurrence.
 
-    C. W. Clenshaw, "A note on the summation of Chebyshev series", Math. Comp. 9 (1955), for sin nφ.
+    C. W. Clenshaw, "A note on the summation of Chebyshev series", Math. Comp. 9 (1955), for sin nφ or cos nφ.
     """
     c0, c1 = cosine_twice(st[TURNED]), cosine_twice(st[TURNED + 1])
     c2, c3 = cosine_twice(st[TURNED + 2]), cosine_twice(st[TURNED + 3])
@@ -112,6 +125,10 @@ def add_up(levels: Floats, highest: int, st: Floats) -> None:
         x1, y1 = weight(level, n, t1) + c1 * x1 - y1, x1
         x2, y2 = weight(level, n, t2) + c2 * x2 - y2, x2
         x3, y3 = weight(level, n, t3) + c3 * x3 - y3, x3
+    if cosine:
+        st[RESULTS], st[RESULTS + 1] = 0.5 * c0 * x0 - y0, 0.5 * c1 * x1 - y1
+        st[RESULTS + 2], st[RESULTS + 3] = 0.5 * c2 * x2 - y2, 0.5 * c3 * x3 - y3
+        return
     st[RESULTS] = x0 * sine_of_cycle(st[TURNED])
     st[RESULTS + 1] = x1 * sine_of_cycle(st[TURNED + 1])
     st[RESULTS + 2] = x2 * sine_of_cycle(st[TURNED + 2])
@@ -128,7 +145,7 @@ def kernel(
     out = sig[outs[OUT.out], a:b]
     levels = st[LEVELS : LEVELS + MOST]
     set_levels(levels, p)
-    highest = int(p[SET.first])
+    highest, cosine = int(p[SET.first]), p[SET.begin] == 1.0
     per_rate = 1.0 / rate
     pitch = np.nan
     steady = 0.0
@@ -152,7 +169,7 @@ def kernel(
             last_modulation = modulation
             phase += step
             phase -= np.floor(phase)
-        add_up(levels, highest, st)
+        add_up(levels, highest, st, cosine)
         for lane in range(together):
             out[begin + lane] = st[RESULTS + lane]
     st[PHASE], st[LAST_RESET], st[LAST_MODULATION] = phase, last_reset, last_modulation

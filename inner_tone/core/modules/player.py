@@ -6,7 +6,9 @@ The engine writes the state of the player at each event (see `engine.keys`); the
 from inner_tone.core.modules.declaration import Choice, ModuleType, Number, Output, Ruler, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
-PITCH, GATE, LOW, STRIKE, VELOCITY, WHEEL, WHEEL_SLOPE, BEND, BEND_SLOPE, VELOCITY_LEFT, VELOCITY_SLOPE = range(11)
+PITCH, GATE, LOW, STRIKE, VELOCITY, WHEEL, WHEEL_SLOPE, BEND, BEND_SLOPE, VELOCITY_LEFT, VELOCITY_SLOPE, LAST_GATE = range(
+    12
+)
 
 MODULE = ModuleType(
     name="player",
@@ -45,7 +47,7 @@ MODULE = ModuleType(
     traits=frozenset({"single"}),
     usually="player",
     on_pitch=12.0,
-    state_size=lambda rate: 11,
+    state_size=lambda rate: 12,
 )
 
 IN, OUT, SET = numbered(MODULE)
@@ -66,6 +68,7 @@ def kernel(
     if st[LOW] > 0.0:
         sig[outs[OUT.gate], a] = 0.0
         st[LOW] = 0.0
+    st[LAST_GATE] = st[GATE]
     sig[outs[OUT.strike], a] = st[STRIKE]
     st[STRIKE] = 0.0
     if st[VELOCITY_LEFT] > 0.0:

@@ -6,7 +6,7 @@ from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 MOST_STEPS = 16
 ROWS = 3
-STEP, BEGUN, LAST_CLOCK, LAST_RESET, SINCE, LENGTH = range(6)
+STEP, BEGUN, LAST_CLOCK, LAST_RESET, SINCE, LENGTH, OLDER, OPEN = range(8)
 
 NUMBERS = Ruler(-60, 60, 0, "", 0.01)
 
@@ -41,7 +41,7 @@ MODULE = ModuleType(
         Number(
             "gate_length",
             Ruler(0.05, 1, 0.5, "", 0.05),
-            "The part of a step for which its gate is open, by the length of the step before; 1 joins it to the next.",
+            "The part of a step for which its gate is open; 1 joins it to the next.",
         ),
         Number(
             "reroll",
@@ -52,7 +52,7 @@ MODULE = ModuleType(
     traits=frozenset({"own-time", "random", "numbers"}),
     usually="plays",
     one="steps",
-    state_size=lambda rate: 6,
+    state_size=lambda rate: 8,
 )
 
 IN, OUT, SET = numbered(MODULE)
@@ -80,7 +80,8 @@ def kernel(
 ) -> None:
     """Go to the next step where the clock rises; a step's gate closes when its part of the step has passed.
 
-    How long a step lasts is known from the one before. The first one's gate is open while the clock is up.
+    How long a step lasts is known from the last but one, so that steps that swing have each their own; at first from
+    the one before. The first one's gate is open while the clock is up. Each step that is on opens its gate anew.
     """
     count = int(p[SET.count])
     length = p[SET.gate_length]
@@ -92,6 +93,7 @@ def kernel(
             st[STEP] = -1.0
         if clocks[i] > 0.0 and st[LAST_CLOCK] <= 0.0:
             st[STEP] = (st[STEP] + 1.0) % count if st[BEGUN] > 0.0 else 0.0
+            st[OLDER] = st[LENGTH]
             st[LENGTH] = st[SINCE] if st[BEGUN] > 0.0 else 0.0
             st[SINCE] = 0.0
             st[BEGUN] = 1.0
@@ -99,9 +101,11 @@ def kernel(
         step = max(0, min(count - 1, int(st[STEP])))
         for row in range(ROWS):
             sig[outs[OUT.row1 + row], a + i] = number_at(p, row, step)
-        known = st[LENGTH] > 0.0
-        within = length >= 1.0 or (st[SINCE] < length * st[LENGTH] if known else clocks[i] > 0.0)
+        own = st[OLDER] if st[OLDER] > 0.0 else st[LENGTH]
+        within = length >= 1.0 or (st[SINCE] < length * own if own > 0.0 else clocks[i] > 0.0)
         on = st[BEGUN] > 0.0 and st[STEP] >= 0.0 and p[SET.gates + step] >= 0.5
-        gates[i] = 1.0 if on and within else 0.0
+        anew = length < 1.0 and st[SINCE] == 0.0 and st[OPEN] > 0.0
+        gates[i] = 1.0 if on and within and not anew else 0.0
+        st[OPEN] = gates[i]
         st[SINCE] += 1.0
         st[LAST_CLOCK], st[LAST_RESET] = clocks[i], resets[i]
