@@ -168,5 +168,29 @@ class MovingTest(unittest.TestCase):
         self.assertAlmostEqual(level_db(signal, RATE, 2000.0), -3.01, delta=0.1)
 
 
+class LinearTest(unittest.TestCase):
+    def test_cutoff_is_moved_in_hertz_as_if_it_were_set_there(self) -> None:
+        """Steered evenly in hertz it goes through the same cutoffs as one that is set to each of them."""
+        for kind in ("filter", "ladder"):
+            for way in ({"linear": 500.0}, {"linear": -300.0}):
+                moved = self.tone(kind, cutoff=800.0, **way)
+                np.testing.assert_array_equal(moved, self.tone(kind, cutoff=800.0 + way["linear"]), err_msg=kind)
+
+    def test_steering_in_hertz_is_another_way_than_in_semitones(self) -> None:
+        lever = module("hand", "lever", low=0, high=1, value=0.5)
+        tone = sine("tone", 2000.0)
+        found = []
+        for line in (("hand.out", "f.linear", 3000.0), ("hand.out", "f.cutoff", 24.0)):
+            played = patch([lever, tone, module("f", "filter", cutoff=1000.0)], [("tone.out", "f.in"), line])
+            found.append(float(np.std(listen(played, "f.out", 0.5)[12_000:])))
+        same = patch([tone, module("f", "filter", cutoff=2500.0)], [("tone.out", "f.in")])
+        self.assertAlmostEqual(found[0], float(np.std(listen(same, "f.out", 0.5)[12_000:])), places=6)
+        self.assertNotAlmostEqual(found[0], found[1], places=2)
+
+    def tone(self, kind: str, **settings: float) -> Floats:
+        saw = module("tone", "oscillator", wave="saw", pitch=-24)
+        return listen(patch([saw, module("f", kind, **settings)], [("tone.out", "f.in")]), "f.out", 0.3)
+
+
 if __name__ == "__main__":
     unittest.main()

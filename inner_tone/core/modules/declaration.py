@@ -12,7 +12,7 @@ from functools import cached_property
 from keyword import iskeyword
 from typing import Any, Literal
 
-from inner_tone.core.modules.theory import Theory
+from inner_tone.core.modules.theory import HIGHEST_CUTOFF_HZ, LOWEST_CUTOFF_HZ, Theory
 
 Kind = Literal["audio", "control", "pitch", "gate"]
 Role = Literal["through", "side", "steer", "pitch", "gate"]
@@ -117,6 +117,31 @@ def time_input(name: str, default: float, help: str) -> Input:
     """Return the declaration of an input that is a time in seconds, moved in octaves."""
     ruler = Ruler(0.0, 20.0, default, "s", 0.001, "log")
     return Input(name, "control", help, ruler, Law.OCTAVES, bounds=(0.0, 60.0))
+
+
+def cutoff_inputs(help: str) -> tuple[Input, Input]:
+    """Return the inputs by which a cutoff is moved: in semitones, and evenly in hertz."""
+    return (
+        Input(
+            "cutoff",
+            "control",
+            f"{help} Other modules move it in semitones.",
+            Ruler(20, 20_000, 1000, "Hz", 1, "log"),
+            Law.SEMITONES,
+            bounds=(LOWEST_CUTOFF_HZ, HIGHEST_CUTOFF_HZ),
+            bends=True,
+        ),
+        Input(
+            "linear",
+            "control",
+            "Moves the cutoff in hertz: as much in the lows as in the highs, so that a rise is heard to slow down.",
+            Ruler(-20_000, 20_000, 0, "Hz", 1),
+            bounds=(-HIGHEST_CUTOFF_HZ, HIGHEST_CUTOFF_HZ),
+            usual=2000.0,
+            bends=True,
+            rare=True,
+        ),
+    )
 
 
 def tone_inputs() -> tuple[Input, Input, Input]:

@@ -14,8 +14,8 @@ the filter is linear.
 import math
 
 from inner_tone.core.modules import theory
-from inner_tone.core.modules.declaration import Choice, Input, Law, ModuleType, Output, Ruler, numbered
-from inner_tone.core.modules.functions import exp2, is_heard, is_still, sine
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler, cutoff_inputs, numbered
+from inner_tone.core.modules.functions import exp2, is_heard, is_still, moved, sine
 from inner_tone.core.modules.kernel import BLOCK, Floats, Ints, Tables, compiled, inlined
 from inner_tone.core.modules.theory import Complexes, ResponseTheory, Settings, analogue_turns
 
@@ -46,7 +46,8 @@ FIRST_ROWS = 10
 SECOND_ROWS = FIRST_ROWS + ROWS
 SIDES_ROWS = SECOND_ROWS + ROWS
 ANGLES = SIDES_ROWS + 3 * ROWS
-SIZE = ANGLES + 3 * BLOCK
+MOVED = ANGLES + 3 * BLOCK
+SIZE = MOVED + BLOCK
 
 
 def theory_response(settings: Settings, frequencies_hz: Floats, rate: float) -> Complexes:
@@ -56,7 +57,7 @@ def theory_response(settings: Settings, frequencies_hz: Floats, rate: float) -> 
     leaves the sharpest section a damping 1/Q of (1 - r) times Butterworth's.
     """
     turns = analogue_turns(frequencies_hz, rate)
-    angle = 2.0 * math.pi * float(settings["cutoff"]) / rate
+    angle = 2.0 * math.pi * theory.cutoff_hz(settings) / rate
     mode, slope = str(settings["mode"]), int(settings["slope"])
     if slope == 6 and mode in ("lowpass", "highpass"):
         return theory.single_pole(turns, angle, mode)
@@ -99,15 +100,7 @@ MODULE = ModuleType(
     ),
     inputs=(
         Input("in", "audio", "The sound to be filtered.", role="through"),
-        Input(
-            "cutoff",
-            "control",
-            "Where the filter begins to take away. Other modules move it in semitones.",
-            Ruler(20, 20_000, 1000, "Hz", 1, "log"),
-            Law.SEMITONES,
-            bounds=(5.0, 22_000.0),
-            bends=True,
-        ),
+        *cutoff_inputs("Where the filter begins to take away."),
         Input(
             "resonance",
             "control",
@@ -393,7 +386,8 @@ def kernel(
     A band-pass and a notch need two poles at least, so at 6 dB per octave they are what they are at 12.
     """
     mode, slope, aside = int(p[SET.mode]), int(p[SET.slope]), is_heard(p[SET.heard], OUT.low, OUT.high)
-    sound, cutoffs, resonances = sig[ins[IN.in_], a:b], sig[ins[IN.cutoff], a:b], sig[ins[IN.resonance], a:b]
+    sound, resonances = sig[ins[IN.in_], a:b], sig[ins[IN.resonance], a:b]
+    cutoffs = moved(sig[ins[IN.cutoff], a:b], sig[ins[IN.linear], a:b], st[MOVED : MOVED + b - a])
     out = sig[outs[OUT.out], a:b]
     bare = slope == SLOPE_6 and mode <= HIGHPASS
     if bare:

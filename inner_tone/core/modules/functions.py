@@ -1,6 +1,7 @@
 """Elementary functions that the kernels call once a sample, faster than the general ones of the C library."""
 
 from inner_tone.core.modules.kernel import Floats, compiled, inlined
+from inner_tone.core.modules.theory import HIGHEST_CUTOFF_HZ, LOWEST_CUTOFF_HZ
 
 
 @inlined
@@ -61,3 +62,19 @@ def is_still(values: Floats) -> bool:
     for i in range(1, len(values)):
         moves += values[i] != values[0]
     return moves == 0
+
+
+@inlined
+def moved_cutoff(cutoff_hz: float, shift_hz: float) -> float:
+    """Return a cutoff that is moved in hertz, within what can be."""
+    return min(HIGHEST_CUTOFF_HZ, max(LOWEST_CUTOFF_HZ, cutoff_hz + shift_hz)) if shift_hz != 0.0 else cutoff_hz
+
+
+@compiled
+def moved(cutoffs: Floats, shifts: Floats, room: Floats) -> Floats:
+    """Return the cutoffs of a block, moved in hertz where something moves them, written into `room` then."""
+    if shifts[0] == 0.0 and is_still(shifts):
+        return cutoffs
+    for i in range(len(cutoffs)):
+        room[i] = moved_cutoff(cutoffs[i], shifts[i])
+    return room

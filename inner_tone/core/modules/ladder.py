@@ -10,10 +10,10 @@ import math
 
 import numpy as np
 
-from inner_tone.core.modules.declaration import Input, Law, ModuleType, Number, Output, Ruler, numbered
-from inner_tone.core.modules.functions import exp2, sine
+from inner_tone.core.modules.declaration import Input, ModuleType, Number, Output, Ruler, cutoff_inputs, numbered
+from inner_tone.core.modules.functions import exp2, moved_cutoff, sine
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
-from inner_tone.core.modules.theory import Complexes, ResponseTheory, Settings
+from inner_tone.core.modules.theory import Complexes, ResponseTheory, Settings, cutoff_hz
 
 HEADROOM = 3.0  # the level at which the stage saturates
 EDGE_OF_SONG = 4.0  # the feedback with which four poles just oscillate
@@ -32,7 +32,7 @@ def theory_response(settings: Settings, frequencies_hz: Floats, rate: float) -> 
     V. Zavalishin, "The art of VA filter design", 2012, chapter 5. The rungs are trapezoidal integrators, so s goes
     by the tangent of half the angle.
     """
-    s = 1j * np.tan(np.pi * frequencies_hz / rate) / math.tan(math.pi * float(settings["cutoff"]) / rate)
+    s = 1j * np.tan(np.pi * frequencies_hz / rate) / math.tan(math.pi * cutoff_hz(settings) / rate)
     rung = 1.0 / (1.0 + s)
     feedback = EDGE_OF_SONG * float(settings["resonance"])
     gain = 10.0 ** (float(settings["drive"]) / 20.0)
@@ -66,15 +66,7 @@ MODULE = ModuleType(
     ),
     inputs=(
         Input("in", "audio", "The sound to be filtered.", role="through"),
-        Input(
-            "cutoff",
-            "control",
-            "Where the rungs begin to take away. Other modules move it in semitones.",
-            Ruler(20, 20_000, 1000, "Hz", 1, "log"),
-            Law.SEMITONES,
-            bounds=(5.0, 22_000.0),
-            bends=True,
-        ),
+        *cutoff_inputs("Where the rungs begin to take away."),
         Input(
             "resonance",
             "control",
@@ -148,11 +140,13 @@ def kernel(
     drives = sig[ins[IN.drive], a:b]
     out = sig[outs[OUT.out], a:b]
     s1, s2, s3, s4 = st[0], st[1], st[2], st[3]
+    shifts = sig[ins[IN.linear], a:b]
     cutoff = drive = -1e9
     gain = part = rest = 1.0
     for i in range(len(out)):
-        if cutoffs[i] != cutoff:
-            cutoff = cutoffs[i]
+        here = moved_cutoff(cutoffs[i], shifts[i])
+        if here != cutoff:
+            cutoff = here
             g = half_tangent(min(2.0 * math.pi * cutoff / rate, HIGHEST_ANGLE))
             rest = 1.0 / (1.0 + g)
             part = g * rest

@@ -6,9 +6,8 @@ The engine writes the state of the player at each event (see `engine.keys`); the
 from inner_tone.core.modules.declaration import Choice, ModuleType, Number, Output, Ruler, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
-PITCH, GATE, LOW, STRIKE, VELOCITY, WHEEL, WHEEL_SLOPE, BEND, BEND_SLOPE, VELOCITY_LEFT, VELOCITY_SLOPE, LAST_GATE = range(
-    12
-)
+PITCH, GATE, LOW, STRIKE, VELOCITY, WHEEL, WHEEL_SLOPE, BEND, BEND_SLOPE = range(9)
+VELOCITY_LEFT, VELOCITY_SLOPE, LAST_GATE = range(9, 12)
 
 MODULE = ModuleType(
     name="player",

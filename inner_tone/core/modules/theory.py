@@ -12,6 +12,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+LOWEST_CUTOFF_HZ, HIGHEST_CUTOFF_HZ = 5.0, 22_000.0
+
 Floats = NDArray[np.float64]
 Complexes = NDArray[np.complex128]
 Settings = Mapping[str, Any]  # all settings of a module, defaults included
@@ -19,7 +21,8 @@ Settings = Mapping[str, Any]  # all settings of a module, defaults included
 
 def cutoff_hz(settings: Settings) -> float:
     """Return where a filter with a cutoff begins to take away."""
-    return float(settings["cutoff"])
+    moved = float(settings["cutoff"]) + float(settings.get("linear", 0.0))
+    return min(HIGHEST_CUTOFF_HZ, max(LOWEST_CUTOFF_HZ, moved))
 
 
 @dataclass(frozen=True)
