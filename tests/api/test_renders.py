@@ -29,8 +29,9 @@ PHRASE = BLASTS.model_dump(mode="json")
 
 
 class RenderTest(ApiTest):
-    def render(self, *lenses: dict[str, Any], patch: Any = PATCH) -> httpx.Response:
-        return self.client.post("/api/renders", json={"patch": patch, "phrase": PHRASE, "lenses": list(lenses)})
+    def render(self, *lenses: dict[str, Any], patch: Any = PATCH, **more: Any) -> httpx.Response:
+        body = {"patch": patch, "phrase": PHRASE, "lenses": list(lenses), **more}
+        return self.client.post("/api/renders", json=body)
 
     def test_sound_is_what_the_engine_renders(self) -> None:
         key = self.render().json()["key"]
@@ -53,7 +54,12 @@ class RenderTest(ApiTest):
         self.assertAlmostEqual(wave["x"]["high"], 2 / 55.0, places=5)
         self.assertEqual([one["text"] for one in spectrum["panels"][0]["marks"][:4]], ["1", "2", "3", "4"])
         self.assertIn("55 Hz (A1)", spectrum["sentence"])
-        self.assertEqual(course["x"]["high"], data["seconds"])
+        moment = data["moment"]
+        self.assertEqual((moment["words"], moment["begin_s"], moment["end_s"]), ("note 1 of 2, A3", 0.0, 2.5))
+        self.assertEqual((course["x"]["low"], course["x"]["high"]), (0.0, 2.5), "a lens over time shows the moment")
+        whole = self.render({"kind": "wave", "taps": ["breath.out"], "cycles": 0}, moment={"kind": "whole"}).json()
+        self.assertEqual(whole["lenses"][0]["x"]["high"], data["seconds"])
+        self.assertEqual(self.render(moment={"kind": "note", "note": 9}).status_code, 422)
 
     def test_what_stands_behind_the_lenses(self) -> None:
         lens = {"kind": "spectrum", "taps": ["amp.out"]}

@@ -16,6 +16,41 @@ from selenium.webdriver.remote.webelement import WebElement
 from tests.support.browser import BrowserTest
 
 
+class MomentTest(BrowserTest):
+    STRIP = "[role=slider][aria-label='What the lenses look at']"
+
+    def looking(self, words: str) -> None:
+        self.wait(lambda: words in self.text_of("[data-moment]"), words)
+        self.settle()
+
+    def test_moment_is_moved_by_keys_and_pointer_and_kept_with_the_step(self) -> None:
+        self.open_step(4)
+        self.looking("note 1 of 2, A3")
+        self.focus(self.STRIP)
+        self.press(Keys.ARROW_RIGHT)
+        self.looking("note 2 of 2")
+        self.driver.refresh()
+        self.looking("note 2 of 2")
+        strip = self.css(self.STRIP)
+        assert strip is not None
+        width = strip.size["width"]
+        drag = ActionChains(self.driver).move_to_element_with_offset(strip, round(-0.4 * width), 0)
+        drag.click_and_hold().move_by_offset(round(0.2 * width), 0).release().perform()
+        self.looking("a stretch")
+        self.focus(self.STRIP)
+        self.press(Keys.ESCAPE)
+        self.looking("note 1 of 2")
+        self.assert_accessible()
+        self.assert_no_errors_logged()
+
+    def test_learner_looks_elsewhere_without_changing_the_lesson(self) -> None:
+        self.open_step(4, "practice")
+        self.push("whole")
+        self.looking("the whole phrase")
+        self.driver.refresh()
+        self.looking("note 1 of 2")
+
+
 class LensTest(BrowserTest):
     def point_at(self, start: str) -> None:
         """Click on the line of the map that comes from a port."""

@@ -121,7 +121,7 @@ class CliTest(CliCase):
         done = self.run_cli("measure", str(file), "--note", "A2")
         self.assertEqual(done.returncode, 0, done.stderr)
         found = json.loads(done.stdout)
-        keys = "pitch_hz note cents partials loudness_lufs peak_db rms_db dc envelope sentence"
+        keys = "pitch_hz note cents partials loudness_lufs peak_db rms_db dc envelope sentence facts"
         self.assertEqual(list(found), keys.split())
         self.assertEqual(list(found["envelope"]), ["attack_s", "decay_s", "sustain_db", "release_s"])
         self.assertEqual(found["note"], "A2")
@@ -131,6 +131,17 @@ class CliTest(CliCase):
         self.assert_refused("measure", str(file), "--note", "H2", saying="not the name of a note")
         self.assert_refused("measure", PATCH, saying="not a WAV file")
         self.assert_refused("measure", "no.wav", saying="no.wav")
+
+    def test_look(self) -> None:
+        wish = ("look", "--patch", PATCH, "--phrase", PHRASE, "--tap", "bell.out", "--lens")
+        done = self.run_cli(*wish, "spectrum", "--note", "2")
+        self.assertEqual(done.returncode, 0, done.stderr)
+        found = json.loads(done.stdout)
+        self.assertEqual(list(found), ["sentence", "facts", "chart"])
+        self.assertEqual(found["chart"]["seen"]["note"], 2)
+        self.assertIn("pitch", found["facts"]["claims"])
+        self.assert_refused(*wish, "spectrum", "--note", "9", saying="no note 9")
+        self.assert_refused(*wish, "taste", saying="invalid choice")
 
     def test_errors(self) -> None:
         out = str(self.folder / "x.wav")

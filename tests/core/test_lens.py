@@ -174,9 +174,13 @@ class ResponseTest(unittest.TestCase):
         self.assertIn("Lows pass up to 459 Hz", chart.sentence)
 
     def test_module_without_a_response_says_so(self) -> None:
-        (chart,) = charts(recipe(ResponseView(taps=("amp.out",))))
+        (chart,) = charts(recipe(ResponseView(taps=("reed.out",))))
         self.assertEqual(chart.panels, [])
         self.assertIn("no response to show", chart.sentence)
+
+    def test_what_follows_a_filter_is_measured_from_there(self) -> None:
+        (chart,) = charts(recipe(ResponseView(taps=("amp.out",))))
+        self.assertIn("measured from Bell mouth: in to Loudness", chart.sentence)
 
     def test_no_tap_needs_to_be_rendered(self) -> None:
         self.assertEqual(taps_of(ResponseView(taps=("bell.out",)), Graph(DISTANT)), set())

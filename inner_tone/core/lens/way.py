@@ -124,12 +124,11 @@ def held(way: Way | None, source: Played) -> Way | None:
         sound = source.sound(port)
         if sound is None:
             continue
-        part = sound.excerpt(source.span.begin_s, source.span.end_s, source.gates(way.path.out)).signal
+        seen = sound.excerpt(source.span.begin_s, source.span.end_s, source.gates(way.path.out))
+        closes = min((closes for _, closes in seen.gates_s), default=seen.begin_s + seen.seconds)
+        part = seen.signal[: max(1, round((closes - seen.begin_s) * seen.rate))]
         if len(part) == 0:
             continue
-        gates = source.gates(way.path.out)
-        last = round((gates[0][1] - source.span.begin_s) * sound.rate) if gates else len(part)
-        part = part[: max(1, last)] if 0 < last < len(part) else part
         value, low, high = (float(np.percentile(part, at)) for at in (50, 1, 99))
         module = modules[port.module]
         modules[port.module] = module.model_copy(update={"settings": {**module.settings, port.name: value}})
