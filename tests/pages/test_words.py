@@ -4,9 +4,11 @@ import random
 import unittest
 from dataclasses import asdict
 
+from inner_tone.api.catalogue import list_module_types
+from inner_tone.core.lens.moment import strikes_of
 from inner_tone.core.modules import CATALOGUE
 from inner_tone.core.modules.declaration import Ruler
-from inner_tone.core.phrase import Note
+from inner_tone.core.phrase import Note, Phrase
 from inner_tone.core.phrase import fitted as core_fitted
 from inner_tone.core.units import UNITS, note_name, trimmed, with_unit
 from tests.support.pages import in_pages
@@ -25,6 +27,52 @@ def rulers() -> list[Ruler]:
     """Return every ruler of every type of module."""
     found = [ruler for kind in CATALOGUE.values() for ruler in kind.rulers.values()]
     return list(dict.fromkeys(found))
+
+
+TRADE = {
+    "ADSR": "envelope",
+    "VCO": "oscillator",
+    "VCF": "filter",
+    "VCA": "amplifier",
+    "LFO": "lfo",
+    "fm": "oscillator",
+    "frequency modulation": "oscillator",
+    "pulse width": "oscillator",
+    "feedback": "delay",
+    "ring modulation": "arithmetic",
+    "key follow": "filter",
+    "sync": "oscillator",
+    "panning": "pan",
+    "limiter": "compressor",
+    "gate": "player",
+    "low pass": "filter",
+    "low-pass": "filter",
+    "lowpass": "filter",
+    "Sample and Hold": "hold",
+    "portamento": "slew",
+}
+
+
+class FindingTest(unittest.TestCase):
+    def test_modules_are_found_by_the_words_of_the_trade_however_they_are_spelt(self) -> None:
+        types = [one.model_dump(mode="json", by_alias=True) for one in list_module_types()]
+        found = in_pages("foundBy", [[word, types] for word in TRADE])
+        for (word, wanted), names in zip(TRADE.items(), found, strict=True):
+            self.assertIn(wanted, names[:3], f"{word}: {names}")
+
+
+class StrikesTest(unittest.TestCase):
+    def test_pointed_at_is_the_note_that_the_core_counts(self) -> None:
+        dice = random.Random(4)
+        cases, wanted = [], []
+        for _ in range(600):
+            starts = [dice.choice([0, 1, 2, 2.5, 3, 5.25, 7]) for _ in range(dice.randrange(1, 7))]
+            notes = tuple(Note(start=start, length=1, pitch=60 + n) for n, start in enumerate(starts))
+            phrase, time = Phrase(tempo=dice.choice([60, 96, 133]), notes=notes), dice.uniform(0, 8)
+            begun = sum(one.begin_s <= time for one in strikes_of(phrase))
+            cases.append([phrase.model_dump(mode="json"), time])
+            wanted.append(max(1, begun))
+        self.assertEqual(in_pages("strikeAt", cases), wanted)
 
 
 class NumbersTest(unittest.TestCase):

@@ -16,11 +16,12 @@ import {
   type Trouble,
 } from "../../web/src/api/kept";
 import { settingsSince, withSetting } from "../../web/src/api/patch";
+import { fitOf } from "../../web/src/bench/find";
 import { StepHistory } from "../../web/src/bench/history";
 import { Moves } from "../../web/src/bench/moves";
 import { AFAR, layout, layoutKey, NEAR } from "../../web/src/map/layout";
 import { shownOf } from "../../web/src/map/sections";
-import { fitted, type Note } from "../../web/src/phrase/phrases";
+import { fitted, type Note, strikeAt } from "../../web/src/phrase/phrases";
 import { settled, travelOf } from "../../web/src/ui/travel";
 import { noteText, parsed, trimmed, withUnit } from "../../web/src/ui/units";
 
@@ -234,7 +235,19 @@ function setTo(
   };
 }
 
+/** The types of modules that are found by what somebody types, the best first. */
+const foundBy = (typed: string, types: ModuleType[]) =>
+  types
+    .map(({ name, ...type }) => ({
+      name,
+      fit: fitOf({ name, ...type }, typed),
+    }))
+    .filter(({ fit }) => fit > 0)
+    .toSorted((a, b) => b.fit - a.fit)
+    .map(({ name }) => name);
+
 const TRIED = {
+  foundBy,
   fitted: (note: Note, beats: number) => fitted(note, beats),
   keptThrough,
   mapOf,
@@ -242,6 +255,7 @@ const TRIED = {
   noteText,
   parsed,
   setTo,
+  strikeAt,
   travelled,
   trimmed,
   withUnit,

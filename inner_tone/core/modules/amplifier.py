@@ -23,6 +23,7 @@ MODULE = ModuleType(
         "ring modulation",
         "amplitude",
         "stop the tone",
+        "gain",
     ),
     explanation=(
         "An amplifier multiplies the sound by its level. Its own level is 0, so nothing is heard until something "

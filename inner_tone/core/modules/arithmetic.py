@@ -22,6 +22,8 @@ MODULE = ModuleType(
         "calculate",
         "greater",
         "ring modulation",
+        "ring modulator",
+        "product",
     ),
     explanation=(
         "Arithmetic multiplies, adds and compares signals. Two sounds multiplied with each other are ring modulation: "

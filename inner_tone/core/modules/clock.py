@@ -14,7 +14,15 @@ MODULE = ModuleType(
     family="steer",
     title="Clock",
     summary="Ticks in the tempo of the phrase.",
-    words=("tempo", "beat", "pulse", "rhythm", "metronome", "trigger", "repeat"),
+    words=(
+        "tempo",
+        "beat",
+        "pulse",
+        "rhythm",
+        "metronome",
+        "trigger",
+        "repeat",
+    ),
     explanation=(
         "A clock puts out one short pulse after another, so many to the beat, and so keeps everything that it drives "
         "in step with the phrase. With swing the second pulse of each pair comes late, as in a shuffle."

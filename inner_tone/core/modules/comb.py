@@ -76,6 +76,7 @@ MODULE = ModuleType(
         "flange",
         "ringing",
         "tuned noise",
+        "plucked string",
     ),
     explanation=(
         "A comb adds the sound to itself a few thousandths of a second later. Where the delay is a whole number of "

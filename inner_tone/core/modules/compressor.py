@@ -21,7 +21,16 @@ MODULE = ModuleType(
     family="shape",
     title="Compressor",
     summary="Makes what is louder than its threshold softer, in a stated ratio.",
-    words=("even", "level out", "louder", "punch", "dynamics", "squash", "ducking"),
+    words=(
+        "even",
+        "level out",
+        "louder",
+        "punch",
+        "dynamics",
+        "squash",
+        "ducking",
+        "limiter",
+    ),
     explanation=(
         "A compressor listens to how loud a sound is and turns it down where it exceeds the threshold: at a ratio of "
         "4, four decibels more at the input are one decibel more at the output. Attack and release say how fast it "

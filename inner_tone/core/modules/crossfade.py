@@ -12,7 +12,14 @@ MODULE = ModuleType(
     family="shape",
     title="Crossfade",
     summary="Goes from one signal over to another.",
-    words=("blend", "morph", "from one to the other", "between two", "dry and wet"),
+    words=(
+        "blend",
+        "morph",
+        "from one to the other",
+        "between two",
+        "dry and wet",
+        "fader",
+    ),
     explanation=(
         "A crossfade holds two sounds and a position between them: at 0 only the first is heard, at 1 only the second. "
         "With equal power two different sounds keep their loudness in the middle; with equal gain two like ones do."

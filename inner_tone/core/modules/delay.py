@@ -17,7 +17,16 @@ MODULE = ModuleType(
     family="shape",
     title="Delay",
     summary="Gives back what came in a while ago.",
-    words=("echo", "repeat", "space", "distance", "slapback", "chorus", "behind"),
+    words=(
+        "echo",
+        "repeat",
+        "space",
+        "distance",
+        "slapback",
+        "chorus",
+        "behind",
+        "feedback",
+    ),
     explanation=(
         "A delay keeps the sound for its time and then lets it out again. What is led back by the feedback comes "
         "again and again, each time softer, and each time duller if the tone is lowered. With a few milliseconds "

@@ -62,6 +62,10 @@ MODULE = ModuleType(
         "longer",
         "shorter",
         "stop the tone",
+        "adsr",
+        "envelope generator",
+        "eg",
+        "contour generator",
     ),
     explanation=(
         "An envelope draws the course of a note. When the gate opens it climbs to the top in its attack time, falls "

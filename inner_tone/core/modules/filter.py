@@ -92,6 +92,15 @@ MODULE = ModuleType(
         "resonance",
         "tone",
         "subtractive",
+        "vcf",
+        "lpf",
+        "hpf",
+        "bpf",
+        "low pass",
+        "high pass",
+        "band pass",
+        "key follow",
+        "key tracking",
     ),
     explanation=(
         "A filter lets some of the partials pass and weakens the others, the more the farther they lie from its "

@@ -32,7 +32,17 @@ MODULE = ModuleType(
     family="source",
     title="Harmonics",
     summary="Builds a tone from its partials, one by one.",
-    words=("partials", "additive", "organ", "overtones", "drawbars", "sum of sines", "spectrum", "bell"),
+    words=(
+        "partials",
+        "additive",
+        "organ",
+        "overtones",
+        "drawbars",
+        "sum of sines",
+        "spectrum",
+        "bell",
+        "additive synthesis",
+    ),
     explanation=(
         "Every steady tone is a sum of sines whose frequencies are whole multiples of one: its harmonics. Here you "
         "say how strong each of them is, up to the sixty-fourth, by drawing their levels or by a rule: all the same, "

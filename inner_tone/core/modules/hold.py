@@ -10,7 +10,15 @@ MODULE = ModuleType(
     family="steer",
     title="Hold",
     summary="Takes a value when it is told to, and keeps it until the next time.",
-    words=("sample and hold", "stepped", "random steps", "freeze", "stairs", "keep"),
+    words=(
+        "sample and hold",
+        "stepped",
+        "random steps",
+        "freeze",
+        "stairs",
+        "keep",
+        "s&h",
+    ),
     explanation=(
         "A hold looks at its input only for an instant, when its trigger rises from zero, and puts out what it saw "
         "until it looks again. Fed with noise and triggered evenly, it steps from one place to another by chance."

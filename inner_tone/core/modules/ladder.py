@@ -57,6 +57,9 @@ MODULE = ModuleType(
         "cutoff",
         "resonance",
         "drive",
+        "vcf",
+        "lpf",
+        "low pass",
     ),
     explanation=(
         "A ladder is a low-pass filter of four equal rungs, each taking away 6 dB per octave above the cutoff. Its "

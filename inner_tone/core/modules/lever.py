@@ -13,7 +13,17 @@ MODULE = ModuleType(
     family="play",
     title="Lever",
     summary="A control in reach of the player, with a range of your choice.",
-    words=("control", "hand", "by hand", "macro", "knob", "slider", "turn", "in reach", "perform"),
+    words=(
+        "control",
+        "hand",
+        "by hand",
+        "macro",
+        "knob",
+        "slider",
+        "turn",
+        "in reach",
+        "perform",
+    ),
     explanation=(
         "A lever puts out the value at which it stands. It is how the one who builds a sound hands the two or three "
         "things that matter to the one who plays it: give it a name, a range and a step, and connect it to as many "

@@ -43,6 +43,8 @@ MODULE = ModuleType(
         "repeat",
         "cyclic",
         "random",
+        "low frequency oscillator",
+        "modulation",
     ),
     explanation=(
         "An LFO is an oscillator too slow to be heard as a tone. Steering a pitch it makes vibrato, steering a level "

@@ -11,7 +11,18 @@ MODULE = ModuleType(
     family="shape",
     title="Mixer",
     summary="Adds up to six signals, each at its own level.",
-    words=("blend", "mix", "together", "add", "balance", "combine", "levels", "layers", "both"),
+    words=(
+        "blend",
+        "mix",
+        "together",
+        "add",
+        "balance",
+        "combine",
+        "levels",
+        "layers",
+        "both",
+        "sum",
+    ),
     explanation=(
         "A mixer lays several sounds on top of each other and keeps each one's level in reach. It adds movements as "
         "well as sounds: two LFOs and an envelope become one line that steers something. Several lines into one "

@@ -15,7 +15,20 @@ MODULE = ModuleType(
     family="source",
     title="Noise",
     summary="All frequencies at once, by chance: wind, surf, breath.",
-    words=("hiss", "wind", "rain", "surf", "breath", "white", "pink", "brown", "drum", "percussion", "random sound"),
+    words=(
+        "hiss",
+        "wind",
+        "rain",
+        "surf",
+        "breath",
+        "white",
+        "pink",
+        "brown",
+        "drum",
+        "percussion",
+        "random sound",
+        "white noise",
+    ),
     explanation=(
         "Noise has no pitch, since nothing in it repeats. White noise has the same strength at every frequency and "
         "hisses; pink noise falls by 3 dB with every octave and sounds even to the ear; brown noise falls by 6 dB and "

@@ -47,6 +47,15 @@ MODULE = ModuleType(
         "detune",
         "fatter",
         "thicker",
+        "vco",
+        "dco",
+        "fm",
+        "frequency modulation",
+        "phase modulation",
+        "pulse width",
+        "pwm",
+        "sync",
+        "hard sync",
     ),
     explanation=(
         "An oscillator repeats the same movement over and over, and never stops by itself. How often it repeats in "

@@ -10,7 +10,17 @@ MODULE = ModuleType(
     family="shape",
     title="Pan",
     summary="Places a sound between left and right.",
-    words=("left", "right", "stereo", "side", "place", "wider", "position"),
+    words=(
+        "left",
+        "right",
+        "stereo",
+        "side",
+        "place",
+        "wider",
+        "position",
+        "panning",
+        "pan pot",
+    ),
     explanation=(
         "A pan sends a sound to both ears, to one more than to the other. The power of both together stays the same, "
         "so the sound keeps its loudness wherever it stands."

@@ -14,7 +14,22 @@ MODULE = ModuleType(
     family="play",
     title="Player",
     summary="Puts out what is played: which note, whether it is held, how hard it was struck.",
-    words=("keys", "keyboard", "notes", "play", "pitch", "gate", "velocity", "wheel", "bend", "start here"),
+    words=(
+        "keys",
+        "keyboard",
+        "notes",
+        "play",
+        "pitch",
+        "gate",
+        "velocity",
+        "wheel",
+        "bend",
+        "start here",
+        "key follow",
+        "midi",
+        "cv",
+        "note on",
+    ),
     explanation=(
         "The player turns a phrase, or your keys, into signals. Its pitch says which note is meant, in semitones "
         "from middle C, and stays where it is after the note has ended. Its gate is 1 for as long as a note is "

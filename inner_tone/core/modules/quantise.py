@@ -41,7 +41,18 @@ MODULE = ModuleType(
     family="steer",
     title="Quantise",
     summary="Brings a pitch to the nearest note of a scale.",
-    words=("in tune", "scale of notes", "nearest note", "chromatic", "major", "minor", "semitones"),
+    words=(
+        "in tune",
+        "scale of notes",
+        "nearest note",
+        "chromatic",
+        "major",
+        "minor",
+        "semitones",
+        "quantiser",
+        "quantizer",
+        "quantize",
+    ),
     explanation=(
         "A quantiser lets a pitch stand only on the notes of a scale: whatever comes in goes to the nearest of them. "
         "A movement by chance becomes a melody, and a slow rise a run. Midway between two notes it takes the lower."

@@ -33,7 +33,17 @@ MODULE = ModuleType(
     family="shape",
     title="Reverb",
     summary="Puts the sound into a room that answers for a stated time.",
-    words=("room", "hall", "space", "church", "distance", "tail", "far away", "wetter", "echo"),
+    words=(
+        "room",
+        "hall",
+        "space",
+        "church",
+        "distance",
+        "tail",
+        "far away",
+        "wetter",
+        "echo",
+    ),
     explanation=(
         "In a room every sound comes back from all sides, again and again, thicker and softer. The decay is the time "
         "in which the room falls by 60 dB. Air and walls swallow the highs first: the damping says how much sooner. "

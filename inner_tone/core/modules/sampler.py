@@ -19,7 +19,14 @@ MODULE = ModuleType(
     family="source",
     title="Sampler",
     summary="Plays a recorded sound at the speed that its pitch asks for.",
-    words=("recording", "sample", "real sound", "play back", "loop"),
+    words=(
+        "recording",
+        "sample",
+        "real sound",
+        "play back",
+        "loop",
+        "sample playback",
+    ),
     explanation=(
         "A sampler plays a sound from its memory. Higher notes play it faster, so everything in it becomes higher "
         "and shorter at once: a bell turns into a smaller bell. With loop on it repeats a stretch of the sound for as "

@@ -20,6 +20,8 @@ MODULE = ModuleType(
         "gain",
         "smaller",
         "bigger",
+        "attenuator",
+        "attenuverter",
     ),
     explanation=(
         "A scale multiplies what comes in by its gain and adds its offset. A gain of -1 turns a movement over, so "

@@ -12,7 +12,13 @@ MODULE = ModuleType(
     family="shape",
     title="Selector",
     summary="Lets one of four signals pass.",
-    words=("switch", "choose", "one of", "change between", "alternate"),
+    words=(
+        "switch",
+        "choose",
+        "one of",
+        "change between",
+        "alternate",
+    ),
     explanation=(
         "A selector has four ways in and one way out, and its position says which of them is open. Steered by a step "
         "row or a lever it changes the sound from note to note. It goes over in five thousandths of a second, so "

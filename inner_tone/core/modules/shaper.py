@@ -76,6 +76,9 @@ MODULE = ModuleType(
         "more partials",
         "wavefolder",
         "aggressive",
+        "waveshaper",
+        "clipping",
+        "limiter",
     ),
     explanation=(
         "A shaper reads each value of the sound off a curve. A straight line would change nothing; a curve that "

@@ -16,7 +16,16 @@ MODULE = ModuleType(
     family="steer",
     title="Slew",
     summary="Follows its input no faster than it is allowed to.",
-    words=("glide", "portamento", "smooth", "slide", "slower", "lag", "soften", "no jumps"),
+    words=(
+        "glide",
+        "portamento",
+        "smooth",
+        "slide",
+        "slower",
+        "lag",
+        "soften",
+        "no jumps",
+    ),
     explanation=(
         "A slew rounds off whatever jumps: it goes after its input in its own time, upwards in its rise and downwards "
         "in its fall. Standing between the player's pitch and an oscillator it is glide: each note slides into the "

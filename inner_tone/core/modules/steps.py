@@ -15,7 +15,18 @@ MODULE = ModuleType(
     family="steer",
     title="Steps",
     summary="Goes through rows of numbers, one step at each pulse of a clock.",
-    words=("sequence", "sequencer", "melody", "pattern", "rhythm", "arpeggio", "riff", "repeat", "bass line"),
+    words=(
+        "sequence",
+        "sequencer",
+        "melody",
+        "pattern",
+        "rhythm",
+        "arpeggio",
+        "riff",
+        "repeat",
+        "bass line",
+        "step sequencer",
+    ),
     explanation=(
         "Steps hold numbers, not notes: what a row does depends on what it is connected to. Connected to a pitch "
         "it is a melody in semitones, connected to a cutoff a pattern of brightness, to a level a pattern of accents. "

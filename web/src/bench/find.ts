@@ -11,6 +11,9 @@ const wordsOf = (text: string) =>
     .split(/[^\p{L}\p{N}-]+/u)
     .filter(Boolean);
 
+/** Words as they are compared, however they are spelt: low pass, low-pass and lowpass are one. */
+const joined = (text: string) => text.toLowerCase().replaceAll(/[\s-]+/g, "");
+
 /**
  * How well a module type fits what somebody has typed: its name, the words that people use for it, its purpose.
  * Zero if it does not.
@@ -19,8 +22,8 @@ export function fitOf(type: ModuleType, typed: string): number {
   const asked = wordsOf(typed);
   const telling = asked.filter((word) => !EMPTY.has(word));
   if (asked.length === 0) return 1;
-  const whole = typed.trim().toLowerCase();
-  if (type.words.includes(whole) || type.title.toLowerCase() === whole) return 100;
+  const whole = joined(typed);
+  if (joined(type.title) === whole || type.words.some((word) => joined(word) === whole)) return 100;
   const scores = (telling.length > 0 ? telling : asked).map((word) => scoreOf(type, word));
   return scores.includes(0) ? 0 : scores.reduce((sum, score) => sum + score, 0) / scores.length;
 }
