@@ -17,7 +17,7 @@ from inner_tone.core.analysis import series as serial
 from inner_tone.core.analysis import spectrum, straightened
 from inner_tone.core.analysis.beating import Beating, beating
 from inner_tone.core.analysis.harmonics import Harmonics, harmonics_of
-from inner_tone.core.analysis.melody import Held, Melody, Vibrato, bridged, melody_of, moves, voiced
+from inner_tone.core.analysis.melody import Glide, Held, Melody, Vibrato, bridged, melody_of, moves, voiced
 from inner_tone.core.analysis.pitch import Repetition, repetition
 from inner_tone.core.analysis.shape import Shape, shape_of
 from inner_tone.core.analysis.stages import Stages, first_stretch, stages_of
@@ -32,6 +32,7 @@ LEAST_MOVED_CENTS = 2.0  # a pitch that moves less has partials as sharp as one 
 MARGIN_S = 0.006  # a break is heard so long around it
 LEAST_PITCHED = 0.5  # of the time
 TONAL, NOISY, CROWDED_NOISY = 0.6, 0.15, 0.6
+HALF = 0.5  # of the power: where noise has more, a pitch beneath it is not sure
 SILENT = 1e-5
 LEAST_STANDING_S, SAME_SHARE, WITHIN = 0.4, 5e-4, 0.25
 EDGE_WINDOWS = 0.6  # of a look: so far from another note, a held one is sure to be alone
@@ -47,10 +48,12 @@ UNISON_SHARE = 0.006
 UNISON = serial.Exactness(1.2, UNISON_SHARE)  # tones that nearly agree
 STRONG_FIRST = 0.1
 SAME_RATE = 0.05
+STRUCK_S = 0.04
 WIDE_CENTS = 60.0  # a vibrato so wide may blur what its straightened partials form
 MOST_BEATEN_CENTS, FASTEST_BEAT_HZ, BEATEN_DB = 40.0, 15.0, 30.0
 BEATEN_S, BEATEN_SHARE = 0.02, 0.04
 BLUR_BINS = 0.4
+SWUNG_HZ, SWUNG_SHARE, FIRST_SHARE = 5.0, 0.08, 0.02
 PARTS, BLURRED = 12, 0.02
 TURNS, LONGEST_PARTED_S = 3.0, 4.0
 UNEXPLAINED, COMBED = 0.6, 0.8
@@ -103,10 +106,17 @@ class Excerpt:
     def melody(self) -> Melody:
         """What its pitch does."""
         found = melody_of(self.track)
+        if found.glides and self.gates_s:
+            found = replace(found, glides=tuple(one for one in found.glides if not self.is_struck_at_end(one)))
         swing = found.vibrato
         if swing is not None and swing.depth_cents < MOST_BEATEN_CENTS and self.is_beaten(swing):
             return Melody((Held(swing.begin_s, swing.end_s, swing.note),), (), None, found.share)
         return found
+
+    def is_struck_at_end(self, one: Glide) -> bool:
+        """Tell whether what looks like a glide ends where something is struck: then there was no pitch before that."""
+        end_s = self.begin_s + one.begin_s + one.seconds
+        return any(abs(opens - end_s) < STRUCK_S for opens, _ in self.gates_s)
 
     def is_beaten(self, swing: Vibrato) -> bool:
         """Tell whether two tones side by side make a pitch tremble: then there are just these two."""
@@ -269,15 +279,31 @@ class Excerpt:
         if found.fundamental_hz is not None or rough is None or rough.clarity < CLEARLY or not self.is_blurred:
             return found
         judged = serial.dominant(self.sinusoids, rough.hertz)
-        blurred = serial.Exactness(BLUR_BINS * self.rate / len(self.straight), self.exactness.share)
-        again = serial.fundamental_of(*serial.arrays(judged), blurred, rough.hertz) if judged else None
-        if again is not None:
-            return serial.Series(again)
+        width_hz = self.rate / len(self.straight)
+        wide_hz = min(SWUNG_HZ, SWUNG_SHARE * rough.hertz) if self.has_first(judged, rough.hertz) else 0.0
+        for hertz in (BLUR_BINS * width_hz, wide_hz):
+            blurred = serial.Exactness(hertz, self.exactness.share)
+            again = serial.fundamental_of(*serial.arrays(judged), blurred, rough.hertz) if judged else None
+            if again is not None and self.is_combed(again if hertz < wide_hz else rough.hertz):
+                return serial.Series(again if hertz < wide_hz else rough.hertz)
         comb = harmonics_of(self.straight, self.rate, rough.hertz)
         explained = tonal_share(self.straight, self.rate, self.sinusoids)
         if explained < UNEXPLAINED and comb is not None and comb.tonal_share > COMBED:
             return serial.Series(rough.hertz)
         return found
+
+    def is_combed(self, hertz: float) -> bool:
+        """Tell whether nearly all of the passage lies around the multiples of a fundamental."""
+        comb = harmonics_of(self.straight, self.rate, hertz)
+        return comb is None or comb.tonal_share > COMBED
+
+    def has_first(self, judged: list[spectrum.Partial], hertz: float) -> bool:
+        """Tell whether the first partial of a fundamental is there, and strong."""
+        if not judged:
+            return False
+        frequencies, weights = serial.arrays(judged)
+        first = weights[np.abs(frequencies / hertz - 1.0) < FIRST_SHARE]
+        return len(first) > 0 and bool(np.max(first) > STRONG_FIRST * np.max(weights))
 
     @cached_property
     def is_blurred(self) -> bool:
@@ -301,10 +327,9 @@ class Excerpt:
         ):
             return False
         judged = serial.dominant(self.sinusoids, rough.hertz)
-        frequencies, weights = serial.arrays(judged)
-        first = weights[np.abs(frequencies / rough.hertz - 1.0) < UNISON_SHARE]
-        if len(first) == 0 or np.max(first) < STRONG_FIRST * np.max(weights):
+        if not self.has_first(judged, rough.hertz):
             return False
+        frequencies, weights = serial.arrays(judged)
         return serial.fundamental_of(frequencies, weights, UNISON, rough.hertz) is not None
 
     @cached_property
@@ -342,7 +367,7 @@ class Excerpt:
     @property
     def has_pitch(self) -> bool:
         """Whether it has one pitch that its partials bear out."""
-        return self.fundamental_hz is not None and not self.is_noise
+        return self.fundamental_hz is not None and not self.is_noise and self.tonal_share > HALF
 
     @property
     def is_noise(self) -> bool:

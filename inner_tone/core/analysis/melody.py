@@ -36,7 +36,7 @@ LEAST_SHARE = 0.93  # a trill, which steps between two notes, has 0.81
 LEAST_NOISY_SHARE, NOISY_TURNS, NOISY_TIMES, STEPPED = 0.3, 2.5, 6.0, 0.22
 LEAST_SWUNG = 0.5  # of the time in which there is a pitch
 LEAST_LOOKS = 24
-MOVED_ST, LEAP_ST = 1.0, 0.5
+MOVED_ST, LEAP_ST = 0.08, 0.4
 SEEN_WELL = 0.85  # of a swing must be left by the looks, for its depth to be told
 
 

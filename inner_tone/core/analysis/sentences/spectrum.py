@@ -28,6 +28,7 @@ EDGE_DB = 6.0  # what lies on the edge of being heard counts with its neighbours
 UNHEARD_DB = 30.0  # below the strongest: what noise could hide is at least so faint
 EQUAL_DB = 0.3
 BESIDE_DB = -30.0
+HIGHEST_OVER_NOISE_HZ = 1500.0  # higher up, there is too little room between harmonics that are heard
 NOISE_FROM, NOISE_TO = 1e-4, 0.6  # of the power: so much noise is told beneath a tone
 
 
@@ -42,6 +43,8 @@ def spectrum_clauses(seen: Excerpt, last_hz: float | None = None) -> list[Clause
         return [slow_clause(seen)]
     if seen.is_noise:
         return noise_clauses(seen)
+    if seen.fundamental_hz and not seen.has_pitch:
+        return [Clause("cannot tell", "Cannot tell whether there is a pitch: noise is as strong as what there may be")]
     found = series_clauses(seen, last_hz) if seen.fundamental_hz else other_clauses(seen)
     return [*found, *noise_under(seen), *beating_clause(seen.beating)]
 
@@ -260,6 +263,8 @@ def noise_under(seen: Excerpt) -> list[Clause]:
         return []
     if (
         seen.melody.glides
+        or seen.is_changing
+        or (seen.fundamental_hz or 0.0) > HIGHEST_OVER_NOISE_HZ
         or seen.window.moving
         or seen.is_unison
         or seen.is_blurred
