@@ -40,11 +40,12 @@ speed come from `benchmarks/`, on two shared cores. `.venv/bin/python -m tests.a
 SHORT = """
 ## What falls short
 
-All checks and tests with everything installed were to take six minutes. They take 8 min 20 s on two quiet cores: nine tenths of that is
-processor time of both, 280 s of it in Chromium's pages, 190 s in the servers that render for them, 100 s in the tests themselves. Tried were a
-runner with three workers, one browser and one port for each, prepared databases, a Chromium without windows (half its work), and a quarter of
-the pixels (no gain: it is not drawing that takes the time). One setting that moves costs up to 1.44 times the still patch (1.3 were asked),
-because the coefficients of sixteen filters are computed anew in each sample.
+All checks and tests with everything installed were to take six minutes. They take 8 min 20 s on two quiet
+cores: nine tenths of that is processor time of both, 280 s of it in Chromium's pages, 190 s in the servers
+that render for them, 100 s in the tests themselves. Tried were a runner with three workers, one browser and
+one port for each, prepared databases, a Chromium without windows (half its work), and a quarter of the pixels
+(no gain: it is not drawing that takes the time). One setting that moves costs up to 1.44 times the still
+patch (1.3 were asked), because the coefficients of sixteen filters are computed anew in each sample.
 """
 
 
