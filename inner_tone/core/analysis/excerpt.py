@@ -41,10 +41,10 @@ SLOW_HZ = 16.0
 COARSE = 8  # samples: a sixth of a millisecond
 COURSE_BELOW = 1e-3
 HUSHED, LEAST_SILENCE_S, SILENT_CYCLES = 0.005, 0.015, 1.3
-CLEARLY = 0.9
+CLEARLY, SURELY = 0.9, 0.99
 SLOW_CLEARLY, SLOW_OFF_HZ, BLURRED_HZ = 0.95, 0.4, 6.0
 LEAST_SLOW_PARTIALS = 8
-UNISON_SHARE = 0.006
+UNISON_SHARE = 0.012
 UNISON = serial.Exactness(1.2, UNISON_SHARE)  # tones that nearly agree
 STRONG_FIRST = 0.1
 SAME_RATE = 0.05
@@ -338,8 +338,9 @@ class Excerpt:
         if self.series.fundamental_hz is not None:
             return self.series.fundamental_hz
         swing = self.melody.vibrato
-        swings = self.window.moving and swing is not None and swing.depth_cents > WIDE_CENTS
-        is_clear = self.repetition is not None and self.repetition.clarity > CLEARLY
+        swings = self.window.moving and swing is not None
+        least = CLEARLY if swing is not None and swing.depth_cents > WIDE_CENTS else SURELY
+        is_clear = self.repetition is not None and self.repetition.clarity > least
         return self.repetition.hertz if self.repetition and (self.is_unison or (swings and is_clear)) else None
 
     @cached_property
