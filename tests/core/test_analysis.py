@@ -8,7 +8,7 @@ from scipy.signal import windows
 from inner_tone.core.analysis import spectrum, wave
 from inner_tone.core.analysis.partials import window
 from inner_tone.core.analysis.passage import calmest
-from inner_tone.core.analysis.pitch import fundamental_hz
+from inner_tone.core.analysis.pitch import repetition
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.lens.wave import cycles_of
 from tests.support.patches import RATE
@@ -18,19 +18,19 @@ from tests.support.sounds import series, sines
 class PitchTest(unittest.TestCase):
     def test_pitch_of_tones(self) -> None:
         for frequency in (32.7, 55.0, 110.0, 261.63, 987.77, 2093.0):
-            found = fundamental_hz(series(frequency)[:16_384], RATE)
+            found = repetition(series(frequency)[:16_384], RATE)
             assert found is not None
-            self.assertLess(abs(1200 * np.log2(found / frequency)), 3.0, frequency)
+            self.assertLess(abs(1200 * np.log2(found.hertz / frequency)), 3.0, frequency)
 
     def test_missing_fundamental_is_still_heard(self) -> None:
-        found = fundamental_hz(sines(0.5, (400, 0.5), (600, 0.5), (800, 0.5)), RATE)
+        found = repetition(sines(0.5, (400, 0.5), (600, 0.5), (800, 0.5)), RATE)
         assert found is not None
-        self.assertAlmostEqual(found, 200.0, delta=0.5)
+        self.assertAlmostEqual(found.hertz, 200.0, delta=0.5)
 
     def test_noise_and_silence_have_none(self) -> None:
-        self.assertIsNone(fundamental_hz(np.random.default_rng(3).standard_normal(16_384), RATE))
-        self.assertIsNone(fundamental_hz(np.zeros(16_384), RATE))
-        self.assertIsNone(fundamental_hz(np.full(16_384, 0.7), RATE))
+        self.assertIsNone(repetition(np.random.default_rng(3).standard_normal(16_384), RATE))
+        self.assertIsNone(repetition(np.zeros(16_384), RATE))
+        self.assertIsNone(repetition(np.full(16_384, 0.7), RATE))
 
     def test_partials_together_refine_the_pitch(self) -> None:
         sound = Sound(series(110.37), RATE).whole

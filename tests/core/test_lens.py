@@ -249,6 +249,16 @@ class PlateTest(unittest.TestCase):
         self.assertEqual(again, plate)
         self.assertEqual(charts(again.recipe), charts(plate.recipe))
 
+    def test_recipe_from_before_there_were_moments_is_read(self) -> None:
+        """Times stood in the view then: at a passage, or from one to another; some had none."""
+        plain = recipe(WaveView(taps=("amp.out",))).model_dump(mode="json", by_alias=True)
+        for times, moment in (
+            ({"at_s": 1.0}, StretchMoment(begin_s=1.0, end_s=1.5)),
+            ({"begin_s": 0.5, "end_s": 0.75}, StretchMoment(begin_s=0.5, end_s=0.75)),
+            ({"begin_s": None, "end_s": None}, None),
+        ):
+            self.assertEqual(Recipe.model_validate({**plain, "view": {**plain["view"], **times}}).moment, moment)
+
     def test_outdated_when_the_sound_has_moved_on_but_not_when_a_name_has(self) -> None:
         plate = self.plate()
         self.assertFalse(is_outdated(plate, DISTANT, BLASTS))

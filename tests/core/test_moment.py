@@ -19,7 +19,7 @@ NOTES = (
 PHRASE = Phrase(tempo=120, beats=8, notes=NOTES)
 
 
-def voice(**envelope: float) -> Patch:
+def voice(**envelope: float | str) -> Patch:
     """Return a saw under an envelope."""
     return patch(
         [
@@ -95,6 +95,24 @@ class LookedTest(unittest.TestCase):
         here = voice(attack=0.01, decay=0.05, sustain=0.8, release=0.4)
         told = looked(LevelView(taps=("a.out",)), here, behind, note=3).difference
         self.assertIn("release 400 ms instead of 200 ms", told)
+
+    def test_both_sides_are_looked_at_in_the_same_passage(self) -> None:
+        """What goes into an amplifier that dies away is compared with what comes out at the same time."""
+        dying = voice(attack=0.0, decay=0.4, sustain=0.0, stages="attack-decay")
+        for moment in (None, WholeMoment()):
+            recipe = Recipe(
+                view=SpectrumView(taps=("a.out",)),
+                patch=dying,
+                phrase=PHRASE,
+                moment=moment,
+                behind=Behind(legend="what goes in", tap="a.in"),
+            )
+            (chart,) = charts(recipe)
+            # an amplifier below 1 makes nothing stronger, and no other note of it
+            self.assertRegex(
+                chart.difference, r"^Against what goes in: (no partial differs by a dB|\d+ partials? weaker)"
+            )
+            self.assertNotIn("stronger", chart.difference)
 
     def test_stages_go_by_the_gate(self) -> None:
         played = voice(attack=0.05, decay=0.2, sustain=0.7, release=0.3)

@@ -225,7 +225,7 @@ def melody_note(truth: Truth, facts: Facts) -> bool | None:
 
 def melody_notes(truth: Truth, facts: Facts) -> bool | None:
     """They must be the notes, in their order."""
-    said, true = facts["notes"], [note for note in truth.melody]
+    said, true = facts["notes"], truth.melody
     if truth.glide_s is not None:
         return False
     return len(said) == len(true) and all(abs(a - b) < 0.06 for a, b in zip(said, true, strict=True))
@@ -278,29 +278,35 @@ def flat(truth: Truth, facts: Facts) -> bool | None:
     return near(facts["clipped_at"], truth.clipped_at, 0.01)
 
 
+def stage_time(name: str, true: float | None, facts: Facts, least: float) -> bool:
+    """Tell whether a stage takes as long as is said, or is as short as is said; a sound without it has none."""
+    if f"{name}_below_s" in facts:
+        return (true or 0.0) <= 1.1 * float(facts[f"{name}_below_s"])
+    return near(facts[f"{name}_s"], true or 0.0, 0.06, least)
+
+
 def attack(truth: Truth, facts: Facts) -> bool | None:
-    """The attack must take that time, or be as short as is said."""
-    if truth.attack_s is None:
-        return None
-    if "attack_below_s" in facts:
-        return bool(truth.attack_s <= 1.1 * facts["attack_below_s"])
-    return near(facts["attack_s"], truth.attack_s, 0.06, 0.0012)
+    """The attack must take that time; what sounds from its first sample on has none."""
+    return None if truth.wavers else stage_time("attack", truth.attack_s, facts, 0.0012)
 
 
 def decay(truth: Truth, facts: Facts) -> bool | None:
-    """The decay must take that time, and lead there."""
+    """The decay must take that time, and lead there; most sounds have none."""
     if truth.decay_s is None:
-        return truth.attack_s is None and None
+        return None if truth.wavers else False
     return near(facts["decay_s"], truth.decay_s, 0.06, 0.004) and near(facts["sustain_db"], truth.sustain_db, 0.0, 0.3)
 
 
 def release(truth: Truth, facts: Facts) -> bool | None:
-    """The release must take that time."""
-    if truth.release_s is None:
+    """The release must take that time; what does not end has none."""
+    return truth.ends and stage_time("release", truth.release_s, facts, 0.004)
+
+
+def top_level(truth: Truth, facts: Facts) -> bool | None:
+    """The peak must be that of the samples."""
+    if "peak_db" not in facts:
         return None
-    if "release_below_s" in facts:
-        return bool(truth.release_s <= 1.1 * facts["release_below_s"])
-    return near(facts["release_s"], truth.release_s, 0.06, 0.004)
+    return near(10.0 ** (facts["peak_db"] / 20.0), truth.top, 0.01)
 
 
 def unending(truth: Truth, facts: Facts) -> bool | None:
@@ -321,8 +327,8 @@ def wavering(truth: Truth, facts: Facts) -> bool | None:
 
 
 def silence(truth: Truth, facts: Facts) -> bool | None:
-    """It must be silent."""
-    return truth.silent
+    """It must be silent: no sound here is."""
+    return False
 
 
 def moving(truth: Truth, facts: Facts) -> bool | None:
@@ -398,7 +404,7 @@ CHECKS: dict[str, Check] = {
     "wavers": wavering,
     "silence": silence,
     "moving": moving,
-    "level line": falling,
+    "level line": silence,
     "loudness": always,
     "course": always,
     "too short": always,
@@ -409,7 +415,7 @@ CHECKS: dict[str, Check] = {
 def is_true(code: str, lens: str, truth: Truth, facts: Facts) -> bool | None:
     """Return whether a clause of a lens is true; nothing where the truth does not tell."""
     if code == "peak" and lens in ("level", "wave"):
-        return None
+        return top_level(truth, facts)
     if code == "pitch" and lens == "wave":
         return None  # said with the cycle, which is checked
     return CHECKS[code](truth, facts)

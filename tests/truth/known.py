@@ -1,6 +1,6 @@
 """What is known of a sound, because it was made so."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -42,7 +42,7 @@ class Truth:
     release_s: float | None = None
     ends: bool = False
     clipped_at: float | None = None
-    silent: bool = False
+    top: float = 0.0  # the greatest distance from zero
     wavers: bool = False  # its level or its brightness moves
 
 
@@ -52,7 +52,12 @@ class Known:
 
     name: str
     signal: Floats = field(repr=False)
-    truth: Truth
+    made: Truth
+
+    @property
+    def truth(self) -> Truth:
+        """What is true of it, with what its samples say of themselves."""
+        return replace(self.made, top=float(np.max(np.abs(self.signal))))
 
 
 def cycle_of(levels: Floats, phases: Floats) -> Floats:

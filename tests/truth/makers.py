@@ -260,6 +260,7 @@ def struck(dice: Dice) -> Known:
     levels = levels_of(kind, hertz, 0.4)
     truth = Truth(
         pitch_hz=hertz,
+        tones=partials_of(hertz, levels),
         attack_s=attack,
         decay_s=decay if sustain < 1.0 else None,
         sustain_db=20.0 * math.log10(sustain) if sustain < 1.0 else None,
@@ -277,7 +278,14 @@ def gated(dice: Dice) -> Known:
     edge = 0.003
     burst = np.interp(np.arange(round(on * RATE)) / RATE, [0.0, edge, on - edge, on], [0.0, 1.0, 1.0, 0.0])
     one = np.concatenate([burst * played(levels, hertz, on), np.zeros(round(off * RATE))])
-    truth = Truth(pitch_hz=hertz, tones=partials_of(hertz, levels), melody=(midi_of(hertz),), ends=True)
+    truth = Truth(
+        pitch_hz=hertz,
+        tones=partials_of(hertz, levels),
+        melody=(midi_of(hertz),),
+        attack_s=edge,
+        release_s=edge,
+        ends=True,
+    )
     return Known(f"bursts of {hertz:.2f} Hz, {on:.3f} s on, {off:.3f} s off", np.tile(one, 6), truth)
 
 

@@ -62,7 +62,7 @@ def envelope_of(signal: Floats, rate: float, first: int, last: int, fundamental_
             return found
     size = max(1, round(CYCLES_IN_MEAN * cycle_s * rate))
     stride = max(1, round(STEP_SECONDS * rate))
-    power = uniform_filter1d(signal**2, size, mode="constant")[::stride]
+    power = uniform_filter1d(signal**2, size, mode="reflect")[::stride]
     return Envelope(np.sqrt(2.0 * np.maximum(power, 0.0)), stride / rate, size / rate, exact=False)
 
 
@@ -95,8 +95,8 @@ def trembling(levels: Floats) -> float:
 
 def strength_of(signal: Floats, laid: Floats, size: int) -> Floats:
     """Return by least squares how much of a wave there is in a signal, over so many samples around each."""
-    both = uniform_filter1d(signal * laid, size, mode="constant")
-    own = uniform_filter1d(laid**2, size, mode="constant")
+    both = uniform_filter1d(signal * laid, size, mode="reflect")
+    own = uniform_filter1d(laid**2, size, mode="reflect")
     return np.asarray(both / np.maximum(own, LEAST_OWN * float(np.mean(laid**2))))
 
 

@@ -73,7 +73,8 @@ class Excerpt:
     """A part of a signal, shape (n,), that begins at a time in s.
 
     `gates_s` are the times, in s, from when to when something is known to be struck and held, and `breaks_s` others at
-    which something begins or ends: no passage reaches across any of them.
+    which something begins or ends: no passage reaches across any of them. `looked` are the samples to be looked at,
+    from one to before another, where something else decides that.
     """
 
     signal: Floats
@@ -81,6 +82,7 @@ class Excerpt:
     begin_s: float = 0.0
     gates_s: tuple[tuple[float, float], ...] = ()
     breaks_s: tuple[float, ...] = ()
+    looked: tuple[int, int] | None = None
 
     @property
     def seconds(self) -> float:
@@ -130,8 +132,18 @@ class Excerpt:
         swells = float(np.std(levels)) > BEATEN_SHARE * float(np.mean(levels))
         return swells and sum(one.level_db > top - BEATEN_DB for one in near) == 2
 
+    def beside(self, other: "Excerpt") -> "Excerpt":
+        """Return the same excerpt looked at in the passage of another one, where it lasts so long."""
+        first, last = (round(at * self.rate / other.rate) for at in (other.window.first, other.window.last))
+        return replace(self, looked=(first, last)) if last <= len(self.signal) else self
+
     @cached_property
     def window(self) -> Window:
+        """The passage that is looked at: the one that says most, unless something else decides that."""
+        return Window(*self.looked, self.telling_window.moving) if self.looked else self.telling_window
+
+    @cached_property
+    def telling_window(self) -> Window:
         """The passage that says most: a held note, a vibrato or a glide, or what changes least."""
         found = self.melody
         if found.vibrato is None and self.is_restless:
@@ -276,26 +288,28 @@ class Excerpt:
         """
         rough = self.repetition
         found = serial.series_of(self.sinusoids, self.exactness, rough.hertz if rough else None)
-        if found.fundamental_hz is not None or rough is None or rough.clarity < CLEARLY or not self.is_blurred:
+        if rough is None or rough.clarity < CLEARLY or not self.is_blurred:
+            return found
+        explained = tonal_share(self.straight, self.rate, self.sinusoids)
+        if found.fundamental_hz is not None and explained > UNEXPLAINED:
             return found
         judged = serial.dominant(self.sinusoids, rough.hertz)
         width_hz = self.rate / len(self.straight)
         wide_hz = min(SWUNG_HZ, SWUNG_SHARE * rough.hertz) if self.has_first(judged, rough.hertz) else 0.0
-        for hertz in (BLUR_BINS * width_hz, wide_hz):
+        for hertz, is_swung in ((BLUR_BINS * width_hz, False), (wide_hz, True)):
             blurred = serial.Exactness(hertz, self.exactness.share)
             again = serial.fundamental_of(*serial.arrays(judged), blurred, rough.hertz) if judged else None
-            if again is not None and self.is_combed(again if hertz < wide_hz else rough.hertz):
-                return serial.Series(again if hertz < wide_hz else rough.hertz)
-        comb = harmonics_of(self.straight, self.rate, rough.hertz)
-        explained = tonal_share(self.straight, self.rate, self.sinusoids)
-        if explained < UNEXPLAINED and comb is not None and comb.tonal_share > COMBED:
+            taken = rough.hertz if is_swung else again
+            if again is not None and taken is not None and self.is_combed(taken):
+                return serial.Series(taken)
+        if explained < UNEXPLAINED and self.is_combed(rough.hertz):
             return serial.Series(rough.hertz)
         return found
 
     def is_combed(self, hertz: float) -> bool:
         """Tell whether nearly all of the passage lies around the multiples of a fundamental."""
         comb = harmonics_of(self.straight, self.rate, hertz)
-        return comb is None or comb.tonal_share > COMBED
+        return comb is not None and comb.tonal_share > COMBED
 
     def has_first(self, judged: list[spectrum.Partial], hertz: float) -> bool:
         """Tell whether the first partial of a fundamental is there, and strong."""
@@ -338,7 +352,7 @@ class Excerpt:
         if self.series.fundamental_hz is not None:
             return self.series.fundamental_hz
         swing = self.melody.vibrato
-        swings = self.window.moving and swing is not None
+        swings = self.window.moving and swing is not None and swing.is_sure
         least = CLEARLY if swing is not None and swing.depth_cents > WIDE_CENTS else SURELY
         is_clear = self.repetition is not None and self.repetition.clarity > least
         return self.repetition.hertz if self.repetition and (self.is_unison or (swings and is_clear)) else None

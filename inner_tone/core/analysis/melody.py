@@ -23,7 +23,6 @@ STILL_SLOPE = 0.8  # and while it moves by no more semitones a second
 STILL_SECONDS = 0.04
 SLOPE_SECONDS = 0.06
 SAME_ST = 0.25  # two held notes that are nearer are one
-LEAST_STEP_ST = 0.35
 SETTLED = 0.03  # of a glide's way, at either end
 BLUR_LOOKS = 3
 GAP_LOOKS = 3
@@ -37,7 +36,7 @@ LEAST_NOISY_SHARE, NOISY_TURNS, NOISY_TIMES, STEPPED = 0.3, 2.5, 6.0, 0.22
 LEAST_SWUNG = 0.5  # of the time in which there is a pitch
 LEAST_LOOKS = 24
 MOVED_ST, LEAP_ST = 0.08, 0.4
-SEEN_WELL = 0.85  # of a swing must be left by the looks, for its depth to be told
+SEEN_AT_ALL, SEEN_WELL = 0.6, 0.85  # of a swing must be left by the looks, for its depth to be told
 
 
 @dataclass(frozen=True)
@@ -209,7 +208,7 @@ def vibrato(part: Track) -> Vibrato | None:
     weakened = np.sinc(swing.rate_hz * (part.window_s - cycle)) * np.sinc(swing.rate_hz * cycle)
     depth = swing.amplitude / float(weakened)
     middle = float(turned(notes, part.hop_s, swing.rate_hz, 1)[0])
-    if depth < LEAST_VIBRATO_CENTS:
+    if depth < LEAST_VIBRATO_CENTS or float(weakened) < SEEN_AT_ALL:
         return None
     return Vibrato(
         swing.rate_hz, depth, middle, float(part.times_s[0]), float(part.times_s[-1]), float(weakened) > SEEN_WELL

@@ -13,7 +13,7 @@ LEAST_CLARITY = 0.5
 NEAR_TOP = 0.93
 SILENT_POWER = 1e-10
 SHORTEST = 64
-HIGH = 1.0 / 50.0  # of the rate: a cycle that has no more samples is looked at between them
+HIGH = 1.0 / 90.0  # of the rate: a cycle that has no more samples is looked at between them
 FINER = 4
 SCALES_S = (0.05, 0.2, 0.8, 4.0)  # how long a stretch is looked at: the shorter, the less does a movement blur it
 AS_CLEAR = 0.02
@@ -44,12 +44,6 @@ def repetition(signal: Floats, rate: float) -> Repetition | None:
             break
     top = max((one.clarity for one in found), default=0.0)
     return next((one for one in found if one.clarity > top - AS_CLEAR), None)
-
-
-def fundamental_hz(signal: Floats, rate: float) -> float | None:
-    """Return the fundamental frequency in Hz of a signal, shape (n,), or None if it repeats nowhere clearly."""
-    found = repetitions(signal[np.newaxis], rate)[0]
-    return found.hertz if found else None
 
 
 def repetitions(passages: Floats, rate: float, lowest_hz: float = LOWEST_HZ) -> list[Repetition | None]:

@@ -6,7 +6,7 @@ from functools import cached_property
 import numpy as np
 
 from inner_tone.core.analysis import loudness
-from inner_tone.core.analysis.excerpt import COARSE, Excerpt, in_blocks
+from inner_tone.core.analysis.excerpt import Excerpt
 from inner_tone.core.modules.kernel import Floats
 
 MOST_KEPT = 12
@@ -45,16 +45,6 @@ class Sound:
     def whole(self) -> Excerpt:
         """All of it."""
         return self.excerpt()
-
-    @cached_property
-    def sizes(self) -> Floats:
-        """The greatest distance from zero in each of its blocks of COARSE samples."""
-        return np.asarray(np.max(in_blocks(np.abs(self.signal)), axis=1))
-
-    @property
-    def coarse_rate(self) -> float:
-        """How many blocks there are in a second."""
-        return self.rate / COARSE
 
     @cached_property
     def weighted_power(self) -> Floats:

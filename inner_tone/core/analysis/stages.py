@@ -18,6 +18,7 @@ JITTERS = 4.0
 QUIET_SECONDS = 0.02
 LEAST_LOOKS = 4
 LEAST_WAY = 0.02
+LET_GO = 0.95
 WAVERS = 0.08
 CALM_S = 0.02
 UNLIKE, AS_GOOD = 0.04, 0.012  # of a stage's time, as the mean of what is left
@@ -32,7 +33,7 @@ class Stages:
 
     It begins at `begin_s`, and at `closing_s` its release, or nothing where it does not close. `settles` tells whether
     its level stands still before that, `wavers` whether it goes up and down, `ended` whether it has fallen silent.
-    Times are told to within `look_s`.
+    Times are told to within `look_s`, and to some of these where they are not `exact`.
     """
 
     begin_s: float
@@ -45,6 +46,7 @@ class Stages:
     wavers: bool = False
     ended: bool = True
     look_s: float = 0.0
+    exact: bool = True
 
 
 def stages_of(found: Envelope, opens_s: float | None = None, closes_s: float | None = None) -> Stages | None:
@@ -71,19 +73,20 @@ def stages_of(found: Envelope, opens_s: float | None = None, closes_s: float | N
     held = level[max(peak, still - max(round(STEADY_SECONDS / step), 2 * width)) : max(peak, still) + 1]
     sustain = float(np.median(held[len(held) // 2 :]))
     least, moves = (LEAST_FALL, MOVES) if found.exact else (LEAST_ROUGH_FALL, ROUGH_MOVES)
-    falls = sustain < (1.0 - least) * float(level[peak])
+    falls = sustain < (1.0 - least) * min(float(level[peak]), float(np.max(calm[begin : close + 1])))
     tolerance = max(SETTLED * top, JITTERS * jitter)
     return Stages(
         begin_s=begin * step,
         attack_s=attack_of(level[first : peak + 1], peak - begin, found),
         decay_s=decay_of(level[peak : close + 1], sustain, tolerance) * step if falls else 0.0,
         sustain_db=float(20.0 * np.log10(max(sustain, 1e-6) / top)) if falls else 0.0,
-        release_s=release_of(level[close:], last_heard - close) * step if ended else None,
+        release_s=release_of(level, max(peak, still), close, last_heard) * step if ended else None,
         closing_s=close * step if ended or closes_s is not None else None,
         settles=abs(float(np.mean(held[: (len(held) + 1) // 2])) - sustain) < moves * top or sustain < 2.0 * GONE * top,
         wavers=wavers(calm[peak + width : close + 1 - width], top) or wavers(-calm[begin : peak + 1], top),
         ended=ended,
         look_s=found.look_s,
+        exact=found.exact,
     )
 
 
@@ -121,10 +124,16 @@ def decay_of(level: Floats, sustain: float, tolerance: float) -> float:
     return float(settled[0]) if len(settled) else 0.0
 
 
-def release_of(level: Floats, gone: int) -> float:
-    """Return how many looks it takes to fall to nothing; where its form is not known, until it is `gone`."""
-    fitted = stage_in(level[: max(1, gone) + 1], float(level[0]), 0.0)
-    return max(0.0, fitted if fitted is not None else float(gone))
+def release_of(level: Floats, still: int, close: int, gone: int) -> float:
+    """Return how many looks it takes to fall to nothing.
+
+    Where its form is not known, from where it was last as strong as it was `still` until it is `gone`.
+    """
+    fitted = stage_in(level[close : gone + 1], float(level[close]), 0.0)
+    if fitted is not None:
+        return fitted
+    strong = np.flatnonzero(level[still : gone + 1] >= LET_GO * level[still])
+    return float(gone - still - (int(strong[-1]) if len(strong) else 0))
 
 
 def stage_in(level: Floats, start: float, end: float) -> float | None:

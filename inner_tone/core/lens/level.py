@@ -6,7 +6,7 @@ from inner_tone.core.analysis import levels
 from inner_tone.core.analysis.excerpt import Excerpt
 from inner_tone.core.analysis.loudness import SILENT_LUFS
 from inner_tone.core.analysis.sentences.clause import Clause
-from inner_tone.core.analysis.sentences.level import LOOKS, NEVER_DB, level_clauses
+from inner_tone.core.analysis.sentences.level import NEVER_DB, level_clauses, shortest
 from inner_tone.core.analysis.sentences.words import time_text
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.analysis.stages import Stages
@@ -20,7 +20,6 @@ from inner_tone.core.units import trimmed
 
 LOW_DB, HIGH_DB = -60.0, 6.0
 GATE_SHARE = 0.16
-LEAST_TOLD_S = 0.001
 SUSTAIN_TOLD_DB = 0.5
 
 
@@ -135,7 +134,7 @@ def marks(found: Stages | None, seen: Excerpt) -> list[Mark]:
             words=f"end of the {name}",
         )
         for name, seconds, at in ends
-        if seconds > max(LEAST_TOLD_S, LOOKS * found.look_s)
+        if seconds > shortest(found)
     ]
 
 
@@ -170,7 +169,7 @@ def stage_differences(here: Stages, there: Stages) -> list[str]:
     parts = [
         f"{name} {time_text(now)} instead of {time_text(then)}"
         for name, now, then in times
-        if now is not None and then is not None and abs(now - then) > max(0.002, 0.05 * then, LOOKS * here.look_s)
+        if now is not None and then is not None and abs(now - then) > max(0.002, 0.05 * then, shortest(here))
     ]
     if here.settles and there.settles and abs(here.sustain_db - there.sustain_db) > SUSTAIN_TOLD_DB:
         parts.append(f"held {below(here.sustain_db)} instead of {below(there.sustain_db)}")

@@ -31,9 +31,9 @@ def chart(view: SpectrumView, source: Source, against: Against | None) -> Chart:
     first = view.taps[0]
     lines = [curve(view, excerpt(source, tap), "this", source.words(tap), n) for n, tap in enumerate(view.taps)]
     legend = against.legend if against else ""
-    behind = [(n, against.excerpt(tap, first)) for n, tap in enumerate(view.taps)] if against else []
-    back = [curve(view, sound, "compared", legend, n) for n, sound in behind if sound]
-    seen, other = excerpt(source, first), against.excerpt(first, first) if against else None
+    behind = [behind_of(source, against, tap, first) if against else None for tap in view.taps]
+    back = [curve(view, sound, "compared", legend, n) for n, sound in enumerate(behind) if sound]
+    seen, other = excerpt(source, first), behind[0]
     partials, others = tones(seen), tones(other) if other else ()
     ideal = theory_of(view, source, partials) if view.theory else []
     said, facts = told(source, view.taps, lambda tap: clauses_of(view, excerpt(source, tap)))
@@ -56,6 +56,12 @@ def chart(view: SpectrumView, source: Source, against: Against | None) -> Chart:
         facts=facts,
         seen=seen_of(source, first, seen),
     )
+
+
+def behind_of(source: Source, against: Against, tap: str, first: str) -> Excerpt | None:
+    """Return what stands behind a tap, in the same passage as the tap itself, if there is such a tap."""
+    found = against.excerpt(tap, first)
+    return found.beside(excerpt(source, tap)) if found else None
 
 
 def clauses_of(view: SpectrumView, seen: Excerpt) -> list[Clause]:

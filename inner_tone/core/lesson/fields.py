@@ -14,7 +14,7 @@ import numpy as np
 
 from inner_tone.core.analysis.excerpt import Excerpt
 from inner_tone.core.analysis.loudness import loudness_lufs
-from inner_tone.core.analysis.sentences.level import LOOKS
+from inner_tone.core.analysis.sentences.level import shortest
 from inner_tone.core.analysis.sentences.words import pitch_text, time_text
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.lens.moment import span_of
@@ -50,7 +50,7 @@ def loudness_of(seen: Excerpt) -> str | None:
 def attack_of(seen: Excerpt) -> str | None:
     """Return the time of a sound's attack, if it has one that can be told."""
     found = seen.stages if not seen.beating else None
-    if found is None or found.attack_s is None or found.wavers or found.attack_s < LOOKS * found.look_s:
+    if found is None or found.attack_s is None or found.wavers or found.attack_s < shortest(found):
         return None
     return time_text(found.attack_s)
 

@@ -188,13 +188,10 @@ class Placing:
             yield self.steering(target)
 
     def steerable(self, module: Module) -> list[Port]:
-        """Return a module's inputs that can be steered, the usual and the free ones first."""
+        """Return a module's inputs that can be steered, the usual and the free ones first, the rare ones last."""
         order = {name: place for place, name in enumerate(self.declared.often)}
-        targets = [
-            Port.of(module.id, port.name)
-            for port in module.declaration.inputs
-            if port.ruler and port.kind in ("control", "pitch")
-        ]
+        steered = [port for port in module.declaration.inputs if port.ruler and port.kind in ("control", "pitch")]
+        targets = [Port.of(module.id, port.name) for port in sorted(steered, key=lambda port: port.rare)]
         return sorted(targets, key=lambda one: (order.get(one.name, 99), bool(self.graph.coming(one))))[:6]
 
     def unsteered(self) -> list[Port]:

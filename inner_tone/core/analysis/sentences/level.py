@@ -11,7 +11,7 @@ from inner_tone.core.units import decibels, trimmed
 SILENT_DB = -90.0
 NEVER_DB = -55.0  # below the top: what a decay comes to is silence
 AT_ONCE_S = 0.001
-LOOKS = 1.6
+LOOKS, ROUGH_LOOKS = 1.6, 4.0
 ZERO_DB = 0.005
 
 
@@ -61,12 +61,17 @@ def attack_clauses(found: Stages) -> list[Clause]:
     if found.attack_s is None:
         return []
     facts = {"attack_s": found.attack_s}
-    if found.attack_s < max(AT_ONCE_S, LOOKS * found.look_s):
-        if found.look_s < AT_ONCE_S:
-            return [Clause("attack", "there at once", facts, ": ")]
-        told = f"there within {time_text(max(AT_ONCE_S, LOOKS * found.look_s))}"
-        return [Clause("attack", told, {"attack_below_s": LOOKS * found.look_s}, ": ")]
+    least = shortest(found)
+    if found.attack_s < least:
+        if found.attack_s == 0.0 or least <= AT_ONCE_S:
+            return [Clause("attack", "there at once", {"attack_below_s": least}, ": ")]
+        return [Clause("attack", f"there within {time_text(least)}", {"attack_below_s": least}, ": ")]
     return [Clause("attack", f"attack {time_text(found.attack_s)}", facts, ": ")]
+
+
+def shortest(found: Stages) -> float:
+    """Return the shortest time in s that a stage must take to be told, rather than only that it is shorter."""
+    return max(AT_ONCE_S, (LOOKS if found.exact else ROUGH_LOOKS) * found.look_s)
 
 
 def decay_clause(found: Stages) -> Clause:
@@ -94,7 +99,8 @@ def release_clauses(found: Stages) -> list[Clause]:
         return ending(found)
     if found.release_s is None:
         return []
-    facts = {"release_s": found.release_s}
-    if found.release_s < max(AT_ONCE_S, LOOKS * found.look_s):
-        return [Clause("release", "gone at once", {"release_below_s": max(AT_ONCE_S, LOOKS * found.look_s)}, ", ")]
+    facts, least = {"release_s": found.release_s}, shortest(found)
+    if found.release_s < least:
+        told = "gone at once" if least <= AT_ONCE_S else f"gone within {time_text(least)}"
+        return [Clause("release", told, {"release_below_s": least}, ", ")]
     return [Clause("release", f"release {time_text(found.release_s)}", facts, ", ")]

@@ -1,5 +1,8 @@
 """The spectrum lens in words."""
 
+from collections.abc import Mapping, Sequence
+from typing import Any
+
 import numpy as np
 
 from inner_tone.core.analysis import shape as shapes
@@ -10,6 +13,7 @@ from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.words import beating_clause, listed, note_text, ordinal, pitch_text
 from inner_tone.core.analysis.series import SIDE_HZ, dominant
 from inner_tone.core.analysis.shape import Colour, Shape
+from inner_tone.core.analysis.spectrum import Partial
 from inner_tone.core.modules.kernel import Floats, Ints
 from inner_tone.core.units import decibels, midi_of, trimmed
 
@@ -226,7 +230,7 @@ def other_clauses(seen: Excerpt) -> list[Clause]:
         said = f"Tones and noise together; the strongest tone at {pitch_text(loudest.frequency_hz)}"
         return [Clause("tones in noise", said, facts)]
     if len(tones) <= MOST_TONES:
-        return [few_tones(tones, seen, facts)]
+        return [few_tones(tones, facts)]
     many = f"{len(tones)} partials"
     if found.row is not None:
         steps = f"{trimmed(found.row.step_hz, 4)} Hz apart from one another or mirrored at 0 Hz"
@@ -235,7 +239,7 @@ def other_clauses(seen: Excerpt) -> list[Clause]:
     return [Clause("inharmonic", f"{said}; the strongest at {pitch_text(loudest.frequency_hz)}", facts)]
 
 
-def few_tones(tones: list, seen: Excerpt, facts: dict) -> Clause:  # type: ignore[type-arg]
+def few_tones(tones: Sequence[Partial], facts: Mapping[str, Any]) -> Clause:
     """Return a few tones by name."""
     names = [pitch_text(one.frequency_hz) for one in tones]
     if len(names) == 1:
