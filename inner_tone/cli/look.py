@@ -7,7 +7,7 @@ from typing import Any
 from inner_tone.cli.documents import patch_file, phrase_file
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.look import LENSES, ViewError
-from inner_tone.core.lens.moment import NoteMoment
+from inner_tone.core.lens.moment import NoteMoment, checked_moment
 from inner_tone.core.lens.recipe import Behind, Recipe, charts, sentence
 from inner_tone.core.patch.port import Port
 
@@ -29,11 +29,12 @@ def look_at(
     most = LENSES[lens].most_taps
     if len(taps) > most:
         raise ViewError(f"--tap: The lens {lens} looks at no more than {most}.")
+    played = phrase_file(phrase)
     recipe = Recipe(
         view=LENSES[lens].view(taps=tuple(Port(tap) for tap in taps)),
         patch=patch_file(patch),
-        phrase=phrase_file(phrase),
-        moment=None if note is None else NoteMoment(note=note),
+        phrase=played,
+        moment=None if note is None else checked_moment(NoteMoment(note=note), played),
         behind=None if against is None else Behind(legend=LEGEND, patch=patch_file(against)),
     )
     shown = charts(recipe)

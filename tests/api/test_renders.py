@@ -59,7 +59,8 @@ class RenderTest(ApiTest):
         self.assertEqual((course["x"]["low"], course["x"]["high"]), (0.0, 2.5), "a lens over time shows the moment")
         whole = self.render({"kind": "wave", "taps": ["breath.out"], "cycles": 0}, moment={"kind": "whole"}).json()
         self.assertEqual(whole["lenses"][0]["x"]["high"], data["seconds"])
-        self.assertEqual(self.render(moment={"kind": "note", "note": 9}).status_code, 422)
+        gone = self.render(moment={"kind": "note", "note": 9}).json()["moment"]
+        self.assertEqual((gone["note"], gone["why"][:27]), (1, "There is no note 9 any more"))
 
     def test_what_stands_behind_the_lenses(self) -> None:
         lens = {"kind": "spectrum", "taps": ["amp.out"]}

@@ -3,7 +3,15 @@
 import unittest
 
 from inner_tone.core.lens.chart import Chart
-from inner_tone.core.lens.moment import MomentError, NoteMoment, StretchMoment, WholeMoment, span_of, strikes_of
+from inner_tone.core.lens.moment import (
+    MomentError,
+    NoteMoment,
+    StretchMoment,
+    WholeMoment,
+    checked_moment,
+    span_of,
+    strikes_of,
+)
 from inner_tone.core.lens.recipe import Behind, Recipe, charts
 from inner_tone.core.lens.view import LevelView, ResponseView, SpectrumView, SweepView, View, WaveView
 from inner_tone.core.patch.model import Patch
@@ -66,7 +74,14 @@ class SpanTest(unittest.TestCase):
         self.assertEqual(span_of(StretchMoment(begin_s=1, end_s=2), PHRASE).end_s, 2)
         self.assertIn("no notes", span_of(None, Phrase()).why)
         with self.assertRaisesRegex(MomentError, "no note 4: the phrase has 3 notes"):
-            span_of(NoteMoment(note=4), PHRASE)
+            checked_moment(NoteMoment(note=4), PHRASE)
+
+    def test_a_note_that_is_gone_gives_way_to_the_one_that_says_most(self) -> None:
+        """A step keeps its moment while its phrase is written on: then it is heard all the same, and told."""
+        found = span_of(NoteMoment(note=4), PHRASE)
+        self.assertEqual(found.note, 3)
+        self.assertTrue(found.why.startswith("There is no note 4 any more. "))
+        self.assertEqual(span_of(NoteMoment(note=1), Phrase()).words, "the whole phrase")
 
 
 class LookedTest(unittest.TestCase):

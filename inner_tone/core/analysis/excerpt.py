@@ -72,16 +72,14 @@ class Window:
 class Excerpt:
     """A part of a signal, shape (n,), that begins at a time in s.
 
-    `gates_s` are the times, in s, from when to when something is known to be struck and held, and `breaks_s` others at
-    which something begins or ends: no passage reaches across any of them. `looked` are the samples to be looked at,
-    from one to before another, where something else decides that.
+    `gates_s` are the times, in s, from when to when something is known to be struck and held: no passage reaches across
+    them. `looked` are the samples to be looked at, from one to before another, where something else decides that.
     """
 
     signal: Floats
     rate: float
     begin_s: float = 0.0
     gates_s: tuple[tuple[float, float], ...] = ()
-    breaks_s: tuple[float, ...] = ()
     looked: tuple[int, int] | None = None
 
     @property
@@ -147,20 +145,19 @@ class Excerpt:
         """The passage that says most: a held note, a vibrato or a glide, or what changes least."""
         found = self.melody
         if found.vibrato is None and self.is_restless:
-            steady = self.calmest(0.0, self.seconds)
+            steady = self.calmest_of_all
             if self.stands(steady):
                 return steady
         if found.held:
             return self.held_window(found.held)
         if found.vibrato and found.vibrato.depth_cents > LEAST_MOVED_CENTS:
-            return self.within(found.vibrato.begin_s, found.vibrato.end_s, moving=True)
+            return self.calmest(found.vibrato.begin_s, found.vibrato.end_s, moving=True)
         runs = voiced(self.track)
         if runs and found.share > LEAST_PITCHED and not found.vibrato:
             first, last = max(runs, key=lambda run: run[1] - run[0])
-            if not moves(bridged(self.track.notes[first:last])):
-                return self.calmest(0.0, self.seconds)
-            return self.within(float(self.track.times_s[first]), float(self.track.times_s[last - 1]), moving=True)
-        return self.calmest(0.0, self.seconds)
+            if moves(bridged(self.track.notes[first:last])):
+                return self.calmest(float(self.track.times_s[first]), float(self.track.times_s[last - 1]), moving=True)
+        return self.calmest_of_all
 
     @property
     def is_restless(self) -> bool:
@@ -185,21 +182,32 @@ class Excerpt:
 
     def held_window(self, held: tuple[Held, ...]) -> Window:
         """Return the passage within the longest and loudest of some held notes."""
-        squares = np.concatenate([[0.0], np.cumsum(self.signal**2)])
-
-        def worth(begin_s: float, end_s: float) -> float:
-            first, last = (min(len(self.signal), round(at * self.rate)) for at in (begin_s, end_s))
-            level = np.sqrt((squares[last] - squares[first]) / max(1, last - first))
-            return float(level) * min(LONGEST_S, end_s - begin_s)
-
         edge_s = EDGE_WINDOWS * self.track.window_s if len(held) > 1 else 0.0
         trimmed = [(one.begin_s + edge_s, one.end_s - edge_s) for one in held if one.seconds > 4.0 * edge_s]
         parts = [part for one in trimmed or [(one.begin_s, one.end_s) for one in held] for part in self.unbroken(*one)]
-        return self.calmest(*max(parts, key=lambda part: worth(*part)), within_one=True)
+        return self.calmest(*max(parts, key=self.worth))
+
+    @property
+    def calmest_of_all(self) -> Window:
+        """The passage in which least changes of the stretch that is worth most."""
+        return self.calmest(*max(self.unbroken(0.0, self.seconds), key=self.worth))
+
+    def worth(self, part: tuple[float, float]) -> float:
+        """Return how much there is to be heard between two times in s: its RMS by its time."""
+        first, last = (max(0, round(at * self.rate)) for at in part)
+        samples = self.signal[first:last]
+        rms = float(np.sqrt(np.mean(samples**2))) if len(samples) else 0.0
+        return rms * min(LONGEST_S, part[1] - part[0])
+
+    def calmest(self, begin_s: float, end_s: float, *, moving: bool = False) -> Window:
+        """Return the passage between two times in which least changes."""
+        first, last = (max(0, min(len(self.signal), round(at * self.rate))) for at in (begin_s, end_s))
+        start, size = passages.calmest(self.signal[first:last], self.rate)
+        return Window(first + start, first + start + size, moving)
 
     def unbroken(self, begin_s: float, end_s: float) -> list[tuple[float, float]]:
         """Return the parts of a time between which something begins or ends."""
-        known = {at - self.begin_s for at in (*self.breaks_s, *(at for gate in self.gates_s for at in gate))}
+        known = {at - self.begin_s for gate in self.gates_s for at in gate}
         cuts = [at for at in sorted({*known, *self.silence_edges_s}) if begin_s < at < end_s]
         edges = [begin_s, *cuts, end_s]
         parts = [
@@ -217,25 +225,6 @@ class Excerpt:
         gaps = np.flatnonzero(np.diff(heard) * COARSE > longest_s * self.rate)
         edges = np.concatenate([heard[gaps] + 1, heard[gaps + 1]]) if len(gaps) else np.zeros(0)
         return tuple(sorted(float(at * COARSE / self.rate) for at in edges))
-
-    def within(self, begin_s: float, end_s: float, *, moving: bool) -> Window:
-        """Return the loudest part of a time that is not too long."""
-        found = self.calmest(begin_s, end_s, within_one=True)
-        return Window(found.first, found.last, moving)
-
-    def calmest(self, begin_s: float, end_s: float, *, within_one: bool = False) -> Window:
-        """Return the passage of a time in which least changes; where several things happen, of one of them."""
-        if not within_one:
-            parts = self.unbroken(begin_s, end_s)
-            begin_s, end_s = max(parts, key=lambda part: self.loudness(*part) * min(LONGEST_S, part[1] - part[0]))
-        first, last = (max(0, min(len(self.signal), round(at * self.rate))) for at in (begin_s, end_s))
-        start, size = passages.calmest(self.signal[first:last], self.rate)
-        return Window(first + start, first + start + size)
-
-    def loudness(self, begin_s: float, end_s: float) -> float:
-        """Return the RMS between two times."""
-        part = self.signal[round(begin_s * self.rate) : round(end_s * self.rate)]
-        return float(np.sqrt(np.mean(part**2))) if len(part) else 0.0
 
     @cached_property
     def passage(self) -> Floats:
@@ -295,12 +284,14 @@ class Excerpt:
             return found
         judged = serial.dominant(self.sinusoids, rough.hertz)
         width_hz = self.rate / len(self.straight)
-        wide_hz = min(SWUNG_HZ, SWUNG_SHARE * rough.hertz) if self.has_first(judged, rough.hertz) else 0.0
-        for hertz, is_swung in ((BLUR_BINS * width_hz, False), (wide_hz, True)):
+        bearable = [(BLUR_BINS * width_hz, False)] if judged else []
+        if self.has_first(judged, rough.hertz):
+            bearable.append((min(SWUNG_HZ, SWUNG_SHARE * rough.hertz), True))
+        for hertz, is_swung in bearable:
             blurred = serial.Exactness(hertz, self.exactness.share)
-            again = serial.fundamental_of(*serial.arrays(judged), blurred, rough.hertz) if judged else None
-            taken = rough.hertz if is_swung else again
-            if again is not None and taken is not None and self.is_combed(taken):
+            again = serial.fundamental_of(*serial.arrays(judged), blurred, rough.hertz)
+            taken = rough.hertz if is_swung and again is not None else again
+            if taken is not None and self.is_combed(taken):
                 return serial.Series(taken)
         if explained < UNEXPLAINED and self.is_combed(rough.hertz):
             return serial.Series(rough.hertz)
@@ -531,9 +522,8 @@ class Excerpt:
         found = beating(self.held_power, self.rate / COARSE, self.cycle_hz)
         if found is None or self.is_course or not self.envelope.exact:
             return found
-        closely = beating(
-            self.envelope.levels**2, 1.0 / self.envelope.step_s, None
-        )  # how deep it is, is told better so
+        # how deep it is, the envelope tells better
+        closely = beating(self.envelope.levels**2, 1.0 / self.envelope.step_s, None)
         is_same = closely is not None and abs(closely.rate_hz / found.rate_hz - 1.0) < SAME_RATE
         return closely if is_same else found
 

@@ -107,21 +107,26 @@ def strikes_of(phrase: Phrase) -> list[Strike]:
 
 
 def span_of(moment: Moment | None, phrase: Phrase) -> Span:
-    """Return where a moment lies in a phrase; without one, that of the note that says most.
-
-    Raises MomentError for a note that the phrase does not have.
-    """
+    """Return where a moment lies in a phrase; without one, and for a note that is not there, that which says most."""
     if isinstance(moment, StretchMoment):
         return Span(moment.begin_s, moment.end_s, "a stretch")
     strikes = strikes_of(phrase)
     if isinstance(moment, WholeMoment) or not strikes:
         why = "" if moment else "The phrase has no notes: so it is looked at as a whole."
         return Span(0.0, None, WHOLE.words, why, 0, len(strikes))
-    if isinstance(moment, NoteMoment):
-        if moment.note > len(strikes):
-            raise MomentError(f"There is no note {moment.note}: the phrase has {counted(len(strikes))}.")
+    if isinstance(moment, NoteMoment) and moment.note <= len(strikes):
         return note_span(strikes, moment.note - 1)
-    return note_span(strikes, *telling(strikes))
+    place, why = telling(strikes)
+    lost = f"There is no note {moment.note} any more. " if isinstance(moment, NoteMoment) else ""
+    return note_span(strikes, place, lost + why)
+
+
+def checked_moment(moment: NoteMoment, phrase: Phrase) -> NoteMoment:
+    """Return a note if a phrase has it; raises MomentError."""
+    notes = len(strikes_of(phrase))
+    if moment.note > notes:
+        raise MomentError(f"There is no note {moment.note}: the phrase has {counted(notes)}.")
+    return moment
 
 
 def counted(number: int) -> str:

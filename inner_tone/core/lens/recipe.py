@@ -102,7 +102,7 @@ def sentence(recipe: Recipe, shown: list[Chart]) -> str:
 
 
 def chart_of(recipe: Recipe, sounds: Sounds, recordings: Recordings = unknown) -> Chart:
-    """Return the one chart of a recipe without a strip; raises MomentError for a note that its phrase does not have."""
+    """Return the one chart of a recipe without a strip."""
     behind, graph = recipe.behind, Graph(recipe.patch)
     taps = taps_of(recipe.view, graph)
     other = {behind.tap} if behind and behind.tap and beside(behind) else set()

@@ -23,6 +23,7 @@ export function useBenchView(props: BenchProps): BenchView {
   const past = usePast(moves);
   const [map] = useState(() => new HeldMap());
   useLookAt(bench, props.lookAt);
+  useOwnMoment(lenses, props.stepId);
   const subject = selectedIn(state.selected, patch) ?? subjectOf(patch, catalogue, instructions);
   const seen = seenOf(props, lenses, state, subject);
   const asked = seen.views.filter((one) => one !== undefined);
@@ -71,6 +72,11 @@ function useLookAt(bench: StoreApi<BenchState>, lookAt: LookAt | undefined): voi
   useEffect(() => {
     if (lookAt) bench.getState().select([lookAt.module]);
   }, [bench, lookAt]);
+}
+
+/** Opens each step with the moment that belongs to it. */
+function useOwnMoment({ lookAt }: Lenses, stepId: string): void {
+  useEffect(() => lookAt(undefined), [lookAt, stepId]);
 }
 
 function seenOf(
