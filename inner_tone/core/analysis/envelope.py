@@ -16,6 +16,7 @@ from inner_tone.core.modules.kernel import Floats
 STEP_SECONDS = 0.0005
 FINER = 4
 MOST_CYCLES = 3
+MARGIN = 16  # samples, for what reads between them
 LEAST_CYCLES = 6
 SHORTEST_LOOK_S = 0.0008
 LOOKS_CYCLES = (0.12, 0.3, 1.0)
@@ -103,9 +104,17 @@ def strength_of(signal: Floats, laid: Floats, size: int) -> Floats:
 def laid_beside(signal: Floats, rate: float, first: int, last: int, fundamental_hz: float) -> Floats:
     """Return the steady wave between two samples, the mean of some of its cycles, laid beside every other moment."""
     passage, period = signal[first:last], rate / fundamental_hz
-    fine = resample_poly(passage, FINER, 1)
-    grid = np.arange(len(fine)) / FINER
-    phases = (np.arange(len(signal)) - first) % period
-    cycles = int((last - first) / period) - 1
+    cycles = int((last - first - 2 * MARGIN) / period) - 1
     taken = np.unique(np.linspace(1, cycles - 1, min(MOST_CYCLES, cycles)).astype(int))
-    return np.asarray(np.mean([np.interp(phases + cycle * period, grid, fine) for cycle in taken], axis=0))
+    places = np.linspace(0.0, period, max(16, round(FINER * period)) + 1)
+    wave = np.mean([between_samples(passage, cycle * period + MARGIN + places) for cycle in taken], axis=0)
+    phases = (np.arange(len(signal)) - first - MARGIN) % period
+    return np.asarray(np.interp(phases, places, wave))
+
+
+def between_samples(passage: Floats, places: Floats) -> Floats:
+    """Return the values of a passage at places between its samples, at least MARGIN samples from either end."""
+    begin = int(places[0]) - MARGIN
+    part = passage[begin : int(places[-1]) + MARGIN + 1]
+    fine = resample_poly(part, FINER, 1)
+    return np.asarray(np.interp((places - begin) * FINER, np.arange(len(fine)), fine))

@@ -5,7 +5,7 @@ from typing import NamedTuple
 import numpy as np
 from scipy.fft import next_fast_len
 
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.modules.kernel import Floats, Ints
 
 LOWEST_HZ = 16.0  # of what is heard as a pitch
 SLOWEST_HZ = 0.25  # of what repeats at all
@@ -71,9 +71,9 @@ def repetitions(passages: Floats, rate: float, lowest_hz: float = LOWEST_HZ) -> 
         autocorrelation = np.fft.irfft(powers[chosen], size * finer)[:, : len(lags)] * finer
         energy = energy_at(squares[chosen], n, lags)
         similarity = 2.0 * autocorrelation / np.maximum(energy, 1e-12)
-        for place, row in zip(chosen, similarity, strict=True):
-            one = first_high_peak(row)
-            found[place] = Repetition(rate * finer / one[0], one[1]) if one else None
+        places, peaks = first_high_peaks(similarity)
+        for row, lag, height in zip(chosen[places], *peaks, strict=True):
+            found[int(row)] = Repetition(rate * finer / float(lag), float(height))
     return found
 
 
@@ -86,26 +86,23 @@ def energy_at(squares: Floats, n: int, lags: Floats) -> Floats:
     return np.asarray(first + squares[:, n : n + 1] - last)
 
 
-def first_high_peak(similarity: Floats) -> tuple[float, float] | None:
-    """Return lag, with fractions, and height of the first peak near to the highest one after the first dip."""
-    below = np.flatnonzero(similarity < 0.0)
-    if len(below) == 0:
-        return None
-    start = int(below[0])
-    rest = similarity[start:]
-    if len(rest) < 3 or np.max(rest) < LEAST_CLARITY:
-        return None
-    inner = rest[1:-1]
-    peaks = np.flatnonzero((inner >= rest[:-2]) & (inner > rest[2:]) & (inner > NEAR_TOP * np.max(rest))) + 1
-    if len(peaks) == 0:
-        return None
-    at = start + int(peaks[0])
-    before, top, after = (float(similarity[at + shift]) for shift in (-1, 0, 1))
-    shift = parabola(before, top, after)
-    return at + shift, top - 0.25 * (before - after) * shift
+def first_high_peaks(similarity: Floats) -> tuple[Ints, tuple[Floats, Floats]]:
+    """Return which rows have a first peak near to their highest one after their first dip, its lag and its height.
 
-
-def parabola(before: float, top: float, after: float) -> float:
-    """Return where, from -0.5 to 0.5, a parabola through three equidistant points is highest."""
+    Lags have fractions, by a parabola through the peak and its neighbours.
+    """
+    if similarity.shape[1] < 3:
+        return np.zeros(0, dtype=np.int64), (np.zeros(0), np.zeros(0))
+    dips = np.argmax(similarity < 0.0, axis=1)
+    has_dip = similarity[np.arange(len(similarity)), dips] < 0.0
+    behind = np.where(np.arange(similarity.shape[1]) >= dips[:, np.newaxis], similarity, -np.inf)
+    tops = np.max(behind, axis=1, keepdims=True)
+    inner = behind[:, 1:-1]
+    is_peak = (inner >= behind[:, :-2]) & (inner > behind[:, 2:]) & (inner > NEAR_TOP * tops)
+    firsts = np.argmax(is_peak, axis=1)
+    rows = np.flatnonzero(has_dip & (tops[:, 0] >= LEAST_CLARITY) & is_peak[np.arange(len(is_peak)), firsts])
+    at = firsts[rows] + 1
+    before, top, after = (similarity[rows, at + shift] for shift in (-1, 0, 1))
     bend = before - 2.0 * top + after
-    return 0.0 if bend == 0.0 else float(np.clip(0.5 * (before - after) / bend, -0.5, 0.5))
+    shifts = np.clip(0.5 * (before - after) / np.where(bend == 0.0, np.inf, bend), -0.5, 0.5)
+    return rows, (at + shifts, top - 0.25 * (before - after) * shifts)
