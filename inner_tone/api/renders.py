@@ -98,7 +98,7 @@ class LoudnessOut(BaseModel):
 
 
 class FindingOut(BaseModel):
-    """What the checkup found at one place; `edits` mend it where one move does."""
+    """What the checkup found at one place; `edits`, or another phrase, mend it where one move does."""
 
     code: Code
     module: str
@@ -109,6 +109,7 @@ class FindingOut(BaseModel):
     remedy: str
     action: str
     edits: list[Edit]
+    phrase: Phrase | None
 
 
 class RenderOut(BaseModel):
@@ -136,6 +137,7 @@ def finding_out(one: Finding) -> FindingOut:
         remedy=one.remedy.words,
         action=one.remedy.action or one.remedy.words,
         edits=list(one.remedy.edits),
+        phrase=one.remedy.phrase,
     )
 
 

@@ -7,12 +7,15 @@ from pathlib import Path
 from typing import Any, get_args
 
 from inner_tone.core.checkup import Checkup, Code, examined
+from inner_tone.core.lesson.templates import TEMPLATES
 from inner_tone.core.patch.edit import edited
+from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Patch
+from inner_tone.core.patch.moves import Connect, SetValue
 from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.validate import read_patch
 from inner_tone.core.phrase import Phrase, read_phrase
-from inner_tone.demo import foghorn
+from inner_tone.demo import bell, fog, foghorn
 from tests.support.patches import Line, module, patch, phrase
 
 EXAMPLES = Path(__file__).resolve().parents[2] / "docs" / "examples"
@@ -83,6 +86,107 @@ def modulated(depth: float, note: float) -> tuple[Patch, Phrase]:
     )
     bare = played.model_copy(update={"modules": tuple(one for one in played.modules if one.id != "filter")})
     return bare, phrase((0.0, 1.0, note), beats=1.5)
+
+
+WHEELED = phrase((0.0, 1.0, 57.0), beats=1.5, gestures=[{"control": "wheel", "points": [[0, 0], [1, 1]]}])
+TICK: Line = ("clock.out", "steps.clock")
+RUNNING = (module("clock", "clock"), module("steps", "steps", count=4))
+PULSED = (module("mod", "oscillator", wave="square", width=0.1, octave=-1),)
+PUSHED: tuple[Line, ...] = (("player.pitch", "mod.pitch"), ("mod.out", "osc.linear", 20))
+
+
+def blended(second: str = "oscillator", **settings: Any) -> Patch:
+    """Return a voice of two sources in a mixer; settings are the mixer's or the second source's."""
+    own = {name: value for name, value in settings.items() if name in ("fill", "levels")}
+    return voice(
+        module("second", second, octave=-1, **own) if second == "oscillator" else module("second", second, **own),
+        module("mix", "mixer", **{name: value for name, value in settings.items() if name not in own}),
+        lines=(
+            ("player.pitch", "second.pitch"),
+            ("osc.out", "mix.in1"),
+            ("second.out", "mix.in2"),
+            ("mix.out", "filter.in"),
+        ),
+        without=(("osc.out", "filter.in"),),
+    )
+
+
+def steered(name: str, depth: float, **settings: Any) -> Patch:
+    """Return a voice of which an LFO steers the pitch or the cutoff."""
+    target = "osc.pitch" if name == "pitch" else "filter.cutoff"
+    return voice(module("lfo", "lfo", rate=5, **settings), lines=(("lfo.out", target, depth),))
+
+
+def vibrato(depth: float = 0.5) -> Patch:
+    """Return a voice with a vibrato that the wheel brings in."""
+    return voice(module("lfo", "lfo", rate=5), lines=(("lfo.out", "osc.pitch", depth, "player.wheel"),))
+
+
+def wobbling(octaves: float) -> Patch:
+    """Return a voice with an LFO whose rate the envelope moves."""
+    return voice(module("lfo", "lfo"), lines=(("lfo.out", "filter.cutoff", 12), ("env.out", "lfo.rate", octaves)))
+
+
+def opened(level: float, into: float = 1.0, out: float = 1.0) -> Patch:
+    """Return a voice whose amplifier is opened so far, with so deep lines into it and out of it."""
+    depths = {"amp.level": level, "amp.in": into, "out.left": out, "out.right": out}
+    played = voice()
+    lines = [one.model_copy(update={"depth": depths.get(one.target, one.depth)}) for one in played.connections]
+    return played.model_copy(update={"connections": tuple(lines)})
+
+
+def rung(driven: bool = True, gates: list[int] | None = None) -> Patch:
+    """Return a voice whose keys open its amplifier, while steps move its cutoff and strike the envelope for that."""
+    return voice(
+        module("clock", "clock"),
+        module("steps", "steps", count=4, gates=gates or [1, 1, 1, 1], row1=[0, 3, 7, 12]),
+        module("bright", "envelope", attack=0.01, decay=0.05, release=0.2),
+        lines=(
+            *((TICK,) if driven else ()),
+            ("steps.row1", "filter.cutoff"),
+            ("steps.gate", "bright.gate"),
+            ("bright.out", "filter.cutoff", 12),
+        ),
+    )
+
+
+def stepped(driven: bool = True, gates: list[int] | None = None, **envelope: Any) -> Patch:
+    """Return a voice that steps strike, four to the second."""
+    return voice(
+        module("clock", "clock"),
+        module("steps", "steps", count=4, gates=gates or [1, 1, 1, 1]),
+        lines=(*((TICK,) if driven else ()), ("steps.gate", "env.gate")),
+        without=(("player.gate", "env.gate"),),
+        env={"attack": 0.01, "decay": 0.05} | envelope,
+    )
+
+
+def weighed(source: str, target: str) -> Patch:
+    """Return a voice of which an LFO moves the cutoff by way of a product, with something else on it."""
+    return voice(
+        module("lfo", "lfo"),
+        module("product", "arithmetic"),
+        lines=(
+            ("lfo.out", "product.a"),
+            ("product.out", "filter.cutoff", 12),
+            *(((source, target),) if source else ()),
+        ),
+    )
+
+
+def spread(behind: bool) -> Patch:
+    """Return a voice with a pan that an LFO moves; behind it, if asked, a filter takes in both sides."""
+    sides = ("end.in", "end.in") if behind else ("out.left", "out.right")
+    lines: tuple[Line, ...] = (("amp.out", "pan.in"), ("pan.left", sides[0]), ("pan.right", sides[1]))
+    after: tuple[Line, ...] = (("end.out", "out.left"), ("end.out", "out.right"))
+    more = (module("end", "filter", cutoff=5000),) if behind else ()
+    return voice(
+        module("pan", "pan"),
+        module("lfo", "lfo", rate=4),
+        *more,
+        lines=(*lines, ("lfo.out", "pan.position", 1), *(after if behind else ())),
+        without=tuple((one[0], one[1]) for one in EARS),
+    )
 
 
 Case = tuple[str, Callable[[], tuple[Patch, Phrase]], Callable[[], tuple[Patch, Phrase]], str, str]
@@ -236,6 +340,100 @@ CASES: list[Case] = [
         "",
     ),
     ("aliasing", lambda: modulated(7.0, 98.0), lambda: modulated(0.6, 69.0), "osc", "phase"),
+    # what is kept out of what is heard
+    ("unheard", lambda: (blended(level2=0), ONE_NOTE), lambda: (blended(level2=0.2), ONE_NOTE), "mix", "level2"),
+    ("unheard", lambda: (blended(mute2="on"), ONE_NOTE), lambda: (blended(), ONE_NOTE), "mix", "in2"),
+    ("unheard", lambda: (blended(solo1="on"), ONE_NOTE), lambda: (blended(), ONE_NOTE), "mix", "in2"),
+    ("unheard", lambda: (vibrato(), TWO_NOTES), lambda: (vibrato(), WHEELED), "osc", "pitch"),
+    ("unheard", lambda: (vibrato(depth=0.0), WHEELED), lambda: (vibrato(), WHEELED), "osc", "pitch"),
+    (
+        "unheard",
+        lambda: (blended("harmonics", fill="drawn"), ONE_NOTE),
+        lambda: (blended("harmonics", fill="drawn", levels=[0.5]), ONE_NOTE),
+        "second",
+        "levels",
+    ),
+    # what is driven too far
+    ("too-far", lambda: (steered("pitch", 144), ONE_NOTE), lambda: (steered("pitch", 12), ONE_NOTE), "osc", "pitch"),
+    (
+        "too-far",
+        lambda: (steered("cutoff", 576), ONE_NOTE),
+        lambda: (steered("cutoff", 96), ONE_NOTE),
+        "filter",
+        "cutoff",
+    ),
+    ("too-far", lambda: (wobbling(99), ONE_NOTE), lambda: (wobbling(3), ONE_NOTE), "lfo", "rate"),
+    (
+        "too-far",
+        lambda: (opened(16.0), ONE_NOTE),
+        lambda: (opened(1.0), ONE_NOTE),
+        "amp",
+        "level",
+    ),
+    ("too-quiet", lambda: (voice(out={"level": -55}), ONE_NOTE), lambda: (voice(), ONE_NOTE), "out", "level"),
+    ("too-quiet", lambda: (opened(1.0, 0.003), ONE_NOTE), lambda: (opened(1.0, 0.9), ONE_NOTE), "amp", "in"),
+    # gates and steps
+    ("stands-still", lambda: (rung(False), ONE_NOTE), lambda: (rung(), ONE_NOTE), "steps", "clock"),
+    (
+        "stands-still",
+        lambda: (rung(gates=[0, 0, 0, 0]), ONE_NOTE),
+        lambda: (rung(gates=[0, 1, 0, 0]), ONE_NOTE),
+        "steps",
+        "gates",
+    ),
+    (
+        "masked-gate",
+        lambda: (voice(*RUNNING, lines=(TICK, ("steps.gate", "env.gate"))), ONE_NOTE),
+        lambda: (stepped(), ONE_NOTE),
+        "env",
+        "gate",
+    ),
+    (
+        "lone-factor",
+        lambda: (weighed("player.wheel", "product.c"), WHEELED),
+        lambda: (weighed("player.wheel", "product.b"), WHEELED),
+        "product",
+        "c",
+    ),
+    (
+        "lone-factor",
+        lambda: (weighed("", ""), ONE_NOTE),
+        lambda: (weighed("env.out", "product.b"), ONE_NOTE),
+        "product",
+        "b",
+    ),
+    (
+        "cut-short",
+        lambda: (stepped(stages="attack-decay", attack=0.9), ONE_NOTE),
+        lambda: (stepped(stages="attack-decay", attack=0.05), ONE_NOTE),
+        "env",
+        "attack",
+    ),
+    # tunings that are shifted
+    ("out-of-tune", lambda: (voice(osc={"linear": 7}), ONE_NOTE), lambda: (voice(), ONE_NOTE), "osc", "pitch"),
+    (
+        "out-of-tune",
+        lambda: (steered("pitch", 1, range="positive"), ONE_NOTE),
+        lambda: (steered("pitch", 1), ONE_NOTE),
+        "osc",
+        "pitch",
+    ),
+    (
+        "out-of-tune",
+        lambda: (voice(*PULSED, lines=PUSHED), ONE_NOTE),
+        lambda: (voice(module("mod", "oscillator", wave="sine"), lines=PUSHED), ONE_NOTE),
+        "osc",
+        "pitch",
+    ),
+    # two sides, and a line that is too strong
+    ("one-sided", lambda: (spread(True), ONE_NOTE), lambda: (spread(False), ONE_NOTE), "pan", "left"),
+    (
+        "clipping",
+        lambda: (opened(1.0, 1.0, 8.0), ONE_NOTE),
+        lambda: (opened(1.0, 1.0, 1.0), ONE_NOTE),
+        "out",
+        "left",
+    ),
 ]
 
 
@@ -271,8 +469,9 @@ class CodesTest(unittest.TestCase):
                 for _ in range(3):  # what is far too much may have to be turned down more than once
                     findings = [one for one in examined(played, notes).findings if one.code == code]
                     if findings:
-                        self.assertTrue(findings[0].remedy.edits, "there is one move that mends it")
-                        played = edited(played, findings[0].remedy.edits).patch
+                        remedy = findings[0].remedy
+                        self.assertTrue(remedy.edits or remedy.phrase, "there is one move that mends it")
+                        played, notes = edited(played, remedy.edits).patch, remedy.phrase or notes
                 self.assertNotIn(code, codes(examined(played, notes)))
 
 
@@ -295,6 +494,17 @@ class SilenceTest(unittest.TestCase):
     def test_no_output_at_all(self) -> None:
         played = read_patch({"modules": [module("osc", "oscillator")], "connections": []})
         self.assert_lost(played, "", "", "There is no output")
+
+    def test_steps_without_a_clock_and_steps_that_are_all_off(self) -> None:
+        self.assert_lost(stepped(False), "steps", "clock", "nothing drives its clock")
+        self.assert_lost(stepped(gates=[0, 0, 0, 0]), "steps", "gates", "All steps of Steps are off")
+
+    def test_harmonics_that_are_all_zero(self) -> None:
+        played = patch(
+            [module("player", "player"), module("sum", "harmonics", fill="drawn"), module("out", "output")],
+            [("player.pitch", "sum.pitch"), ("sum.out", "out.left"), ("sum.out", "out.right")],
+        )
+        self.assert_lost(played, "sum", "levels", "all its levels are 0")
 
     def test_depth_of_zero(self) -> None:
         lines = tuple(
@@ -372,10 +582,39 @@ class ExamplesTest(unittest.TestCase):
                 found = examined(played, notes).findings
                 self.assertEqual([f"{one.code}: {one.message}" for one in found], [])
 
-    def test_lesson_shows_the_faults_that_it_tells_of(self) -> None:
-        wanted = [{"drone"}, {"no-sound"}, {"click"}, set(), set()]
-        for step, expected in zip(foghorn.STEPS, wanted, strict=True):
-            self.assertEqual(codes(examined(step.patch, step.phrase)), expected, step.title)
+    def test_lessons_show_the_faults_that_they_tell_of_and_no_other(self) -> None:
+        told = {
+            "A reed that never stops": {"drone"},
+            "The amplifier that silences it": {"no-sound"},
+            "A gate that switches it": {"click"},
+            "One sine, and no end to it": {"drone"},
+            "Somebody has to let it through": {"no-sound"},
+        }
+        steps = [*foghorn.STEPS, *bell.STEPS, *fog.STEPS]
+        self.assertEqual(told.keys() - {step.title for step in steps}, set())
+        for step in steps:
+            with self.subTest(step.title):
+                self.assertEqual(codes(examined(step.patch, step.phrase)), told.get(step.title, set()))
+
+    def test_nothing_is_found_in_the_templates(self) -> None:
+        for template in TEMPLATES:
+            for step in template.steps:
+                with self.subTest(template.id, step=step.title):
+                    found = examined(step.patch, step.phrase).findings
+                    wanted = ["Nothing is connected to Output."] if template.id == "empty" else []
+                    self.assertEqual([one.message for one in found], wanted)
+
+    def test_no_remedy_offers_what_is_there_already(self) -> None:
+        for code, faulty, _, _, _ in CASES:
+            played, notes = faulty()
+            graph = Graph(played)
+            for one in examined(played, notes).findings:
+                for edit in one.remedy.edits:
+                    with self.subTest(code, edit=edit.kind):
+                        if isinstance(edit, Connect):
+                            self.assertIsNone(graph.between(edit.line.source, edit.line.target))
+                        if isinstance(edit, SetValue):
+                            self.assertNotEqual(played.by_id[edit.module].all_settings[edit.setting], edit.value)
 
 
 class CostTest(unittest.TestCase):

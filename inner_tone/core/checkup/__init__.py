@@ -1,9 +1,21 @@
 """The checkup: the computed diagnosis of a patch that has played a phrase."""
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
-from inner_tone.core.checkup import aliasing, envelopes, lasting, level, pitch, silence, wiring
+from inner_tone.core.checkup import (
+    aliasing,
+    envelopes,
+    excess,
+    lasting,
+    level,
+    pitch,
+    sides,
+    silence,
+    stepping,
+    unheard,
+    wiring,
+)
 from inner_tone.core.checkup.finding import Code, Finding, Remedy
 from inner_tone.core.checkup.scene import Jump, Scene
 from inner_tone.core.engine.render import Render, render
@@ -15,9 +27,14 @@ __all__ = ["Checkup", "Code", "Finding", "Jump", "Remedy", "checkup", "examined"
 
 LOOKS: tuple[Callable[[Scene], Iterator[Finding]], ...] = (
     lasting.runaway,
+    excess.too_quiet,
     level.clipping,
     lasting.drone,
     lasting.sounds_unplayed,
+    unheard.unheard,
+    stepping.steps_stand_still,
+    stepping.masked_gates,
+    stepping.lone_factors,
     pitch.pitch_not_followed,
     pitch.out_of_tune,
     pitch.out_of_hearing,
@@ -25,6 +42,8 @@ LOOKS: tuple[Callable[[Scene], Iterator[Finding]], ...] = (
     envelopes.release_mismatch,
     level.clicks,
     level.dc_offset,
+    excess.driven_too_far,
+    sides.one_sided,
     aliasing.aliasing,
     wiring.unmoving,
     wiring.goes_nowhere,
@@ -65,7 +84,15 @@ def checkup(patch: Patch, phrase: Phrase, render: Render, jumps: Mapping[str, Ju
     lost = tuple(silence.silence(scene))
     if lost:
         return Checkup(lost, silence.reach(scene))
-    return Checkup(tuple(finding for look in LOOKS for finding in look(scene)))
+    return Checkup(once(finding for look in LOOKS for finding in look(scene)))
+
+
+def once(findings: Iterable[Finding]) -> tuple[Finding, ...]:
+    """Return findings without those whose place and code another one has named already."""
+    found: dict[tuple[str, str, str], Finding] = {}
+    for one in findings:
+        found.setdefault((one.code, one.module, one.port), one)
+    return tuple(found.values())
 
 
 def examined(patch: Patch, phrase: Phrase) -> Checkup:

@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Iterator
+from dataclasses import replace
 from fractions import Fraction
 
 import numpy as np
@@ -9,11 +10,12 @@ import numpy as np
 from inner_tone.core.analysis.spectrum import levels
 from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.pitch import follows_player, frequency_hz, steered_by
-from inner_tone.core.checkup.scene import Scene
+from inner_tone.core.checkup.scene import SILENT, Scene
+from inner_tone.core.engine.render import render
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.model import Connection, Module
 from inner_tone.core.patch.moves import ChangeLine, Ends
-from inner_tone.core.phrase import Note
+from inner_tone.core.phrase import Note, Phrase
 from inner_tone.core.units import trimmed, with_unit
 
 ALLOWED_DB = -60.0
@@ -23,6 +25,9 @@ LARGEST_DENOMINATOR = 8
 RATIO_ERROR = 1e-4
 LEAST_FUNDAMENTAL_HZ = 60.0
 CLEARANCE_BINS = 12.0
+ANOTHER_RATE, TWICE_RATE = 88_200.0, 96_000.0
+NEAR_BINS = 4.0
+WEAKER_DB = 12.0
 CLEARANCE_SHARE = 0.04
 HIGHEST_HZ = 20_000.0
 # what moves in a time of its own, so that its tones need not be multiples of anything
@@ -38,7 +43,7 @@ def aliasing(scene: Scene) -> Iterator[Finding]:
         return
     passage = steady(scene, note)
     worst = loudest_stray(passage, scene.render.rate, fundamental) if passage is not None else None
-    if worst is None or worst[1] < ALLOWED_DB:
+    if worst is None or worst[1] < ALLOWED_DB or not has_folded(scene, note, worst):
         return
     line = max(moved, key=lambda one: abs(one.depth))
     source, target = scene.title(line.source), scene.title(line.target)
@@ -66,11 +71,41 @@ def fast_lines(scene: Scene) -> list[Connection]:
     found = []
     for line in scene.patch.connections:
         port = scene.graph.input(line.target)
-        if not port.bends or scene.graph.output_at(line.source).kind != "audio":
+        if not port.bends or scene.graph.output_at(line.source).kind != "audio" or is_idle(scene, line):
             continue
         if line.target.module in scene.sounding_path or port.kind == "audio":
             found.append(line)
     return found
+
+
+def is_idle(scene: Scene, line: Connection) -> bool:
+    """Tell whether a line moves nothing: by its depth, by what scales it, or because nothing comes."""
+    scaled_away = line.scaled_by is not None and scene.peak(line.scaled_by) < SILENT
+    return not line.depth or not scene.sounds(line.source) or scaled_away
+
+
+def has_folded(scene: Scene, note: Note, stray: tuple[float, float]) -> bool:
+    """Tell whether a stray tone lies elsewhere, or is much weaker, when the same is computed at another rate.
+
+    What has folded at half of one sampling rate does not fold to the same place at another; what has not stays.
+    """
+    rate = scene.render.rate
+    other = ANOTHER_RATE if rate != ANOTHER_RATE else TWICE_RATE
+    again = render(scene.patch, until(scene.phrase, note), rate=other)
+    passage = steady(replace(scene, render=again), note)
+    if passage is None:
+        return False
+    size = 1 << (len(passage) - 1).bit_length()
+    bins = levels(passage, size)
+    place = stray[0] * size / other
+    near = bins[max(0, int(place - NEAR_BINS)) : int(place + NEAR_BINS) + 2]
+    return float(np.max(near) - np.max(bins)) < stray[1] - WEAKER_DB
+
+
+def until(phrase: Phrase, note: Note) -> Phrase:
+    """Return a phrase cut off where a note ends."""
+    end = note.start + note.length
+    return phrase.model_copy(update={"beats": end, "notes": tuple(one for one in phrase.notes if one.start < end)})
 
 
 def longest_alone(scene: Scene) -> Note | None:

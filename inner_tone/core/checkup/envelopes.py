@@ -35,28 +35,51 @@ def gate_seconds(scene: Scene, envelope: Module) -> float | None:
     return None
 
 
+def strike_seconds(scene: Scene, envelope: Module) -> float | None:
+    """Return how long it is at most from one strike of an envelope to the next, if steps or a clock strike it."""
+    lines = scene.coming(envelope, "gate")
+    source = scene.graph.module(lines[0].source) if len(lines) == 1 and lines[0].depth > 0.0 else None
+    if source is None:
+        return None
+    if "gates" not in source.declaration.rows:
+        return pulse_seconds(scene, source, lines[0].source)
+    step = step_seconds(scene, source)
+    gates = source.row("gates")
+    on = [place for place, gate in enumerate(gates) if gate >= 0.5]
+    if not step or not on:
+        return None
+    return step * max(after - place for place, after in zip(on, [*on[1:], on[0] + len(gates)], strict=True))
+
+
+def pulse_seconds(scene: Scene, clock: Module, port: Port) -> float | None:
+    """Return how long a pulse of a clock lasts, if it is one and nothing else is asked of it."""
+    if clock.declaration.usually != "gates" or port != scene.main(clock):
+        return None
+    return DIVISIONS[str(clock.all_settings["division"])] * 60.0 / scene.phrase.tempo
+
+
 def step_seconds(scene: Scene, steps: Module) -> float | None:
     """Return how long a step lasts, if a clock drives the steps."""
     lines = scene.coming(steps, "clock")
     clock = scene.graph.module(lines[0].source) if len(lines) == 1 else None
-    if clock is None or clock.declaration.usually != "gates" or lines[0].source != scene.main(clock):
-        return None
-    return DIVISIONS[str(clock.all_settings["division"])] * 60.0 / scene.phrase.tempo
+    return pulse_seconds(scene, clock, lines[0].source) if clock else None
 
 
 def cut_short(scene: Scene) -> Iterator[Finding]:
     """Yield a finding for each envelope whose attack, or decay, no note is long enough for."""
     for module in scene.patch.modules:
         settings = module.all_settings
-        if not is_envelope(module) or settings["stages"] == "attack-decay" or is_moved(scene, module):
+        if not is_envelope(module) or is_moved(scene, module):
             continue
-        gate = gate_seconds(scene, module)
+        goes_on = settings["stages"] == "attack-decay"  # until it is struck again, however short its gate
+        gate = strike_seconds(scene, module) if goes_on else gate_seconds(scene, module)
         if gate is None:
             continue
         attack, decay = module.number("attack"), module.number("decay")
         way = gone(gate / attack, settings["curve"] == "linear") if attack > gate else 1.0
         if way < REACHED:
-            measured = f"gate {with_unit(gate, 's')}, attack {with_unit(attack, 's')}: it comes to {trimmed(way, 2)}"
+            given = f"{with_unit(gate, 's')} from strike to strike" if goes_on else f"gate {with_unit(gate, 's')}"
+            measured = f"{given}, attack {with_unit(attack, 's')}: it comes to {trimmed(way, 2)}"
             yield cut(module, "attack", measured, gate)
         elif settings["stages"] == ADSR and attack + decay > gate:
             sustain = module.number("sustain")

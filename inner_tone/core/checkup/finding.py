@@ -4,12 +4,20 @@ from dataclasses import dataclass
 from typing import Literal
 
 from inner_tone.core.patch.moves import Edit
+from inner_tone.core.phrase import Phrase
 
 Code = Literal[
     "no-sound",
+    "too-quiet",
     "drone",
     "goes-nowhere",
+    "unheard",
     "unmoving",
+    "stands-still",
+    "masked-gate",
+    "lone-factor",
+    "too-far",
+    "one-sided",
     "pitch-not-followed",
     "out-of-tune",
     "out-of-hearing",
@@ -26,14 +34,15 @@ Code = Literal[
 
 @dataclass(frozen=True)
 class Remedy:
-    """What to do about a finding, in words; with edits where one move mends it.
+    """What to do about a finding, in words; with edits of the patch, or another phrase, where one move mends it.
 
-    `action` says what the edits do, where the words name other ways too.
+    `action` says what that move does, where the words name other ways too.
     """
 
     words: str
     edits: tuple[Edit, ...] = ()
     action: str = ""
+    phrase: Phrase | None = None
 
 
 @dataclass(frozen=True)

@@ -11,8 +11,8 @@ from inner_tone.core.checkup.remedies import with_envelope, with_high_pass
 from inner_tone.core.checkup.scene import Jump, Scene
 from inner_tone.core.engine.render import Render
 from inner_tone.core.patch.graph import Graph
-from inner_tone.core.patch.model import Module
-from inner_tone.core.patch.moves import SetValue
+from inner_tone.core.patch.model import Connection, Module
+from inner_tone.core.patch.moves import ChangeLine, Ends, SetValue
 from inner_tone.core.patch.port import Port
 from inner_tone.core.phrase import Phrase
 from inner_tone.core.units import trimmed, with_unit
@@ -47,6 +47,10 @@ def clipping(scene: Scene) -> Iterator[Finding]:
     if scene.output is None or scene.render.limited_db <= 0.0:
         return
     over = scene.render.limited_db
+    lines = strengthening(scene)
+    if lines:
+        yield too_strong_a_line(scene, lines, over)
+        return
     where = begins_at(scene, lambda port: scene.peak(port) > NOMINAL)
     level = scene.output.number("level")
     wanted = max(-60.0, math.floor(2.0 * (level - over - MARGIN_DB)) / 2.0)
@@ -59,6 +63,36 @@ def clipping(scene: Scene) -> Iterator[Finding]:
         f"peak {trimmed(over, 2)} dB above full scale",
         "The limiter behind the output has to press it down, which changes its colour and its loudness.",
         Remedy(f"Turn {scene.output.title} down to {with_unit(wanted, 'dB')}.", (edit,)),
+    )
+
+
+def strengthening(scene: Scene) -> list[Connection]:
+    """Return the lines that alone make the sound too strong: by their depth, where what comes in is not."""
+    where = begins_at(scene, lambda port: scene.peak(port) > NOMINAL)
+    return [
+        line
+        for line in scene.sound_into(where)
+        if abs(line.depth) > 1.0 and scene.peak(line.source) <= NOMINAL < abs(line.depth) * scene.peak(line.source)
+    ]
+
+
+def too_strong_a_line(scene: Scene, lines: list[Connection], over: float) -> Finding:
+    """Return the finding that a connection multiplies what it carries until it is too strong."""
+    line = max(lines, key=lambda one: abs(one.depth))
+    source, target = scene.title(line.source), scene.title(line.target)
+    depth = trimmed(abs(line.depth))
+    return Finding(
+        "clipping",
+        line.target.module,
+        line.target.name,
+        f"The sound is too strong by {trimmed(over, 2)} dB: "
+        f"the connection from {source} to {target} has a depth of {depth}.",
+        f"peak {trimmed(over, 2)} dB above full scale, depth {depth}",
+        "The limiter behind the output has to press it down, which changes its colour and its loudness.",
+        Remedy(
+            "Set the depth to 1.",
+            tuple(ChangeLine(line=Ends.of(one), depth=math.copysign(1.0, one.depth)) for one in lines),
+        ),
     )
 
 

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from inner_tone.core.checkup.finding import Finding, Remedy
+from inner_tone.core.checkup.remedies import with_high_pass
 from inner_tone.core.checkup.scene import STILL, Scene
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
 from inner_tone.core.patch.model import Connection, Module
@@ -15,6 +16,7 @@ from inner_tone.core.units import note_name, trimmed, with_unit
 LOWEST_HZ, HIGHEST_HZ = 20.0, 20_000.0
 IN_TUNE_CENTS = 5.0
 FOLLOWING = 0.02
+UNEVEN = 0.1  # of its peak, from which on a movement is held not to swing about 0
 LEAST_SPREAD = 0.9  # semitones between the phrase's notes, below which nobody can tell whether something follows
 
 
@@ -87,7 +89,7 @@ def out_of_tune(scene: Scene) -> Iterator[Finding]:
     found = {
         module.id: tuning(scene, module)
         for module in scene.pitched()
-        if follows_player(scene, module) and len(steered_by(scene, module)) == 1
+        if follows_player(scene, module) and all(is_even(scene, line) for line in steered_by(scene, module))
     }
     if not found or any(abs(one.cents) <= IN_TUNE_CENTS for one in found.values()):
         return
@@ -109,25 +111,71 @@ def out_of_tune(scene: Scene) -> Iterator[Finding]:
     )
 
 
+def is_even(scene: Scene, line: Connection) -> bool:
+    """Tell whether it is known where a line holds a pitch: it brings the player's, or goes round in even cycles."""
+    return line.source.name == "pitch" or is_cyclic(scene, line)
+
+
+def is_cyclic(scene: Scene, line: Connection) -> bool:
+    """Tell whether a line brings a movement that repeats: a wave, or what moves in a time of its own."""
+    declared = scene.graph.declared(line.source.module)
+    return "rate" in declared.inputs_by_name or declared.pitched
+
+
+def centre(scene: Scene, line: Connection) -> float:
+    """Return about what a repeated movement swings, in the unit of its depth; 0 where it swings evenly about 0."""
+    found = scene.measure(line.source)
+    if found is None or not is_cyclic(scene, line):
+        return 0.0
+    middle = found.mean if scene.graph.output_at(line.source).kind == "audio" else 0.5 * (found.least + found.greatest)
+    if abs(middle) < UNEVEN * found.peak:
+        return 0.0
+    scale = scene.measure(line.scaled_by) if line.scaled_by else None
+    return line.depth * middle * (scale.mean if scale else 1.0)
+
+
 def tuning(scene: Scene, module: Module) -> Tuning:
     """Return how far a source lies from the keys, apart from whole semitones and from a ratio chosen as such."""
     settings = module.all_settings
-    steps = 100.0 * module.number("pitch")
+    uneven = [line for line in steered_by(scene, module) if centre(scene, line)]
+    steps = 100.0 * (module.number("pitch") + sum(centre(scene, line) for line in uneven))
     for name, cents in (("semitone", 100.0), ("fine", 1.0)):
         if name in settings:
             steps += cents * module.number(name)
     cents = steps - 100.0 * round(steps / 100.0)
-    edits = [SetValue(module=module.id, setting=name, value=0) for name in ("fine",) if settings.get(name, 0) != 0]
+    edits: list[Edit] = [edit for line in uneven for edit in evened(scene, line)]
+    edits += [SetValue(module=module.id, setting=name, value=0) for name in ("fine",) if settings.get(name, 0) != 0]
     for name in ("pitch", "semitone"):
         if name in settings and module.number(name) % 1.0:
             edits.append(SetValue(module=module.id, setting=name, value=round(module.number(name))))
-    if "offset" in settings and module.number("offset"):
-        hertz = frequency_hz(scene, module, scene.pitches[0] if scene.pitches else 0.0)
-        without = hertz - module.number("offset")
-        if hertz > 0.0 and without > 0.0:
-            cents += 1200.0 * math.log2(hertz / without)
-            edits.append(SetValue(module=module.id, setting="offset", value=0))
+    hertz = frequency_hz(scene, module, scene.pitches[0] if scene.pitches else 0.0)
+    shifted, shifts = shift_hz(scene, module)
+    offset = module.number("offset") if "offset" in settings else 0.0
+    without, with_all = hertz - offset, hertz + shifted
+    if with_all != without and without > 0.0 and with_all > 0.0:
+        cents += 1200.0 * math.log2(with_all / without)
+        edits += [*shifts, *([SetValue(module=module.id, setting="offset", value=0)] if offset else [])]
     return Tuning(cents, tuple(edits))
+
+
+def shift_hz(scene: Scene, module: Module) -> tuple[float, list[Edit]]:
+    """Return by how many hertz the input in hertz shifts a source as a whole, and what takes that away."""
+    if "linear" not in module.all_settings:
+        return 0.0, []
+    base = module.number("linear")
+    edits: list[Edit] = [SetValue(module=module.id, setting="linear", value=0)] if base else []
+    lines = [line for line in scene.coming(module, "linear") if centre(scene, line)]
+    edits += [edit for line in lines for edit in evened(scene, line)]
+    return base + sum(centre(scene, line) for line in lines), edits
+
+
+def evened(scene: Scene, line: Connection) -> tuple[Edit, ...]:
+    """Return the edits that let a movement swing evenly about 0: its range, or a filter against standstill."""
+    module = scene.graph.module(line.source)
+    choice = module.declaration.choices.get("range")
+    if choice:
+        return (SetValue(module=module.id, setting=choice.name, value=choice.default),)
+    return with_high_pass(scene.graph, [line])
 
 
 def frequency_hz(scene: Scene, module: Module, played: float) -> float:

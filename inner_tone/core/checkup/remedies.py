@@ -1,13 +1,16 @@
-"""What remedies put in: an amplifier with an envelope, an envelope alone, a filter against standstill, an output."""
+"""What remedies put in: an envelope with its amplifier or alone, a filter against standstill, an output, a movement."""
 
 from collections.abc import Sequence
 
+from inner_tone.core.checkup.finding import Remedy
+from inner_tone.core.checkup.scene import Scene
 from inner_tone.core.modules import OUTPUT
 from inner_tone.core.patch.edit import fresh_id
 from inner_tone.core.patch.graph import Graph, feeding
 from inner_tone.core.patch.model import Connection, Module
 from inner_tone.core.patch.moves import AddModule, Connect, Disconnect, Edit, Ends, InsertModule
 from inner_tone.core.patch.port import Port
+from inner_tone.core.phrase import Gesture
 
 AMPLIFIER, ENVELOPE, FILTER = "amplifier", "envelope", "filter"
 STANDSTILL_HZ = 20
@@ -54,3 +57,28 @@ def with_high_pass(graph: Graph, lines: Sequence[Connection]) -> tuple[Edit, ...
     settings = {"mode": "highpass", "slope": 6, "cutoff": STANDSTILL_HZ}
     module = Module(id=fresh_id(graph.modules, FILTER), type=FILTER, label="No standstill", settings=settings)
     return (InsertModule(module=module, lines=tuple(Ends.of(line) for line in lines)),) if lines else ()
+
+
+def moved_by_hand(scene: Scene, control: Port, otherwise: tuple[Edit, ...]) -> Remedy:
+    """Return what to do where everything waits for a control: write its movement, if the phrase can, else otherwise."""
+    name = scene.port_title(control)
+    gesture = gesture_of(scene.graph, control)
+    words = f"Let {name} move, or no longer scale by it."
+    if gesture is None:
+        return Remedy(words, otherwise, "No longer scale by it.")
+    words = f"Write a movement of {name} into the phrase, or no longer scale by it."
+    middle, end = 0.5 * scene.phrase.beats, scene.phrase.beats
+    written = Gesture(control=gesture, points=((0.0, 0.0), (middle, 1.0), (end, 0.0)))
+    others = tuple(one for one in scene.phrase.gestures if one.control != gesture)
+    phrase = scene.phrase.model_copy(update={"gestures": (*others, written)})
+    return Remedy(words, (), f"Write a movement of {name}.", phrase)
+
+
+def gesture_of(graph: Graph, control: Port) -> str | None:
+    """Return the name by which a phrase moves a control, if it can."""
+    module = graph.module(control)
+    if module == graph.player:
+        return control.name if control.name in ("wheel", "bend") else None
+    return (
+        f"lever:{module.id}" if "numbers" in module.declaration.traits and module.declaration.family == "play" else None
+    )

@@ -59,6 +59,10 @@ class Scene:
         """Return the name of the module that a port belongs to."""
         return self.graph.module(port).title
 
+    def port_title(self, port: Port) -> str:
+        """Return what people call a port: its module, or one of several outputs of it."""
+        return self.title(port) if self.graph.is_main(port) else f"the {port.name} of {self.title(port)}"
+
     def measure(self, port: Port) -> Measure | None:
         """Return what was measured at a port, if it was."""
         return self.render.measures.get(port)
@@ -110,6 +114,10 @@ class Scene:
                 found.add(module.id)
                 waiting += [self.graph.module(line.source) for line in self.sound_into(module)]
         return frozenset(found)
+
+    def sound_lines(self) -> list[Connection]:
+        """Return the connections by which sound goes to the output."""
+        return [line for module in self.on_path(bool) for line in self.sound_into(module)]
 
     def on_path(self, which: Callable[[ModuleType], object]) -> Iterator[Module]:
         """Yield the modules from which sound goes to the output, of those types that are asked for."""

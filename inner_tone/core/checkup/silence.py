@@ -1,11 +1,13 @@
 """No sound: walks back from the output to the first place where the signal is lost."""
 
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 
 from inner_tone.core.checkup.envelopes import is_envelope
 from inner_tone.core.checkup.finding import Finding, Remedy
-from inner_tone.core.checkup.remedies import with_output
+from inner_tone.core.checkup.remedies import moved_by_hand, with_output
 from inner_tone.core.checkup.scene import SILENT, Scene
+from inner_tone.core.checkup.stepping import stands_still
 from inner_tone.core.modules.declaration import Shut, Value
 from inner_tone.core.patch.graph import feeding
 from inner_tone.core.patch.model import Connection, Module
@@ -92,12 +94,10 @@ class Walk:
             message = f"The connection from {source} to {module.title} has a depth of {trimmed(line.depth)}."
             return lost(module.id, port, message, f"depth {trimmed(line.depth)}", remedy)
         if line.scaled_by and self.scene.peak(line.scaled_by) < SILENT:
-            scale = self.scene.title(line.scaled_by)
-            remedy = Remedy(
-                f"Let {scale} move, or no longer scale by it.", (ChangeLine(line=ends, scaled_by="nothing"),)
-            )
+            scale = self.scene.port_title(line.scaled_by)
+            unscaled = (ChangeLine(line=ends, scaled_by="nothing"),)
             message = f"The connection from {source} to {module.title} is scaled by {scale}, which stays at 0."
-            return lost(module.id, port, message, f"{scale} at 0", remedy)
+            return lost(module.id, port, message, f"{scale} at 0", moved_by_hand(self.scene, line.scaled_by, unscaled))
         return None
 
     def unfed(self, module: Module) -> Finding:
@@ -108,8 +108,13 @@ class Walk:
         gate = Port.of(module.id, "gate")
         if gate.name in module.declaration.inputs_by_name and not self.scene.moves(gate):
             return self.ungated(module)
-        message = f"{module.title} gives no sound: all its levels are 0."
-        return lost(module.id, "", message, "peak 0", Remedy("Raise a level, or set it to its default."))
+        empty = [name for name in module.declaration.rows if not any(module.row(name))]
+        if empty:
+            message = f"{module.title} gives no sound: all its {empty[0]} are 0."
+            edit = self.setting(module, empty[0], (1.0,))
+            return lost(module.id, empty[0], message, "peak 0", Remedy(f"Raise the first of its {empty[0]}.", (edit,)))
+        message = f"{module.title} gives no sound."
+        return lost(module.id, "", message, "peak 0", Remedy("Set it to its defaults, or take another source."))
 
     def blocked(self, module: Module, live: list[Connection]) -> Finding:
         """Return the finding for a module into which sound comes, and out of which none comes."""
@@ -177,7 +182,7 @@ class Walk:
         ends = Ends.of(lines[0])
         remedy = Remedy("Set the depth to 1.", (ChangeLine(line=ends, depth=1.0),))
         greatest = trimmed(measure.greatest, 2) if measure else "0"
-        return lost(module.id, "level", message, f"at most {greatest}", remedy)
+        return lost(module.id, target.name, message, f"at most {greatest}", remedy)
 
     def ungated(self, module: Module) -> Finding:
         """Return the finding for a module that waits for a gate in vain."""
@@ -189,6 +194,10 @@ class Walk:
             remedy = Remedy(f"Connect the gate of {name} to it.", (Connect(line=line),) if line else ())
             message = f"{module.title} never begins: nothing is connected to its gate."
             return lost(module.id, "gate", message, "no connection", remedy)
+        for line in self.scene.graph.coming(port):
+            still = stands_still(self.scene, self.scene.graph.module(line.source))
+            if still:
+                return replace(still, code="no-sound", why=WHY)
         if not self.scene.phrase.notes:
             message = f"{module.title} never begins: the phrase has no notes."
             return lost(module.id, "gate", message, "0 notes", Remedy("Give the phrase a note."))
@@ -197,22 +206,34 @@ class Walk:
 
     def muted(self, module: Module, live: list[Connection]) -> Finding:
         """Return the finding for a mixer that lets none of its live channels through."""
-        settings = module.all_settings
-        numbers = [self.scene.graph.input(line.target).channel for line in live]
+        found = [shut for line in live if (shut := self.shut_channel(module, line))]
+        return found[0] if found else self.generic(module, live)
+
+    def shut_channel(self, module: Module, line: Connection) -> Finding | None:
+        """Return the finding that a line comes into a channel of a mixer which lets nothing through."""
+        settings, port = module.all_settings, line.target.name
+        number = self.scene.graph.input(line.target).channel
         solos = [name for name, value in settings.items() if name.startswith("solo") and value == "on"]
-        number = numbers[0]
-        port = live[0].target.name
         if settings[f"mute{number}"] == "on":
             remedy = Remedy(f"Unmute channel {number}.", (self.setting(module, f"mute{number}", "off"),))
             return lost(module.id, port, f"Channel {number} of {module.title} is muted.", "muted", remedy)
         if solos and f"solo{number}" not in solos:
             edits = tuple(self.setting(module, name, "off") for name in solos)
-            message = f"Another channel of {module.title} is set to sound alone."
+            message = f"Channel {number} of {module.title} is not heard: another channel is set to sound alone."
             return lost(module.id, port, message, "solo elsewhere", Remedy("Switch its solo off.", edits))
-        remedy = Remedy(f"Set level {number} to 1.", (self.setting(module, f"level{number}", 1.0),))
-        return lost(
-            module.id, f"level{number}", f"Channel {number} of {module.title} is turned down to 0.", "level 0", remedy
-        )
+        level = Port.of(module.id, f"level{number}")
+        if self.scene.peak(level) >= SILENT or not self.is_measured(level, module):
+            return None
+        steering = self.scene.graph.coming(level)
+        if steering:
+            return self.dead_steering(module, level, steering, [line])
+        remedy = Remedy(f"Set level {number} to 1.", (self.setting(module, level.name, 1.0),))
+        message = f"Channel {number} of {module.title} is turned down to 0."
+        return lost(module.id, level.name, message, "level 0", remedy)
+
+    def is_measured(self, port: Port, module: Module) -> bool:
+        """Tell whether an input's value is known: it was measured, or is the module's setting."""
+        return self.scene.measure(port) is not None or abs(module.number(port.name)) < SILENT
 
     def closed_filter(self, module: Module) -> Finding:
         """Return the finding for a filter that takes everything away."""

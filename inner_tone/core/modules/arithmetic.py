@@ -31,15 +31,17 @@ MODULE = ModuleType(
         "it is set to."
     ),
     inputs=(
-        Input("a", "control", "The first signal.", NUMBER, role="through", effect="multiplies", channel="a"),
-        Input(
-            "b",
-            "control",
-            "The second signal.",
-            Ruler(-60, 60, 1, "", 0.01),
-            role="through",
-            effect="multiplies",
-            channel="b",
+        *(
+            Input(
+                name,
+                "control",
+                f"The {number} signal, or with nothing connected this number: as a factor of 1 it changes nothing.",
+                Ruler(-60, 60, 1, "", 0.01),
+                role="through",
+                effect="multiplies",
+                channel=name,
+            )
+            for name, number in (("a", "first"), ("b", "second"))
         ),
         Input("c", "control", "The third signal.", NUMBER),
     ),

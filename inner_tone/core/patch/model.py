@@ -42,6 +42,13 @@ class Module(Document):
         assert isinstance(value, int | float), name
         return float(value)
 
+    def row(self, name: str) -> tuple[float, ...]:
+        """Return a row of numbers as far as it is in use: what is not written is the ruler's default."""
+        declared = self.declaration.rows[name]
+        written = self.all_settings[name]
+        assert isinstance(written, tuple)
+        return tuple(declared.padded(written)[: int(self.number(declared.counted_by)) if declared.counted_by else None])
+
     @cached_property
     def all_settings(self) -> dict[str, Value]:
         """Every setting with its value, defaults included."""

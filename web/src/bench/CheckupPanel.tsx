@@ -62,12 +62,14 @@ function Found({ finding: one }: { finding: Finding }) {
 }
 
 function Remedy({ finding: one }: { finding: Finding }) {
-  const { writing, act } = useBench();
-  if (one.edits.length === 0 || !writing) return <p className="text-left">{one.remedy}</p>;
+  const { writing, act, moves } = useBench();
+  const phrase = one.phrase;
+  if ((one.edits.length === 0 && !phrase) || !writing) return <p className="text-left">{one.remedy}</p>;
+  const mend = () => (phrase ? moves.play(phrase) : act(one.edits));
   return (
     <>
       {one.action !== one.remedy && <p className="mb-1 text-left text-soft">{one.remedy}</p>}
-      <button type="button" className="button text-left" onClick={() => act(one.edits)}>
+      <button type="button" className="button text-left" onClick={mend}>
         {one.action}
       </button>
     </>

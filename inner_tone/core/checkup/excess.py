@@ -1,0 +1,107 @@
+"""Too much and too little: values that are driven far beyond their rulers, and a sound that is taken for silence."""
+
+import math
+from collections.abc import Iterator
+
+from inner_tone.core.checkup.finding import Finding, Remedy
+from inner_tone.core.checkup.scene import SILENT, Scene
+from inner_tone.core.modules.declaration import Input, Law, Ruler
+from inner_tone.core.patch.depth import usual_depth
+from inner_tone.core.patch.model import Connection
+from inner_tone.core.patch.moves import ChangeLine, Edit, Ends, SetValue
+from inner_tone.core.units import trimmed, with_unit
+
+FARTHER = 2.0  # times the number at the end of a ruler: nobody means that
+QUIET_DB = -50.0
+WANTED_DB = -12.0
+FAINT = 0.1  # a depth that takes so much away that it is the one to blame
+
+
+def driven_too_far(scene: Scene) -> Iterator[Finding]:
+    """Yield a finding for each connection that moves a value farther than its whole ruler is long."""
+    for line in scene.patch.connections:
+        port, measure = scene.graph.input(line.target), scene.measure(line.source)
+        if port.ruler is None or port.part not in ("steer", "pitch") or measure is None:
+            continue
+        if line.target.module not in scene.heard or scene.graph.output_at(line.source).kind == "pitch":
+            continue
+        strength = measure.peak * (scene.peak(line.scaled_by) if line.scaled_by else 1.0)
+        moved, whole = abs(line.depth) * strength, length_of(port, port.ruler)
+        if moved > whole:
+            yield too_far(scene, line, moved, whole, strength)
+
+
+def length_of(port: Input, ruler: Ruler) -> float:
+    """Return how far an input's value can be moved sensibly, in the unit of its depths."""
+    if port.law is Law.LINEAR and port.kind != "pitch":
+        return FARTHER * max(abs(ruler.low), abs(ruler.high))
+    if port.law is Law.LINEAR:
+        return ruler.high - ruler.low
+    octaves = math.log2(ruler.high / max(ruler.low, ruler.step))
+    return octaves if port.law is Law.OCTAVES else 12.0 * octaves
+
+
+def too_far(scene: Scene, line: Connection, moved: float, whole: float, strength: float) -> Finding:
+    """Return the finding that a connection moves a value too far, with a depth that fits."""
+    port = scene.graph.input(line.target)
+    unit = port.depth_unit
+    declared = scene.graph.declared(line.source.module)
+    usual = usual_depth(declared, scene.graph.output_at(line.source), port)
+    wanted = min(usual, 0.5 * whole / FARTHER / strength) if "numbers" in declared.traits else usual
+    depth = math.copysign(float(f"{wanted:.2g}"), line.depth)
+    source, name = scene.port_title(line.source), line.target.name.replace("_", " ")
+    return Finding(
+        "too-far",
+        line.target.module,
+        line.target.name,
+        f"{source[:1].upper()}{source[1:]} moves the {name} of {scene.title(line.target)} by {with_unit(moved, unit)}, "
+        "far beyond its ruler: most of the time it stands at an end.",
+        f"{with_unit(moved, unit)}, where {with_unit(whole, unit)} are the utmost",
+        "What lies beyond the ends is not heard, so the movement becomes a jump, and the depth seems to do nothing.",
+        Remedy(
+            f"Set the depth to {with_unit(depth, unit)}.",
+            (ChangeLine(line=Ends.of(line), depth=depth),),
+        ),
+    )
+
+
+def too_quiet(scene: Scene) -> Iterator[Finding]:
+    """Yield the finding that all that is heard is so quiet that it will be taken for silence."""
+    loudest = scene.loudest_ear(lambda one: one.peak)
+    output = scene.output
+    if output is None or loudest is None:
+        return
+    level = output.number("level")
+    peak_db = 20.0 * math.log10(max(loudest.peak, SILENT)) + level
+    if peak_db >= QUIET_DB:
+        return
+    faint = [line for line in scene.sound_lines() if abs(line.depth) < FAINT and scene.sounds(line.source)]
+    low = level < WANTED_DB
+    name = scene.title(faint[0].target) if faint else output.title
+    where = (
+        f"the connection from {scene.title(faint[0].source)} to {name} takes it away"
+        if faint
+        else (f"{output.title} is turned down to {with_unit(level, 'dB')}" if low else "it comes in so weak")
+    )
+    yield Finding(
+        "too-quiet",
+        faint[0].target.module if faint else output.id,
+        faint[0].target.name if faint else "level",
+        f"All of it is so quiet that it will be taken for silence: {where}.",
+        f"at most {trimmed(peak_db, 2)} dB",
+        "Whoever turns the room up for it is frightened by the next step.",
+        louder(scene, faint, peak_db),
+    )
+
+
+def louder(scene: Scene, faint: list[Connection], peak_db: float) -> Remedy:
+    """Return what brings a sound up: full depth where one is faint, else the output's level as far as it goes."""
+    output = scene.output
+    assert output is not None
+    if faint:
+        edits: tuple[Edit, ...] = tuple(ChangeLine(line=Ends.of(line), depth=1.0) for line in faint)
+        return Remedy("Set the depth to 1.", edits)
+    ruler = output.declaration.rulers["level"]
+    wanted = min(ruler.high, math.floor(2.0 * (output.number("level") + WANTED_DB - peak_db)) / 2.0)
+    words = f"Turn {output.title} up to {with_unit(wanted, 'dB')}."
+    return Remedy(words, (SetValue(module=output.id, setting="level", value=wanted),))

@@ -1,0 +1,137 @@
+"""Steps that stand still, gates that hide each other, and factors that multiply nothing."""
+
+from collections.abc import Iterator
+
+from inner_tone.core.checkup.finding import Finding, Remedy
+from inner_tone.core.checkup.scene import STILL, Scene
+from inner_tone.core.patch.edit import fresh_id
+from inner_tone.core.patch.model import Connection, Module
+from inner_tone.core.patch.moves import AddModule, Connect, Disconnect, Edit, Ends, MoveEnd, RemoveModules, SetValue
+from inner_tone.core.patch.port import Port
+from inner_tone.core.units import trimmed
+
+CLOCK = "clock"
+
+
+def steps_stand_still(scene: Scene) -> Iterator[Finding]:
+    """Yield a finding for each row of steps that is heard and does not go on, or whose steps are all off."""
+    for module in scene.patch.modules:
+        if module.id in scene.heard and (found := stands_still(scene, module)):
+            yield found
+
+
+def stands_still(scene: Scene, module: Module) -> Finding | None:
+    """Return the finding that steps do not go on, or open no gate though one is waited for."""
+    if "gates" not in module.declaration.rows:
+        return None
+    clock = Port.of(module.id, "clock")
+    lines = scene.graph.coming(clock)
+    if not lines:
+        message = f"{module.title} stands at its first step: nothing drives its clock."
+        remedy = Remedy("Connect a clock to it.", with_clock(scene, clock))
+        return standing(module, clock.name, message, "no connection", remedy)
+    if not scene.moves(clock):
+        source = scene.title(lines[0].source)
+        message = f"{module.title} stands at its first step: {source} drives its clock, and gives no pulse."
+        return standing(module, clock.name, message, "no pulse", Remedy(f"Let {source} move."))
+    waited_for = [line for line in scene.graph.leaving(module.id) if line.source.name in ("gate", "strike")]
+    gates = module.row("gates")
+    if waited_for and not any(gate >= 0.5 for gate in gates):
+        message = f"All steps of {module.title} are off, so that its gate never opens."
+        edit = SetValue(module=module.id, setting="gates", value=(1.0,) * len(gates))
+        return standing(
+            module, "gates", message, f"{len(gates)} steps, 0 on", Remedy("Switch all its steps on.", (edit,))
+        )
+    return None
+
+
+def standing(module: Module, port: str, message: str, measured: str, remedy: Remedy) -> Finding:
+    """Return the finding that steps stand still."""
+    why = "A row of steps is a rhythm or a melody only while it goes on."
+    return Finding("stands-still", module.id, port, message, measured, why, remedy)
+
+
+def with_clock(scene: Scene, target: Port) -> tuple[Edit, ...]:
+    """Return the edits that drive an input by the patch's clock, or by a new one."""
+    present = scene.graph.first_of(CLOCK)
+    clock = present or Module(id=fresh_id(scene.graph.modules, CLOCK), type=CLOCK)
+    line = Connect(line=Connection(source=Port.of(clock.id, "out"), target=target))
+    return (line,) if present else (AddModule(module=clock), line)
+
+
+def masked_gates(scene: Scene) -> Iterator[Finding]:
+    """Yield a finding for each gate that two drivers hold open at once: then what the second opens is not heard."""
+    for module in scene.patch.modules:
+        for declared in module.declaration.inputs:
+            port = Port.of(module.id, declared.name)
+            lines = [line for line in scene.graph.coming(port) if line.depth > 0.0 and scene.moves(line.source)]
+            whole = scene.measure(port)
+            if declared.kind != "gate" or len(lines) < 2 or whole is None or not opens_for_long(lines):
+                continue
+            tops = [line.depth * scene.peak(line.source) for line in lines]
+            if whole.greatest < max(tops) + 0.5 * min(tops):
+                continue  # one closes before the other opens
+            first, second = scene.port_title(lines[0].source), scene.port_title(lines[1].source)
+            yield Finding(
+                "masked-gate",
+                module.id,
+                port.name,
+                f"{capital(first)} and {second} hold the {port.name} of {module.title} open at once.",
+                f"{len(lines)} drivers, up to {trimmed(whole.greatest, 2)} at the same time",
+                "While one holds it open, the other cannot open it anew: some of its strikes are not heard.",
+                Remedy(
+                    f"Let one of them drive {module.title}: take the line from {second} away.",
+                    (Disconnect(line=Ends.of(lines[1])),),
+                ),
+            )
+
+
+def opens_for_long(lines: list[Connection]) -> bool:
+    """Tell whether any of several drivers keeps a gate open, rather than striking it for a single sample."""
+    return any(line.source.name != "strike" for line in lines)
+
+
+def capital(words: str) -> str:
+    """Return words as a sentence begins."""
+    return words[:1].upper() + words[1:]
+
+
+def lone_factors(scene: Scene) -> Iterator[Finding]:
+    """Yield a finding for each product of which only one factor is connected, and that stands still at 1."""
+    for module in scene.patch.modules:
+        factors = [way for way in module.declaration.ways if way.effect == "multiplies" and way.ruler]
+        connected = [way for way in factors if scene.graph.coming(Port.of(module.id, way.name))]
+        if module.id not in scene.heard or len(factors) < 2 or len(connected) != 1 or not multiplies(module):
+            continue
+        free = next(way for way in factors if way not in connected)
+        if abs(module.number(free.name) - 1.0) <= STILL:
+            yield from lone_factor(scene, module, connected[0].name, free.name)
+
+
+def multiplies(module: Module) -> bool:
+    """Tell whether a module's factors are multiplied with each other as it is set."""
+    choice = module.declaration.choices.get("operation")
+    return choice is None or module.all_settings[choice.name] == choice.default
+
+
+def lone_factor(scene: Scene, module: Module, connected: str, free: str) -> Iterator[Finding]:
+    """Yield the finding that a product has one factor, unless it is used to add; a hand's control is meant to weigh."""
+    name = scene.port_title(scene.graph.coming(Port.of(module.id, connected))[0].source)
+    terms = [Port.of(module.id, one.name) for one in module.declaration.inputs if not one.goes_through]
+    added = [line for term in terms for line in scene.graph.coming(term)]
+    by_hand = [line for line in added if scene.graph.declared(line.source.module).family == "play"]
+    why = "A product with one factor is that factor itself: nothing weighs it."
+    measured = f"{free} at 1, no connection"
+    if by_hand:
+        line = by_hand[0]
+        other = scene.port_title(line.source)
+        message = f"{module.title} adds {other} to {name}, and multiplies by nothing: its {free} stands at 1."
+        to = Ends(source=line.source, target=Port.of(module.id, free))
+        remedy = Remedy(f"Lead {other} into {free}.", (MoveEnd(line=Ends.of(line), to=to),))
+        yield Finding("lone-factor", module.id, line.target.name, message, measured, why, remedy)
+    elif not added and not any(module.number(term.name) for term in terms):
+        message = f"{module.title} multiplies {name} by nothing: its {free} is connected to nothing and stands at 1."
+        out = RemoveModules(modules=(module.id,))
+        words = f"Connect the second factor to {free}, or take {module.title} out."
+        remedy = Remedy(words, (out,), f"Take {module.title} out.")
+        yield Finding("lone-factor", module.id, free, message, measured, why, remedy)
