@@ -45,7 +45,7 @@ class InputOut(BaseModel):
     ruler: RulerOut | None
     goes_through: bool
     rare: bool
-    usual_with: tuple[str, str] | None
+    works_with: tuple[str, str] | None
 
 
 class OutputOut(BaseModel):
@@ -175,7 +175,7 @@ def module_type_out(declared: ModuleType) -> ModuleTypeOut:
                 ruler=ruler_out(port.ruler) if port.ruler else None,
                 goes_through=port.goes_through,
                 rare=port.rare,
-                usual_with=port.usual_with,
+                works_with=port.works_with,
             )
             for port in declared.inputs
         ],

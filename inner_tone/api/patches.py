@@ -49,12 +49,17 @@ class OffersWish(Incoming):
 
 
 class OfferOut(BaseModel):
-    """A connection that could be drawn; `rank` 0 to 2 make sense, 3 and more are possible."""
+    """A connection that could be drawn by its edits; `rank` 0 to 2 make sense, 3 and more are possible.
+
+    One that `weighs` is there already, and is to be scaled.
+    """
 
     line: Connection
     reason: str
     rank: int
     present: bool
+    weighs: bool
+    edits: list[Edit]
 
 
 class PlacementsWish(Incoming):
@@ -111,7 +116,14 @@ def edited_out(done: Edited) -> EditedOut:
 
 def offer_out(one: Offer) -> OfferOut:
     """Return an offer for the wire."""
-    return OfferOut(line=one.line, reason=one.reason, rank=one.rank, present=one.present)
+    return OfferOut(
+        line=one.line,
+        reason=one.reason,
+        rank=one.rank,
+        present=one.present,
+        weighs=one.weighs,
+        edits=list(one.edits),
+    )
 
 
 def picture_out(one: Picture) -> PictureOut:

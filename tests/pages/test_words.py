@@ -1,8 +1,10 @@
 """Numbers, units and rulers in the pages, against the core where both speak of the same."""
 
 import random
+import re
 import unittest
 from dataclasses import asdict
+from typing import Any
 
 from inner_tone.api.catalogue import list_module_types
 from inner_tone.core.lens.moment import strikes_of
@@ -59,6 +61,53 @@ class FindingTest(unittest.TestCase):
         found = in_pages("foundBy", [[word, types] for word in TRADE])
         for (word, wanted), names in zip(TRADE.items(), found, strict=True):
             self.assertIn(wanted, names[:3], f"{word}: {names}")
+
+
+WISHED = {
+    "square": ("oscillator", "wave", "square"),
+    "a sine wave": ("oscillator", "wave", "sine"),
+    "pink noise": ("noise", "colour", "pink"),
+    "high pass": ("filter", "mode", "highpass"),
+    "high-pass filter": ("filter", "mode", "highpass"),
+    "notch": ("filter", "mode", "notch"),
+    "triangle": ("lfo", "wave", "triangle"),
+    "stepped random": ("lfo", "wave", "stepped"),
+    "fold": ("shaper", "curve", "fold"),
+    "minor pentatonic": ("quantise", "scale", "minor-pentatonic"),
+    "decibel amplifier": ("amplifier", "response", "decibel"),
+}
+
+
+class WishesTest(unittest.TestCase):
+    types: list[dict[str, Any]]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.types = [one.model_dump(mode="json", by_alias=True) for one in list_module_types()]
+
+    def test_what_is_asked_for_is_set(self) -> None:
+        found = in_pages("wishedBy", [[words, self.types] for words in WISHED])
+        for (words, wanted), wishes in zip(WISHED.items(), found, strict=True):
+            self.assertIn(list(wanted), wishes, words)
+
+    def test_every_option_that_is_a_word_is_found_by_its_name_and_nothing_else_is_set(self) -> None:
+        cases = [
+            (kind["name"], choice["name"], option, f"{word} {kind['title']}")
+            for kind in self.types
+            for choice in kind["choices"]
+            for option, word in zip(choice["options"], choice["words"] or choice["options"], strict=True)
+            if re.fullmatch(r"[a-z]{4,}", str(option)) and re.fullmatch(r"[a-z-]{4,}", str(word))
+        ]
+        self.assertGreater(len(cases), 25)
+        for (kind, choice, option, words), wishes in zip(
+            cases, in_pages("wishedBy", [[words, self.types] for *_, words in cases]), strict=True
+        ):
+            mine = [one for one in wishes if one[0] == kind]
+            self.assertEqual(len(mine), 1, words)
+            if choice == mine[0][1]:
+                self.assertEqual(mine[0][2], option, words)
+        for words in ("filter", "make it wobble", "louder", "a player", "vca"):
+            self.assertEqual(in_pages("wishedBy", [[words, self.types]])[0], [], words)
 
 
 class StrikesTest(unittest.TestCase):

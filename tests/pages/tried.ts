@@ -16,7 +16,7 @@ import {
   type Trouble,
 } from "../../web/src/api/kept";
 import { settingsSince, withSetting } from "../../web/src/api/patch";
-import { fitOf } from "../../web/src/bench/find";
+import { fitOf, wishIn } from "../../web/src/bench/find";
 import { StepHistory } from "../../web/src/bench/history";
 import { Moves } from "../../web/src/bench/moves";
 import { AFAR, layout, layoutKey, NEAR } from "../../web/src/map/layout";
@@ -236,6 +236,14 @@ function setTo(
 }
 
 /** The types of modules that are found by what somebody types, the best first. */
+const wishedBy = (typed: string, types: ModuleType[]) =>
+  types.flatMap((type) => {
+    const wish = wishIn(type, typed)?.wish;
+    return wish && fitOf(type, typed) > 0
+      ? [[type.name, wish.setting, wish.option]]
+      : [];
+  });
+
 const foundBy = (typed: string, types: ModuleType[]) =>
   types
     .map(({ name, ...type }) => ({
@@ -248,6 +256,7 @@ const foundBy = (typed: string, types: ModuleType[]) =>
 
 const TRIED = {
   foundBy,
+  wishedBy,
   fitted: (note: Note, beats: number) => fitted(note, beats),
   keptThrough,
   mapOf,

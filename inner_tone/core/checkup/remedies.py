@@ -7,8 +7,9 @@ from inner_tone.core.checkup.scene import Scene
 from inner_tone.core.modules import OUTPUT
 from inner_tone.core.patch.edit import fresh_id
 from inner_tone.core.patch.graph import Graph, feeding
+from inner_tone.core.patch.inserting import inserted
 from inner_tone.core.patch.model import Connection, Module
-from inner_tone.core.patch.moves import AddModule, Connect, Disconnect, Edit, Ends, InsertModule
+from inner_tone.core.patch.moves import AddModule, Connect, Disconnect, Edit, Ends
 from inner_tone.core.patch.port import Port
 from inner_tone.core.phrase import Gesture
 
@@ -30,13 +31,12 @@ def with_switch(graph: Graph, lines: Sequence[Connection]) -> tuple[Edit, ...]:
     amplifier = Module(id=fresh_id(graph.modules, AMPLIFIER), type=AMPLIFIER)
     envelope = Module(id=fresh_id(graph.modules, ENVELOPE), type=ENVELOPE)
     gate = Connection(source=Port.of(graph.player.id, "gate"), target=Port.of(envelope.id, "gate"))
-    level = Connection(source=Port.of(envelope.id, "out"), target=Port.of(amplifier.id, "level"))
-    return (
-        InsertModule(module=amplifier, lines=tuple(Ends.of(line) for line in lines)),
-        AddModule(module=envelope),
-        Connect(line=gate),
-        Connect(line=level),
-    )
+    amplifiers, edits = inserted(graph, amplifier, lines)
+    levels = [
+        Connection(source=Port.of(envelope.id, "out"), target=Port.of(one.id, one.declaration.opens))
+        for one in amplifiers
+    ]
+    return (*edits, AddModule(module=envelope), Connect(line=gate), *(Connect(line=level) for level in levels))
 
 
 def with_envelope(graph: Graph, switch: Connection) -> tuple[Edit, ...]:
@@ -56,7 +56,7 @@ def with_high_pass(graph: Graph, lines: Sequence[Connection]) -> tuple[Edit, ...
     """Return the edits that put a filter into some lines which lets nothing through that stands still."""
     settings = {"mode": "highpass", "slope": 6, "cutoff": STANDSTILL_HZ}
     module = Module(id=fresh_id(graph.modules, FILTER), type=FILTER, label="No standstill", settings=settings)
-    return (InsertModule(module=module, lines=tuple(Ends.of(line) for line in lines)),) if lines else ()
+    return inserted(graph, module, lines)[1] if lines else ()
 
 
 def moved_by_hand(scene: Scene, control: Port, otherwise: tuple[Edit, ...]) -> Remedy:

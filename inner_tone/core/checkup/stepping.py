@@ -7,10 +7,9 @@ from inner_tone.core.checkup.scene import STILL, Scene
 from inner_tone.core.patch.edit import fresh_id
 from inner_tone.core.patch.model import Connection, Module
 from inner_tone.core.patch.moves import AddModule, Connect, Disconnect, Edit, Ends, MoveEnd, RemoveModules, SetValue
+from inner_tone.core.patch.placements import DRIVER
 from inner_tone.core.patch.port import Port
 from inner_tone.core.units import trimmed
-
-CLOCK = "clock"
 
 
 def steps_stand_still(scene: Scene) -> Iterator[Finding]:
@@ -53,8 +52,8 @@ def standing(module: Module, port: str, message: str, measured: str, remedy: Rem
 
 def with_clock(scene: Scene, target: Port) -> tuple[Edit, ...]:
     """Return the edits that drive an input by the patch's clock, or by a new one."""
-    present = scene.graph.first_of(CLOCK)
-    clock = present or Module(id=fresh_id(scene.graph.modules, CLOCK), type=CLOCK)
+    present = scene.graph.first_of(DRIVER)
+    clock = present or Module(id=fresh_id(scene.graph.modules, DRIVER), type=DRIVER)
     line = Connect(line=Connection(source=Port.of(clock.id, "out"), target=target))
     return (line,) if present else (AddModule(module=clock), line)
 

@@ -15,6 +15,7 @@ from inner_tone.core.modules import OUTPUT, PLAYER
 from inner_tone.core.patch.graph import Graph, is_single
 from inner_tone.core.patch.model import Connection, Module
 
+SEMITONES_PER_OCTAVE = 12.0
 ONCE = -1  # the voice of a group that exists once, whichever voices are awake
 
 
@@ -121,9 +122,10 @@ def lines_of(graph: Graph, connection: Connection, voiced: frozenset[str]) -> It
     target = graph.module(connection.target)
     differing = any(port.module in voiced and not graph.output_at(port).for_all for port in connection.read)
     many = graph.patch.voices if target.id in voiced or differing else 1
+    depth = connection.depth / SEMITONES_PER_OCTAVE if graph.per_octave(connection) else connection.depth
     for voice in range(many):
         places = [Place(in_voice(graph.module(port), voice, voiced), port.name) for port in connection.read]
-        line = Line(places[0], places[1] if connection.scaled_by else None, connection.depth, connection.depth)
+        line = Line(places[0], places[1] if connection.scaled_by else None, depth, depth)
         yield in_voice(target, voice, voiced), line
 
 

@@ -92,6 +92,7 @@ MODULE = ModuleType(
             "How much later: the teeth stand one over this apart. Other modules move it in octaves.",
             Ruler(0.00005, LONGEST_SECONDS, 0.005, "s", 0.00001, "log"),
             Law.OCTAVES,
+            tuned=True,
             bounds=(0.0, LONGEST_SECONDS),
             bends=True,
         ),

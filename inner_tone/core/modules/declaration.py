@@ -86,7 +86,8 @@ class Input:
     ear: Ear = ""
     does: str = ""
     rare: bool = False
-    usual_with: tuple[str, str] | None = None  # a choice and its option, with which it is not rare
+    works_with: tuple[str, str] | None = None  # a choice and its option, without which it does nothing
+    tuned: bool = False  # whether a time, as long as a cycle, makes a note
 
     @property
     def part(self) -> Role:
@@ -327,6 +328,10 @@ class ModuleType:
     def input(self, name: str) -> Input:
         """Return the input called `name`; raises KeyError."""
         return self.inputs_by_name[name]
+
+    def works(self, port: Input, settings: Mapping[str, Any]) -> bool:
+        """Tell whether an input does anything beside the module's settings, all of which are given."""
+        return port.works_with is None or settings[port.works_with[0]] == port.works_with[1]
 
     def output(self, name: str) -> Output:
         """Return the output called `name`; raises KeyError."""

@@ -1,4 +1,9 @@
-"""Delay: gives back what came in, later, and again and again."""
+"""Delay: gives back what came in, later, and again and again.
+
+The filter that dulls each echo delays it too. The line is read so much earlier that the tone of a short delay has the
+pitch that its time says: the phase delay of the loop as a whole is what counts (J. O. Smith, "Physical audio signal
+processing", 2010, on tuning a string).
+"""
 
 import math
 
@@ -40,7 +45,9 @@ MODULE = ModuleType(
             "How long it is kept, unless locked to the tempo.",
             Ruler(0.001, LONGEST_SECONDS, 0.3, "s", 0.001, "log"),
             Law.OCTAVES,
+            tuned=True,
             bounds=(0.0, LONGEST_SECONDS),
+            works_with=("lock", "free"),
         ),
         Input(
             "feedback",
@@ -109,6 +116,15 @@ def read_back(line: Floats, place: int, delay: float) -> float:
 
 
 @inlined
+def lateness(part: float, delay: float) -> float:
+    """Return by how many samples y += part · (x − y) delays a sine whose cycle lasts a number of samples."""
+    if part >= 1.0:
+        return 0.0
+    turn = 2.0 * math.pi / delay
+    return math.atan2((1.0 - part) * math.sin(turn), 1.0 - (1.0 - part) * math.cos(turn)) / turn
+
+
+@inlined
 def held(value: float) -> float:
     """Return a value kept finite."""
     return min(LOUDEST, max(-LOUDEST, value))
@@ -132,14 +148,16 @@ def kernel(
     dull_left, dull_right = st[LEFT_TONE], st[RIGHT_TONE]
     most = min(LONGEST_SECONDS * rate, float(size - 5))
     division_samples = samples_of(int(p[SET.division]), p[SET.tempo], rate)
-    tone = -1.0
+    tone = wished = -1.0
     part = 1.0
+    delay = LEAST_SAMPLES
     for i in range(len(sound)):
-        if tones[i] != tone:
-            tone = tones[i]
-            part = 1.0 if tone >= 20_000.0 else 1.0 - math.exp(-2.0 * math.pi * tone / rate)
         wanted = division_samples if locked else times[i] * rate
-        delay = min(most, max(LEAST_SAMPLES, wanted))
+        if tones[i] != tone or wanted != wished:
+            tone, wished = tones[i], wanted
+            part = 1.0 if tone >= 20_000.0 else 1.0 - math.exp(-2.0 * math.pi * tone / rate)
+            whole = max(LEAST_SAMPLES, wanted)
+            delay = min(most, max(LEAST_SAMPLES, whole - lateness(part, whole)))
         dull_left += part * (read_back(left, place, delay) - dull_left)
         x = sound[i]
         if alternate:

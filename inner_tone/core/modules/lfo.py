@@ -59,6 +59,7 @@ MODULE = ModuleType(
             Ruler(0.01, 100, 2, "Hz", 0.01, "log"),
             Law.OCTAVES,
             bounds=(0.0, 20_000.0),
+            works_with=("lock", "free"),
         ),
         reset_input("Where this rises from zero, the movement begins anew."),
     ),

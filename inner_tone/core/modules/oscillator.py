@@ -74,7 +74,7 @@ MODULE = ModuleType(
             usual=0.3,
             bends=True,
             rare=True,
-            usual_with=("wave", "square"),
+            works_with=("wave", "square"),
         ),
         reset_input(),
     ),

@@ -1,7 +1,7 @@
 """Edits: what each move at the bench makes of a patch."""
 
 import re
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -230,7 +230,16 @@ def duplicate(patch: Patch, edit: DuplicateModules) -> Edited:
         if (edit.connected and names.keys() & set(line.modules)) or set(line.modules) <= names.keys()
     ]
     doubled = patch.model_copy(update={"modules": (*patch.modules, *copies)})
-    return Edited(with_lines(doubled, [*patch.connections, *lines]), tuple(names.values()))
+    for line in lines:
+        doubled = with_lines(doubled, [*doubled.connections, into_own_channel(doubled, line, names.values())])
+    return Edited(doubled, tuple(names.values()))
+
+
+def into_own_channel(patch: Patch, line: Connection, copies: Collection[str]) -> Connection:
+    """Return the connection of a copy, into a mixer's next free channel where the original has one of its own."""
+    if line.target.module in copies:
+        return line
+    return line.model_copy(update={"target": Graph(patch).beside(line.target)})
 
 
 def new_names(patch: Patch, names: Iterable[str]) -> dict[str, str]:

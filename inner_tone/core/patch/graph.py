@@ -5,7 +5,7 @@ from functools import cached_property
 from typing import TypeVar
 
 from inner_tone.core.modules import CATALOGUE, OUTPUT, PLAYER
-from inner_tone.core.modules.declaration import Input, ModuleType, Output
+from inner_tone.core.modules.declaration import Input, Law, ModuleType, Output
 from inner_tone.core.patch.model import Connection, Module, Patch
 from inner_tone.core.patch.port import Port
 
@@ -124,6 +124,18 @@ class Graph:
         """Return the inputs of a module whose signal comes out again, changed."""
         return tuple(Port.of(name, port.name) for port in self.declared(name).ways)
 
+    def free_way(self, name: str) -> Port:
+        """Return the channel of a module into which nothing comes yet, or its first way in."""
+        ways = self.ways(name)
+        free = [way for way in ways if self.input(way).channel and not self.coming(way)]
+        return free[0] if free else ways[0]
+
+    def beside(self, port: Port) -> Port:
+        """Return where what sounds beside others comes in: the next free channel of a mixer, else the same input."""
+        declared = self.input(port)
+        adds_up = declared.channel and declared.goes_through and declared.heard_at is None
+        return self.free_way(port.module) if adds_up and declared.effect == "adds" else port
+
     def inputs(self) -> Iterator[tuple[Port, Input]]:
         """Yield every input, module by module."""
         for module in self.patch.modules:
@@ -148,6 +160,23 @@ class Graph:
     def sound_from(self, name: str) -> list[Connection]:
         """Return the connections by which sound leaves a module to go through another."""
         return [line for line in self.leaving(name) if self.carries_sound(line)]
+
+    def carries_pitch(self, port: Port) -> bool:
+        """Tell whether an output brings a pitch in semitones: one of that kind, or what a pitch has gone through."""
+        return self._is_pitch(port, frozenset())
+
+    def _is_pitch(self, port: Port, seen: frozenset[Port]) -> bool:
+        output = self.output_at(port)
+        if output.kind == "pitch":
+            return True
+        if output.kind != "control" or not self.is_main(port) or port in seen:
+            return False
+        coming = [line for way in self.ways(port.module) for line in self.coming(way)]
+        return bool(coming) and all(self._is_pitch(line.source, seen | {port}) for line in coming)
+
+    def per_octave(self, line: Connection) -> bool:
+        """Tell whether a connection counts octaves of a pitch: where it moves a time or a rate, which doubles."""
+        return self.input(line.target).law is Law.OCTAVES and self.carries_pitch(line.source)
 
     def loose_ends(self) -> list[Module]:
         """Return the modules that give sound and feed nothing."""

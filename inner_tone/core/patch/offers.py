@@ -4,9 +4,11 @@ from dataclasses import dataclass
 
 from inner_tone.core.modules import OUTPUT
 from inner_tone.core.modules.declaration import Input, Output
+from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
 from inner_tone.core.patch.depth import usual_depth
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Connection, Module
+from inner_tone.core.patch.moves import Connect, Edit, SetValue
 from inner_tone.core.patch.port import Port
 from inner_tone.core.units import plural
 
@@ -15,12 +17,23 @@ FOLLOWS, SENSIBLE, USEFUL, POSSIBLE, ODD = range(5)
 
 @dataclass(frozen=True)
 class Offer:
-    """A connection that could be drawn, with its reason; those of a lower rank make more sense."""
+    """A connection that could be drawn, with its reason; those of a lower rank make more sense.
+
+    `weighs`, where what is offered is to say how strong a line is that is there already: then `line` is that one,
+    scaled. `also` is what has to be set so that the connection means what it says.
+    """
 
     line: Connection
     reason: str
     rank: int
     present: bool
+    weighs: bool = False
+    also: tuple[SetValue, ...] = ()
+
+    @property
+    def edits(self) -> tuple[Edit, ...]:
+        """The edits that draw it."""
+        return (Connect(line=self.line), *self.also)
 
 
 def offers_from(graph: Graph, source: Port) -> list[Offer]:
@@ -28,6 +41,7 @@ def offers_from(graph: Graph, source: Port) -> list[Offer]:
     often = graph.declared(source.module).often
     order = {name: place for place, name in enumerate(often)}
     found = [offer(graph, source, target) for target, _ in graph.inputs()]
+    found += [weighing(graph, source, line) for line in graph.patch.connections if can_weigh(graph, source, line)]
     return sorted(found, key=lambda one: (*urgency(one), order.get(one.line.target.name, len(often))))
 
 
@@ -46,13 +60,60 @@ def offer(graph: Graph, source: Port, target: Port) -> Offer:
     output, port = graph.output_at(source), graph.input(target)
     line = Connection(source=source, target=target, depth=usual_depth(graph.declared(source.module), output, port))
     present = graph.between(source, target) is not None
+    if graph.per_octave(line):
+        return keyed(graph, line, present)
     return Offer(line, reason_of(output, port, graph.module(target)), rank_of(graph, source, target), present)
+
+
+def keyed(graph: Graph, line: Connection, present: bool) -> Offer:
+    """Return the offer to let a time or a rate follow the keys: a time then lasts a cycle of the note."""
+    port = graph.input(line.target)
+    assert port.ruler is not None, line.target
+    if port.ruler.unit != "s":
+        return Offer(
+            line.model_copy(update={"depth": 1.0}), "follows the keys, twice as fast an octave up", USEFUL, present
+        )
+    falling = line.model_copy(update={"depth": -1.0})
+    cycle = 1.0 / MIDDLE_C_HZ
+    if not port.tuned or graph.coming(line.target):
+        return Offer(falling, "follows the keys, half as long an octave up", POSSIBLE, present)
+    also = SetValue(module=line.target.module, setting=line.target.name, value=cycle)
+    return Offer(falling, "is tuned to the keys: one cycle of the note", USEFUL, present, also=(also,))
+
+
+def can_weigh(graph: Graph, source: Port, line: Connection) -> bool:
+    """Tell whether an output could say how strong a line is: it is a movement or sound, and no end of the line."""
+    kind, by = graph.output_at(source).kind, graph.output_at(line.source).kind
+    return kind in ("control", "audio") and by in ("control", "audio") and source.module not in line.modules
+
+
+def weighing(graph: Graph, source: Port, line: Connection) -> Offer:
+    """Return the offer to let an output say how strong a line is."""
+    port = graph.input(line.target)
+    by_hand = graph.declared(source.module).family == "play"
+    rank = POSSIBLE if port.goes_through else SENSIBLE if by_hand else USEFUL
+    if line.scaled_by not in (None, source):
+        rank = ODD
+    scaled = line.model_copy(update={"scaled_by": source})
+    return Offer(scaled, f"steers {how_strongly(graph, line)}", rank, line.scaled_by == source, weighs=True)
+
+
+def how_strongly(graph: Graph, line: Connection) -> str:
+    """Return what is steered where a line is weighed, in words."""
+    source, target, port = graph.module(line.source).title, graph.module(line.target).title, graph.input(line.target)
+    if port.goes_through:
+        return f"how strongly {source} goes into {target}"
+    if graph.output_at(line.source).kind == "audio":
+        return f"how strongly {source} moves {target}"
+    return f"how strongly {source} moves the {port.name.replace('_', ' ')} of {target}"
 
 
 def rank_of(graph: Graph, source: Port, target: Port) -> int:
     """Return how much sense a connection makes."""
     output, port = graph.output_at(source), graph.input(target)
-    if source.module == target.module:
+    if source.module == target.module or not graph.declared(target.module).works(
+        port, graph.module(target).all_settings
+    ):
         return ODD
     if output.kind == "pitch" and port.kind == "pitch":
         return FOLLOWS

@@ -8,8 +8,10 @@ from inner_tone.core.modules.declaration import ModuleType, Place
 from inner_tone.core.patch.depth import usual_depth
 from inner_tone.core.patch.edit import fresh_id, fresh_title
 from inner_tone.core.patch.graph import Graph, feeding
+from inner_tone.core.patch.inserting import inserted, paths_of, sides_of
 from inner_tone.core.patch.model import Connection, Module
-from inner_tone.core.patch.moves import AddModule, Connect, Disconnect, Edit, Ends, InsertModule
+from inner_tone.core.patch.moves import AddModule, ChangeLine, Connect, Disconnect, Edit, Ends, InsertModule
+from inner_tone.core.patch.offers import how_strongly
 from inner_tone.core.patch.port import Port
 
 HEADROOM_DB = -12.0  # a new output leaves room for several sources at full level
@@ -61,10 +63,24 @@ class Placing:
         yield Placement("by itself, not connected", (AddModule(module=self.module),))
 
     def on_line(self) -> Iterator[Placement]:
-        """Yield the place on the selected line."""
-        if self.line and self.declared.ways:
-            words = f"between {self.name(self.line.source)} and {self.name(self.line.target)}"
-            yield Placement(words, (InsertModule(module=self.module, lines=(self.line,)),))
+        """Yield the place on the selected line: what sound or a movement goes through, or what weighs the line."""
+        line = self.graph.between(self.line.source, self.line.target) if self.line else None
+        if line and self.declared.ways:
+            words = f"between {self.name(line.source)} and {self.name(line.target)}"
+            yield Placement(words, (InsertModule(module=self.module, lines=(Ends.of(line),)),))
+        elif line and self.weighs:
+            yield self.weighing(line)
+
+    @property
+    def weighs(self) -> bool:
+        """Whether it can weigh a line: it steers, and its numbers are no pitch and no gate."""
+        main = self.declared.main
+        return self.declared.usually == "steers" and main is not None and main.kind == "control"
+
+    def weighing(self, line: Connection) -> Placement:
+        """Return the placement that lets the module say how strong a line is."""
+        weighed = ChangeLine(line=Ends.of(line), scaled_by=self.main())
+        return Placement(f"steers {how_strongly(self.graph, line)}", (*self.put(*self.keyed()), weighed))
 
     def name(self, port: Port) -> str:
         """Return the name of the module that a port belongs to."""
@@ -84,7 +100,7 @@ class Placing:
                 beside = [self.copy_of(line) for line in targets]
                 yield Placement(f"beside {selected.title}", self.put(*beside, *self.keyed()))
         if selected and selected.declaration.passes:
-            into = Connection(source=self.main(), target=self.free_way(selected))
+            into = Connection(source=self.main(), target=self.graph.free_way(selected.id))
             yield Placement(f"into {selected.title}", self.put(into, *self.keyed()))
         first = self.first_of_path()
         if first:
@@ -92,19 +108,7 @@ class Placing:
 
     def copy_of(self, line: Connection) -> Connection:
         """Return a line like one from another source: into the next free channel of a mixer, else into the same."""
-        port = self.graph.input(line.target)
-        together = port.channel and port.heard_at is None
-        way = self.free_way(self.graph.module(line.target)) if together else line.target
-        return Connection(source=self.main(line.target), target=way, depth=line.depth)
-
-    def free_way(self, module: Module) -> Port:
-        """Return the way into a module that is free, or its first."""
-        free = [
-            Port.of(module.id, way.name)
-            for way in module.declaration.ways
-            if way.channel and not self.graph.coming(Port.of(module.id, way.name))
-        ]
-        return free[0] if free else self.graph.ways(module.id)[0]
+        return Connection(source=self.main(line.target), target=self.graph.beside(line.target), depth=line.depth)
 
     def first_of_path(self) -> list[Connection]:
         """Return lines to where the sound path begins: what the first source feeds, else the output."""
@@ -141,29 +145,75 @@ class Placing:
 
     def on_path(self) -> Iterator[Placement]:
         """What changes sound goes behind the selected module, before it, or before the output."""
-        selected = self.on_the_way()
-        if selected:
-            going = self.graph.sound_from(selected.id)
-            behind = self.graph.module(going[0].target) if going else None
-            coming = self.graph.sound_into(behind.id) if behind else []
-            if behind and any(line.source.module != selected.id for line in coming):
-                # what sounds beside it goes the same way
-                yield Placement(f"before {behind.title}", (self.insertion(coming),))
-            if going:
-                yield Placement(f"behind {selected.title}", (self.insertion(going),))
-            else:
-                into = Connection(source=self.graph.main(selected.id), target=self.input(self.declared.ways[0].name))
-                yield Placement(f"behind {selected.title}", self.put(into))
+        ways = (*self.behind(), *self.before())
+        if any(port.ear for port in self.declared.outputs):
+            # what makes two sides of one keeps them only where both ears are fed
+            ways = tuple(sorted(ways, key=lambda way: not self.keeps_sides(way)))
+        yield from ways
+
+    def behind(self) -> Iterator[Placement]:
+        """Yield the places behind the selected module: on its own lines alone."""
+        if self.selected is None or self.selected.type == OUTPUT:
+            return
+        chosen = self.selected
+        lines = self.graph.leaving(chosen.id)
+        going = self.graph.sound_from(chosen.id) if chosen.declaration.sounds else self.lines_through(lines)
+        if going:
+            yield self.insertion(f"behind {chosen.title}", going)
+        elif chosen.declaration.sounds:
+            into = Connection(source=self.graph.main(chosen.id), target=self.input(self.declared.ways[0].name))
+            yield Placement(f"behind {chosen.title}", self.put(into, *self.keyed()))
+
+    def lines_through(self, lines: Sequence[Connection]) -> list[Connection]:
+        """Return those lines that bring a movement, rather than a pitch or a gate."""
+        return [line for line in lines if self.graph.output_at(line.source).kind == "control"]
+
+    def before(self) -> Iterator[Placement]:
+        """Yield the places before the selected module and before the output: each line alone, then all of them."""
         for module in (self.selected, self.graph.output):
             coming = self.graph.sound_into(module.id) if module else []
-            if module and coming:
-                yield Placement(f"before {module.title}", (self.insertion(coming),))
-            elif module and module == self.graph.output:
+            if module is None:
+                continue
+            yield from self.before_all(module, coming)
+            if not coming and module == self.graph.output:
                 yield Placement(f"before {module.title}", self.put(*self.to_output()))
 
-    def insertion(self, lines: Sequence[Connection]) -> InsertModule:
-        """Return the edit that puts the module into some lines."""
-        return InsertModule(module=self.module, lines=tuple(Ends.of(line) for line in lines))
+    def before_all(self, module: Module, coming: Sequence[Connection]) -> Iterator[Placement]:
+        """Yield the places before a module; one that has channels takes in all that comes at once."""
+        by_source: dict[str, list[Connection]] = {}
+        for line in coming:
+            by_source.setdefault(line.source.module, []).append(line)
+        together = self.insertion(f"before {module.title}", coming) if coming else None
+        if together and (len(by_source) == 1 or self.declared.shut_by == "channel"):
+            yield together
+            return
+        single = [
+            self.insertion(f"between {self.name(lines[0].source)} and {module.title}", lines)
+            for lines in by_source.values()
+        ]
+        # where what comes in adds up already, one module can take it all
+        every = [Placement(f"before {module.title}, on all that comes in", together.edits)] if together else []
+        every = every if len(paths_of(coming)) == 1 else []
+        yield from (*single, *every) if self.selected else (*every, *single)
+
+    def insertion(self, words: str, lines: Sequence[Connection]) -> Placement:
+        """Return the placement that puts the module into some lines, once for each path that they are."""
+        copies, edits = inserted(self.graph, self.module, lines)
+        both = sorted(side for side in sides_of(self.graph, paths_of(lines)) if side) == ["left", "right"]
+        if len(copies) > 1:
+            words += ", one for each side" if both and len(copies) == 2 else ", one for each of them"
+        elif self.loses_a_side(lines):
+            words += f", {self.main().name} side only"
+        return Placement(words, edits)
+
+    def loses_a_side(self, lines: Sequence[Connection]) -> bool:
+        """Tell whether the module makes two sides, of which only one goes on."""
+        used = {self.declared.towards(self.graph.input(line.target).ear) for line in lines}
+        return any(port.ear for port in self.declared.outputs) and len(used) < 2
+
+    def keeps_sides(self, way: Placement) -> bool:
+        """Tell whether a placement keeps the two sides that the module makes."""
+        return not way.words.endswith("side only")
 
     def on_pitch(self) -> Iterator[Placement]:
         """A glide and the like go between the player's pitch and what follows it."""
@@ -174,24 +224,77 @@ class Placing:
         ]
         mine = [line for line in following if self.selected and line.target.module == self.selected.id]
         if mine and len(mine) < len(following):
-            yield Placement(f"on the pitch of {self.name(mine[0].target)}", (self.insertion(mine),))
+            yield self.on_all(f"on the pitch of {self.name(mine[0].target)}", mine)
         if following:
-            yield Placement("on the pitch of all that follows the keys", (self.insertion(following),))
+            yield self.on_all("on the pitch of all that follows the keys", following)
         yield from self.as_steering()
 
+    def on_all(self, words: str, lines: Sequence[Connection]) -> Placement:
+        """Return the placement of one module on several lines from one source."""
+        return Placement(words, (InsertModule(module=self.module, lines=tuple(Ends.of(line) for line in lines)),))
+
     def as_steering(self) -> Iterator[Placement]:
-        """What steers goes to the inputs of the selected module, or to where most would want it."""
-        if self.selected:
-            for target in self.steerable(self.selected):
+        """What steers goes to the inputs of the selected module, or to where most would want it.
+
+        What a movement goes through stands behind the selected one. What moves another module is weighed first.
+        """
+        chosen = self.selected
+        if chosen and self.declared.ways and not chosen.declaration.sounds and chosen != self.graph.player:
+            yield from self.behind_movement(chosen)
+        if chosen:
+            yield from (self.weighing(line) for line in self.moving_lines(chosen) if self.weighs)
+            for target in self.steerable(chosen):
                 yield self.steering(target)
+            yield from (self.weighing(line) for line in self.moved_lines(chosen) if self.weighs)
         for target in self.unsteered():
             yield self.steering(target)
 
+    def behind_movement(self, chosen: Module) -> Iterator[Placement]:
+        """Yield the place behind a module that steers: on its lines, or at its end if it has none yet."""
+        lines = self.lines_through(self.graph.leaving(chosen.id))
+        source = self.graph.main(chosen.id)
+        if lines:
+            yield self.insertion(f"behind {chosen.title}", lines)
+        elif self.graph.output_at(source).kind == "control":
+            into = Connection(source=source, target=self.input(self.declared.ways[0].name))
+            yield Placement(f"behind {chosen.title}", self.put(into))
+
+    def moving_lines(self, chosen: Module) -> list[Connection]:
+        """Return the lines by which the selected module moves another one, or sound moves it: as in FM."""
+        mine = [line for line in self.graph.leaving(chosen.id) if self.is_free(line) and self.is_moving(line)]
+        return mine + [line for line in self.graph.into(chosen.id) if self.is_free(line) and self.is_sound(line)]
+
+    def moved_lines(self, chosen: Module) -> list[Connection]:
+        """Return the lines by which what steers moves the selected module."""
+        known = self.moving_lines(chosen)
+        return [
+            line
+            for line in self.graph.into(chosen.id)
+            if self.is_free(line) and self.is_moving(line) and line not in known
+        ]
+
+    def is_free(self, line: Connection) -> bool:
+        """Tell whether nothing weighs a line yet, and no gate or key alone comes by it."""
+        return line.scaled_by is None and self.graph.output_at(line.source).kind in ("audio", "control")
+
+    def is_moving(self, line: Connection) -> bool:
+        """Tell whether a line moves something, rather than going through it; one that opens a sound is no movement."""
+        port = self.graph.input(line.target)
+        return not port.goes_through and line.target.name != self.graph.declared(line.target.module).opens
+
+    def is_sound(self, line: Connection) -> bool:
+        """Tell whether it is sound that moves something by a line."""
+        return self.is_moving(line) and self.graph.output_at(line.source).kind == "audio"
+
     def steerable(self, module: Module) -> list[Port]:
-        """Return a module's inputs that can be steered, the usual and the free ones first, the rare ones last."""
+        """Return a module's inputs that can be steered, the usual and the free ones first, the rare ones last.
+
+        What does nothing as the module is set, as the width of a sine, is none of them.
+        """
         order = {name: place for place, name in enumerate(self.declared.often)}
         steered = [port for port in module.declaration.inputs if port.ruler and port.kind in ("control", "pitch")]
-        targets = [Port.of(module.id, port.name) for port in sorted(steered, key=lambda port: port.rare)]
+        working = [port for port in steered if module.declaration.works(port, module.all_settings)]
+        targets = [Port.of(module.id, port.name) for port in sorted(working, key=lambda port: port.rare)]
         return sorted(targets, key=lambda one: (order.get(one.name, 99), bool(self.graph.coming(one))))[:6]
 
     def unsteered(self) -> list[Port]:
@@ -200,7 +303,10 @@ class Placing:
         found = [
             port
             for port, declared in self.graph.inputs()
-            if declared.name in order and declared.ruler and not self.is_steered(port)
+            if declared.name in order
+            and declared.ruler
+            and not self.is_steered(port)
+            and self.graph.declared(port.module).works(declared, self.graph.module(port).all_settings)
         ]
         return sorted(found, key=lambda target: order.index(target.name))[:4]
 

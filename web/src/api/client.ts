@@ -28,6 +28,7 @@ export type SetValue = Schemas["SetValue"];
 export type KeptStep = Schemas["KeptStepOut"];
 export type StepPart = Schemas["StepPart"];
 export type ModuleType = Schemas["ModuleTypeOut"];
+export type ChoiceType = ModuleType["choices"][number];
 export type InputType = Schemas["InputOut"];
 export type RulerType = Schemas["RulerOut"];
 export type RowType = Schemas["RowOut"];

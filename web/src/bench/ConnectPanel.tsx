@@ -11,7 +11,7 @@ import {
   type Offer,
   type Patch,
 } from "../api/client";
-import { type Catalogue, portTitle, split, titleOf } from "../api/patch";
+import { type Catalogue, split, titleOf } from "../api/patch";
 import { Finder } from "../ui/Finder";
 import { Panel } from "../ui/Panel";
 import { Segments } from "../ui/Segments";
@@ -36,8 +36,8 @@ export function ConnectPanel({ connecting }: { connecting: Connecting }) {
   const [port, setPort] = useState(connecting.port);
   const { into, moving } = connecting;
   const offers = useOffers(patch, port, into);
-  const far = (offer: Offer) => (into ? offer.line.from : offer.line.to);
-  const find = findIn(connecting, offers.data ?? [], (offer) => portTitle(patch, far(offer), catalogue));
+  const nameIn = (offer: Offer) => nameOfOffer(patch, catalogue, offer, into);
+  const find = findIn(connecting, offers.data ?? [], nameIn);
   const question = into ? "What is to come in?" : "Where is it to lead?";
   const close = () => state.ask(undefined);
   return (
@@ -52,17 +52,11 @@ export function ConnectPanel({ connecting }: { connecting: Connecting }) {
           label={question}
           placeholder={question}
           find={find}
-          keyOf={(offer) => `${offer.line.from}>${offer.line.to}`}
-          onChoose={({ line }) => act([moving ? moved(moving, line) : { kind: "connect", line }])}
+          keyOf={(offer) => `${offer.line.from}>${offer.line.to}${offer.weighs ? "*" : ""}`}
+          onChoose={({ line, edits }) => act(moving ? [moved(moving, line)] : edits)}
           onClose={close}
           nothing={offers.data ? "There is nothing of that name that is not connected already." : "…"}
-          draw={(offer) => (
-            <Row
-              offer={offer}
-              name={nameOf(patch, catalogue, far(offer))}
-              unit={unitOf(patch, catalogue, offer)}
-            />
-          )}
+          draw={(offer) => <Row offer={offer} name={nameIn(offer)} unit={unitOf(patch, catalogue, offer)} />}
         />
       )}
     </Panel>
@@ -77,16 +71,17 @@ const useOffers = (patch: Patch, port: string, into: boolean) =>
     gcTime: 10_000,
   });
 
-/** Finds the offers that have all words in their name, their port or their reason. */
+/** Finds the offers that have all words in the text that the list prints of them, or in their port. */
 const findIn =
-  ({ into, only }: Connecting, offers: Offer[], title: (offer: Offer) => string) =>
+  ({ into, only, moving }: Connecting, offers: Offer[], name: (offer: Offer) => string) =>
   (words: string): Offer[] => {
     const far = (offer: Offer) => split(into ? offer.line.from : offer.line.to);
     const asked = words.toLowerCase().split(/\s+/).filter(Boolean);
-    const text = (offer: Offer) => `${title(offer)} ${far(offer)[1]} ${offer.reason}`.toLowerCase();
+    const text = (offer: Offer) => `${name(offer)} ${far(offer)[1]} ${offer.reason}`.toLowerCase();
     return offers.filter(
       (offer) =>
         !offer.present &&
+        !(moving && offer.weighs) &&
         (only === undefined || far(offer)[0] === only) &&
         asked.every((word) => text(offer).includes(word)),
     );
@@ -109,6 +104,12 @@ function nameOf(patch: Patch, catalogue: Catalogue, port: string): string {
   const module = patch.modules.find((one) => one.id === id);
   const title = module ? titleOf(module, catalogue) : id;
   return name === "in" || name === "out" ? title : `${title}: ${name.replace("_", " ")}`;
+}
+
+/** What an offer is called: its far end, or the line that it would weigh. */
+function nameOfOffer(patch: Patch, catalogue: Catalogue, { line, weighs }: Offer, into: boolean): string {
+  if (weighs) return `${nameOf(patch, catalogue, line.from)} → ${nameOf(patch, catalogue, line.to)}`;
+  return nameOf(patch, catalogue, into ? line.from : line.to);
 }
 
 function unitOf(patch: Patch, catalogue: Catalogue, offer: Offer): string {

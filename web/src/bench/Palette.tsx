@@ -6,7 +6,7 @@ import { refreshSections, useSections } from "../api/queries";
 import { Finder } from "../ui/Finder";
 import { Panel } from "../ui/Panel";
 import { useBench } from "./BenchContext";
-import { fitOf } from "./find";
+import { fitOf, type Wish, wishIn } from "./find";
 
 interface Entry {
   key: string;
@@ -24,9 +24,7 @@ export function Palette() {
   const places = usePlaces();
   const sections = useSections();
   const find = (words: string): Entry[] => [
-    ...typesFor(words, catalogue).flatMap((type) =>
-      entriesOf(type, places.data?.[type.name] ?? [], words.trim() === ""),
-    ),
+    ...typesFor(words, catalogue).flatMap((type) => entriesOf(type, places.data?.[type.name] ?? [], words)),
     ...keptEntries(sections.data ?? [], words),
   ];
   const close = () => state.ask(undefined);
@@ -108,14 +106,23 @@ function Forget({ section }: { section: KeptSection }) {
   );
 }
 
-function entriesOf(type: ModuleType, ways: Placement[], brief: boolean): Entry[] {
-  return (brief ? ways.slice(0, 1) : ways).map((way, place) => ({
+function entriesOf(type: ModuleType, ways: Placement[], words: string): Entry[] {
+  const wish = wishIn(type, words)?.wish;
+  const about = wish ? `With the ${wish.setting} set to ${wish.shown}. ${type.summary}` : type.summary;
+  return (words.trim() === "" ? ways.slice(0, 1) : ways).map((way, place) => ({
     key: `${type.name}#${place}`,
     title: place === 0 ? type.title : "",
-    about: place === 0 ? type.summary : "",
+    about: place === 0 ? about : "",
     where: way.words,
-    edits: way.edits,
+    edits: wish ? way.edits.map((edit) => wished(edit, type, wish)) : way.edits,
   }));
+}
+
+/** An edit that puts a module in, with what is wished of it set. */
+function wished(edit: Edit, type: ModuleType, { setting, option }: Wish): Edit {
+  if ((edit.kind !== "add" && edit.kind !== "insert") || edit.module.type !== type.name) return edit;
+  const settings = { ...edit.module.settings, [setting]: option };
+  return { ...edit, module: { ...edit.module, settings } };
 }
 
 function keptEntries(sections: KeptSection[], words: string): Entry[] {

@@ -185,7 +185,7 @@ function inUseOf(module: Module, type: ModuleType, row: RowType): number {
 
 /** Whether a setting that most patches leave alone is of use in this one. */
 function touched(module: Module, patch: Patch, type: ModuleType, one: InputType | NumberType): boolean {
-  const [choice, option] = ("usual_with" in one && one.usual_with) || [];
+  const [choice, option] = ("works_with" in one && one.works_with) || [];
   return (
     module.settings?.[one.name] !== undefined ||
     patch.connections.some((line) => line.to === `${module.id}.${one.name}`) ||

@@ -22,13 +22,17 @@ export function commandsOf(view: Doing): Command[] {
   ].map((one) => ({ ...one, possible: one.possible && state.asking === undefined }));
 }
 
-/** Makes moves, then selects what they were about. */
+/** What leaves the selection where it is: whoever connects one thing goes on to connect the next. */
+const QUIET: Edit["kind"][] = ["connect", "set"];
+
+/** Makes moves, then selects what they were about, unless they only connect what is there. */
 export async function perform(
   { state, moves, map }: Pick<Doing, "state" | "moves" | "map">,
   edits: Edit[],
 ): Promise<void> {
   const touched = await moves.apply(edits);
-  if (!touched) return;
+  const stays = state.selected.length > 0 && edits.every(({ kind }) => QUIET.includes(kind));
+  if (!touched || stays) return;
   state.select(touched);
   const first = touched[0];
   if (first !== undefined) requestAnimationFrame(() => map.handle?.focusCard(first));
