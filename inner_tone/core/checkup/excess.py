@@ -49,7 +49,7 @@ def too_far(scene: Scene, line: Connection, moved: float, whole: float, strength
     usual = usual_depth(declared, scene.graph.output_at(line.source), port)
     wanted = min(usual, 0.5 * whole / FARTHER / strength) if "numbers" in declared.traits else usual
     depth = math.copysign(float(f"{wanted:.2g}"), line.depth)
-    source, name = scene.port_title(line.source), line.target.name.replace("_", " ")
+    source, name = scene.port_title(line.source), port.words
     return Finding(
         "too-far",
         line.target.module,

@@ -33,7 +33,7 @@ def drone(scene: Scene) -> Iterator[Finding]:
     if len(tail) < 3 * second:
         return
     first, last = loudness_db(tail[:second]), loudness_db(tail[-second:])
-    if last < -60.0 or last < first - STEADY_DB or falls_silent(tail[-second:], rate):
+    if last < -60.0 or last < first - STEADY_DB or falls_silent(tail[-second:], rate) or plays_itself(scene):
         return
     edits = with_switch(scene.graph, scene.sound_into(scene.output))
     words = (
@@ -47,6 +47,18 @@ def drone(scene: Scene) -> Iterator[Finding]:
         f"{trimmed(len(tail) / rate, 2)} s after the end still at {trimmed(last, 2)} dB",
         "A source swings without end. Only what opens and closes its way gives a note a beginning and an end.",
         Remedy(words, edits),
+    )
+
+
+def plays_itself(scene: Scene) -> bool:
+    """Tell whether a clock goes on to open and close what is heard: then it is meant to go on without keys."""
+    return any(
+        scene.graph.input(line.target).kind == "gate"
+        and line.target.module in scene.heard
+        and "own-time" in scene.graph.declared(line.source.module).traits
+        and scene.moves(line.source)
+        for line in scene.patch.connections
+        if scene.graph.output_at(line.source).kind == "gate" and scene.graph.input(line.target).name != "clock"
     )
 
 

@@ -46,7 +46,7 @@ def unmoving(scene: Scene) -> Iterator[Finding]:
         source, target = scene.title(line.source), scene.title(line.target)
         name = line.source.name
         whose = source if name == "out" else f"The {name} of {source}"
-        steered = f"the {line.target.name.replace('_', ' ')} of {target}"
+        steered = f"the {scene.graph.input(line.target).words} of {target}"
         yield Finding(
             "unmoving",
             line.target.module,

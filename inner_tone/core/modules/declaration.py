@@ -88,6 +88,12 @@ class Input:
     rare: bool = False
     works_with: tuple[str, str] | None = None  # a choice and its option, without which it does nothing
     tuned: bool = False  # whether a time, as long as a cycle, makes a note
+    called: str = ""  # what people call it, where its name alone does not say it
+
+    @property
+    def words(self) -> str:
+        """What people call it."""
+        return self.called or self.name.replace("_", " ")
 
     @property
     def part(self) -> Role:
@@ -141,6 +147,7 @@ def cutoff_inputs(help: str) -> tuple[Input, Input]:
             usual=2000.0,
             bends=True,
             rare=True,
+            called="cutoff in hertz",
         ),
     )
 
@@ -166,6 +173,7 @@ def tone_inputs() -> tuple[Input, Input, Input]:
             usual=200.0,
             bends=True,
             rare=True,
+            called="frequency in hertz",
         ),
         Input(
             "phase",

@@ -11,7 +11,7 @@ def usual_depth(declared: ModuleType, output: Output, port: Input) -> float:
     if port.kind == "pitch":
         return 1.0 if in_units else declared.on_pitch
     if port.law is Law.SEMITONES:
-        return 1.0 if output.kind == "pitch" else 24.0
+        return 1.0 if output.kind == "pitch" or declared.rows else 24.0  # the numbers of steps are semitones
     if port.law is Law.OCTAVES:
         return 1.0
     return port.usual or usual_on(port)

@@ -50,9 +50,9 @@ def offers_to(graph: Graph, target: Port) -> list[Offer]:
     return sorted((offer(graph, source, target) for source, _ in graph.outputs()), key=urgency)
 
 
-def urgency(one: Offer) -> tuple[bool, int]:
-    """Return by what offers are sorted: what is there already comes last of all."""
-    return one.present, one.rank
+def urgency(one: Offer) -> tuple[bool, int, bool]:
+    """Return by what offers are sorted: what is there already comes last of all, what weighs a line before others."""
+    return one.present, one.rank, not one.weighs
 
 
 def offer(graph: Graph, source: Port, target: Port) -> Offer:
@@ -90,8 +90,9 @@ def can_weigh(graph: Graph, source: Port, line: Connection) -> bool:
 def weighing(graph: Graph, source: Port, line: Connection) -> Offer:
     """Return the offer to let an output say how strong a line is."""
     port = graph.input(line.target)
-    by_hand = graph.declared(source.module).family == "play"
-    rank = POSSIBLE if port.goes_through else SENSIBLE if by_hand else USEFUL
+    rank = POSSIBLE if port.goes_through else SENSIBLE
+    if graph.declared(source.module).family == "play":
+        rank = FOLLOWS if "rate" in graph.declared(line.source.module).inputs_by_name else rank
     if line.scaled_by not in (None, source):
         rank = ODD
     scaled = line.model_copy(update={"scaled_by": source})
@@ -105,7 +106,7 @@ def how_strongly(graph: Graph, line: Connection) -> str:
         return f"how strongly {source} goes into {target}"
     if graph.output_at(line.source).kind == "audio":
         return f"how strongly {source} moves {target}"
-    return f"how strongly {source} moves the {port.name.replace('_', ' ')} of {target}"
+    return f"how strongly {source} moves the {port.words} of {target}"
 
 
 def rank_of(graph: Graph, source: Port, target: Port) -> int:
@@ -142,4 +143,4 @@ def reason_of(output: Output, port: Input, module: Module) -> str:
     if port.kind == "gate":
         return port.does or f"acts on {port.name}"
     unit = plural(port.depth_unit)
-    return f"steers {port.name}, in {unit}" if unit else f"steers {port.name}"
+    return f"steers {port.words}, in {unit}" if unit else f"steers {port.words}"

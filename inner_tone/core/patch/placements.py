@@ -105,6 +105,16 @@ class Placing:
         first = self.first_of_path()
         if first:
             yield Placement(f"into {self.name(first[0].target)}", self.put(*first, *self.keyed()))
+        if selected and selected.declaration.pitched:
+            yield self.as_modulator(selected)
+
+    def as_modulator(self, carrier: Module) -> Placement:
+        """Return the placement of a source that moves another one at its own speed, and is not heard itself."""
+        target = Port.of(carrier.id, "phase") if "phase" in carrier.declaration.inputs_by_name else None
+        target = target or Port.of(carrier.id, "pitch")
+        depth = usual_depth(self.declared, self.declared.output(self.main().name), self.graph.input(target))
+        line = Connection(source=self.main(), target=target, depth=depth)
+        return Placement(f"moves {carrier.title}, as in FM", self.put(line, *self.keyed()))
 
     def copy_of(self, line: Connection) -> Connection:
         """Return a line like one from another source: into the next free channel of a mixer, else into the same."""
@@ -160,9 +170,14 @@ class Placing:
         going = self.graph.sound_from(chosen.id) if chosen.declaration.sounds else self.lines_through(lines)
         if going:
             yield self.insertion(f"behind {chosen.title}", going)
-        elif chosen.declaration.sounds:
-            into = Connection(source=self.graph.main(chosen.id), target=self.input(self.declared.ways[0].name))
-            yield Placement(f"behind {chosen.title}", self.put(into, *self.keyed()))
+        elif chosen.declaration.sounds or self.graph.output_at(self.graph.main(chosen.id)).kind == "control":
+            yield self.at_the_end(chosen)
+
+    def at_the_end(self, chosen: Module) -> Placement:
+        """Return the place behind a module that feeds nothing yet; the new one is heard if nothing else is."""
+        into = Connection(source=self.graph.main(chosen.id), target=self.input(self.declared.ways[0].name))
+        heard = () if self.graph.output is None or self.graph.sound_into(self.graph.output.id) else self.to_output()
+        return Placement(f"behind {chosen.title}", self.put(into, *(heard if self.declared.sounds else ())))
 
     def lines_through(self, lines: Sequence[Connection]) -> list[Connection]:
         """Return those lines that bring a movement, rather than a pitch or a gate."""
@@ -248,16 +263,16 @@ class Placing:
             yield from (self.weighing(line) for line in self.moved_lines(chosen) if self.weighs)
         for target in self.unsteered():
             yield self.steering(target)
+        if any(port.part == "pitch" for port in self.declared.inputs) and self.graph.player:
+            yield Placement("follows the keys, feeds nothing yet", self.put(*self.keyed()))
 
     def behind_movement(self, chosen: Module) -> Iterator[Placement]:
         """Yield the place behind a module that steers: on its lines, or at its end if it has none yet."""
         lines = self.lines_through(self.graph.leaving(chosen.id))
-        source = self.graph.main(chosen.id)
         if lines:
             yield self.insertion(f"behind {chosen.title}", lines)
-        elif self.graph.output_at(source).kind == "control":
-            into = Connection(source=source, target=self.input(self.declared.ways[0].name))
-            yield Placement(f"behind {chosen.title}", self.put(into))
+        elif self.graph.output_at(self.graph.main(chosen.id)).kind == "control":
+            yield self.at_the_end(chosen)
 
     def moving_lines(self, chosen: Module) -> list[Connection]:
         """Return the lines by which the selected module moves another one, or sound moves it: as in FM."""
@@ -323,7 +338,7 @@ class Placing:
         main = self.declared.main
         assert main is not None, self.declared.name
         depth = usual_depth(self.declared, main, self.graph.input(target))
-        words = f"steers the {target.name} of {self.name(target)}"
+        words = f"steers the {self.graph.input(target).words} of {self.name(target)}"
         line = Connection(source=self.main(), target=target, depth=depth)
         switches = [one for one in self.graph.coming(target) if self.graph.output_at(one.source).kind == "gate"]
         if "gate" in self.declared.inputs_by_name and switches:
@@ -340,7 +355,11 @@ class Placing:
                 yield Placement(f"drives the {port.name} of {self.name(port)}", self.put(line))
 
     def plays(self) -> Iterator[Placement]:
-        """Steps play what has a pitch and what has a gate, driven by a clock that they bring along if there is none."""
+        """Steps play what has a pitch and what has a gate, driven by a clock that they bring along if there is none.
+
+        The gate of the keys gives way to theirs, since one would hold open what the other is to open; a pitch adds to
+        that of the keys, which transpose the steps.
+        """
         clock = self.graph.first_of(DRIVER)
         driver = clock or new_module(self.graph, CATALOGUE[DRIVER])
         lines = [Connection(source=Port.of(driver.id, "out"), target=self.input("clock"))]
@@ -349,8 +368,16 @@ class Placing:
             if source and (self.selected is None or self.selected.id == port.module):
                 lines.append(Connection(source=self.input(source), target=port))
         words = f"plays {self.selected.title}" if self.selected and len(lines) > 1 else "plays all that can be played"
+        gates = [line.target for line in lines[1:] if line.source.name == "gate"]
+        given = [line for port in gates for line in self.graph.coming(port) if self.is_key(line)]
+        words += ", instead of the gate of the keys" if given else ""
         if len(lines) > 1:
-            yield Placement(words, (*(() if clock else (AddModule(module=driver),)), *self.put(*lines)))
+            gone = [Disconnect(line=Ends.of(line)) for line in given]
+            yield Placement(words, (*(() if clock else (AddModule(module=driver),)), *self.put(*lines), *gone))
+
+    def is_key(self, line: Connection) -> bool:
+        """Tell whether a connection brings the gate of the keys."""
+        return self.graph.player is not None and line.source == Port.of(self.graph.player.id, "gate")
 
     def as_player(self) -> Iterator[Placement]:
         """A player is followed by every source, and opens every envelope, that nobody plays yet."""
