@@ -7,14 +7,16 @@ import numpy as np
 from scipy.special import jv
 
 from inner_tone.core.engine.events import NoteOn
+from inner_tone.core.engine.render import render
 from inner_tone.core.modules.functions import sine, sine_of_cycle
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
 from tests.support.figures import record
-from tests.support.patches import RATE, Line, listen, module, patch
+from tests.support.patches import RATE, Line, listen, module, patch, phrase
 from tests.support.spectra import amplitude, level_db, phase_slope_hz, residue_db
 
 A2 = 110.0
+KEYED = (("pitch", "pitch"), ("gate", "reset"))
 C7 = 440.0 * 2.0 ** ((96 - 69) / 12)
 
 
@@ -172,6 +174,25 @@ class ModulationTest(unittest.TestCase):
         level = level_db(signal, RATE, 200.0)
         self.assertGreater(level, -20.0, "a synchronised oscillator takes the master's pitch")
         self.assertLess(level_db(signal, RATE, 317.0), level - 40.0)
+
+    def test_note_is_the_same_to_the_bit_where_two_that_modulate_each_other_begin_anew(self) -> None:
+        for way, depths in (("phase", (1.7, 2.3)), ("linear", (220.0, 310.0)), ("pitch", (5.0, 3.0))):
+            for kind, settings in (
+                ("oscillator", {"wave": "saw"}),
+                ("oscillator", {"wave": "sine"}),
+                ("harmonics", {}),
+            ):
+                two = [module(name, kind, pitch=at, **settings) for name, at in (("a", 0), ("b", 7.31))]
+                lines: list[Line] = [(f"player.{port}", f"{name}.{to}") for name in "ab" for port, to in KEYED]
+                mutual: list[Line] = [("a.out", f"b.{way}", depths[0]), ("b.out", f"a.{way}", depths[1])]
+                played = patch([module("player", "player"), *two], [*lines, *mutual])
+                notes = phrase((0.3, 1.0, 57), (1.7, 1.0, 57), beats=3)
+                for tap in ("a.out", "b.out"):
+                    with self.subTest(way, kind=kind, tap=tap):
+                        found = render(played, notes, taps=(tap,)).taps[tap]
+                        first, second = (found[round(at * RATE) :][:48_000] for at in (0.3, 1.7))
+                        np.testing.assert_array_equal(first, second)
+                        self.assertNotEqual(found[round(1.7 * RATE) - 1], 0.0, "what was before is still heard")
 
     def test_pitch_moves_in_semitones(self) -> None:
         for depth in (-12.0, 7.0):

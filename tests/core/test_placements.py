@@ -58,7 +58,7 @@ def echoing() -> Patch:
 
 def blended() -> Patch:
     """Return two sources that sound on both sides, one of them through a delay that makes two sides."""
-    more: list[Line] = [("low.out", "out.left"), ("low.out", "out.right")]
+    more = [("low.out", "out.left"), ("low.out", "out.right")]
     played = echoing().to_json()
     return Patch.model_validate(
         {
@@ -218,7 +218,7 @@ class KeyedTest(unittest.TestCase):
         played = grown(("player",), ("output",), ("noise",), ("amplifier", "noise"), ("envelope", "amplifier"))
         played = put(played, "delay", "amplifier")
         played = edited(played, self.offer(played, "delay.time").edits).patch
-        values = {
+        values: dict[str, dict[str, float | str]] = {
             "envelope": {"stages": "attack-decay", "attack": 0, "decay": 0.01},
             "delay": {"feedback": 0.99, "mix": 1, "tone": tone},
         }

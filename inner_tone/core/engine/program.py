@@ -3,7 +3,7 @@
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from itertools import accumulate
+from itertools import accumulate, pairwise
 
 import numpy as np
 
@@ -101,9 +101,14 @@ def program_of(wiring: Wiring, rate: float, taps: Collection[Place], tempo: floa
     parameters = [parameters_of(unit, heard.get(unit.key, frozenset()), tempo) for unit in units]
     sizes = tuple(unit.module.declaration.state_size(rate) for unit in units)
     bases = floats(base_of(unit.module, port) for unit, port in inputs)
+    resets = [
+        reset_port(wiring, group, unit, loop) for group, loop in zip(groups, loops, strict=True) for unit in group
+    ]
+    ins_start = starts(len(unit.module.declaration.inputs) for unit in units)
+    group_start = starts(len(group) for group in groups)
     arrays = Arrays(
         operation=ints(OPERATION[unit.module.type] for unit in units),
-        ins_start=starts(len(unit.module.declaration.inputs) for unit in units),
+        ins_start=ins_start,
         outs_start=outs_start,
         p_start=starts(len(one) for one in parameters),
         st_start=np.zeros(len(units), dtype=np.int64),
@@ -125,9 +130,11 @@ def program_of(wiring: Wiring, rate: float, taps: Collection[Place], tempo: floa
         depth=floats(line.depth_before for line in ordered),
         depth_slope=np.zeros(len(ordered)),
         depth_gone=np.zeros(len(ordered)),
-        group_start=starts(len(group) for group in groups),
+        group_start=group_start,
         group_is_loop=ints(loops),
         group_voice=ints(ONCE if group[0].once else group[0].voice for group in groups),
+        group_resets=ints(any(port is not None for port in resets[begin:end]) for begin, end in pairwise(group_start)),
+        reset_port=ints(-1 if port is None else int(ins_start[n]) + port for n, port in enumerate(resets)),
         moving=np.zeros(len(units), dtype=np.int64),
         leaving_voice=ints(voice for voice, _ in leaving(wiring)),
         leaving_row=ints(numbers[place] for _, place in leaving(wiring)),
@@ -135,6 +142,16 @@ def program_of(wiring: Wiring, rate: float, taps: Collection[Place], tempo: floa
     signals = np.zeros((first + int(outs_start[-1]) + 1, BLOCK + 1))
     signals[:first] = bases[:, np.newaxis]
     return Program(wiring, units, places, arrays, signals, sizes, listened)
+
+
+def reset_port(wiring: Wiring, group: Sequence[Unit], unit: Unit, loop: bool) -> int | None:
+    """Return the number of the input by which a unit of a loop is begun anew from outside of it, if it is."""
+    for number, port in enumerate(unit.module.declaration.inputs if loop else ()):
+        lines = wiring.lines.get((unit.key, port.name), [])
+        inside = {one.key for one in group}
+        if port.anew and lines and not any(place.unit in inside for line in lines for place in line.ends if place):
+            return number
+    return None
 
 
 def groups_of(wiring: Wiring) -> tuple[list[list[Unit]], list[bool]]:

@@ -50,6 +50,8 @@ class Arrays(NamedTuple):
     group_start: Ints  # by group, one more at the end: its units m
     group_is_loop: Ints
     group_voice: Ints  # the voice that it belongs to; -1 where it exists once
+    group_resets: Ints  # whether it is a loop in which a unit can be begun anew from outside
+    reset_port: Ints  # by m: the input port r by which it is begun anew from outside its loop; -1 where there is none
     moving: Ints  # by m: whether one of its settings is on its way
     leaving_voice: Ints  # what leads from a voice to what exists once
     leaving_row: Ints
@@ -91,31 +93,58 @@ class Glides(NamedTuple):
 
 @inlined
 def gather(program: Arrays, sig: Floats, m: int, a: int, b: int) -> None:
-    """Compute the connected inputs of unit m for columns a…b: base ⊕ Σ depth · source · scale."""
+    """Compute the connected inputs of unit m for columns a…b."""
     for r in range(program.ins_start[m], program.ins_start[m + 1]):
-        first = program.connection_start[r]
-        last = program.connection_start[r + 1]
-        if first == last:
-            continue
-        total = sig[program.ins_row[r], a:b]
-        for c in range(first, last):
-            lag = program.source_lag[c]
-            source = sig[program.source_row[c], a - lag : b - lag]
-            scale_row = program.scale_row[c]
-            if program.depth_slope[c] != 0.0:
-                scale = sig[max(scale_row, 0), a - program.scale_lag[c] : b - program.scale_lag[c]]
-                slope, gone = program.depth_slope[c], program.depth_gone[c] + a
-                add_fading(total, source, scale, scale_row >= 0, program.depth[c], slope, gone, c == first)
-            elif scale_row < 0:
-                add_scaled(total, source, program.depth[c], c == first)
-            else:
-                scale_lag = program.scale_lag[c]
-                add_product(total, source, sig[scale_row, a - scale_lag : b - scale_lag], program.depth[c], c == first)
-        if program.base_slope[r] == 0.0:
-            settle(total, program.law[r], program.base[r], program.low[r], program.high[r])
+        if program.connection_start[r] < program.connection_start[r + 1]:
+            gather_input(program, sig, r, a, b)
+
+
+@inlined
+def gather_input(program: Arrays, sig: Floats, r: int, a: int, b: int) -> None:
+    """Compute a connected input for columns a…b: base ⊕ Σ depth · source · scale."""
+    first = program.connection_start[r]
+    total = sig[program.ins_row[r], a:b]
+    for c in range(first, program.connection_start[r + 1]):
+        lag = program.source_lag[c]
+        source = sig[program.source_row[c], a - lag : b - lag]
+        scale_row = program.scale_row[c]
+        if program.depth_slope[c] != 0.0:
+            scale = sig[max(scale_row, 0), a - program.scale_lag[c] : b - program.scale_lag[c]]
+            slope, gone = program.depth_slope[c], program.depth_gone[c] + a
+            add_fading(total, source, scale, scale_row >= 0, program.depth[c], slope, gone, c == first)
+        elif scale_row < 0:
+            add_scaled(total, source, program.depth[c], c == first)
         else:
-            slope, gone = program.base_slope[r], program.base_gone[r] + a
-            settle_moving(total, program.law[r], program.base[r], slope, gone, program.low[r], program.high[r])
+            scale_lag = program.scale_lag[c]
+            add_product(total, source, sig[scale_row, a - scale_lag : b - scale_lag], program.depth[c], c == first)
+    if program.base_slope[r] == 0.0:
+        settle(total, program.law[r], program.base[r], program.low[r], program.high[r])
+    else:
+        slope, gone = program.base_slope[r], program.base_gone[r] + a
+        settle_moving(total, program.law[r], program.base[r], slope, gone, program.low[r], program.high[r])
+
+
+@compiled
+def forget(program: Arrays, sig: Floats, g: int, i: int, kept: Floats) -> bool:
+    """Let the units of a loop that begin anew in column i have given nothing before it; tell whether any does.
+
+    The line that closes a loop brings what was there a sample ago. Where a cycle begins anew that is no past of its
+    own, and with it the same note would never be the same twice. `kept` takes what really was there.
+    """
+    begun = False
+    for m in range(program.group_start[g], program.group_start[g + 1]):
+        r = program.reset_port[m]
+        if r < 0:
+            continue
+        gather_input(program, sig, r, i, i + 1)
+        row = program.ins_row[r]
+        if sig[row, i] > 0.0 and sig[row, i - 1] <= 0.0:
+            if not begun:
+                kept[:] = sig[:, i - 1]
+                begun = True
+            for o in range(program.outs_start[m], program.outs_start[m + 1]):
+                sig[program.outs_row[o], i - 1] = 0.0
+    return begun
 
 
 @compiled
@@ -303,6 +332,7 @@ def advance(
     tables, voices, tracks = borrowed(kept_tables), borrowed(kept_voices), borrowed(kept_tracks)
     glides = borrowed(kept_glides)
     shown = voices.shown[0]
+    before = np.empty(len(sig))
     done = 0
     while done < count:
         n = min(BLOCK, count - done)
@@ -314,8 +344,11 @@ def advance(
             # the units of a loop take turns at every sample, the others at every block
             stride = 1 if program.group_is_loop[g] else n
             for i in range(1, n + 1, stride):
+                begun = program.group_resets[g] != 0 and forget(program, sig, g, i, before)
                 for m in range(program.group_start[g], program.group_start[g + 1]):
                     step_unit(program, sig, states, tables, glides, rate, m, i, i + stride)
+                if begun:
+                    sig[:, i - 1] = before
         listen(program, sig, voices, n)
         for t in range(len(tracks.rows)):
             kept = tracks.signals[t, begin + done : begin + done + n]

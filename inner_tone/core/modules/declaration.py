@@ -88,6 +88,7 @@ class Input:
     rare: bool = False
     works_with: tuple[str, str] | None = None  # a choice and its option, without which it does nothing
     tuned: bool = False  # whether a time, as long as a cycle, makes a note
+    anew: bool = False  # whether a rise begins all anew, so that nothing of what was before counts
     called: str = ""  # what people call it, where its name alone does not say it
 
     @property
@@ -190,7 +191,7 @@ def tone_inputs() -> tuple[Input, Input, Input]:
 
 def reset_input(help: str = "Where this rises from zero, the cycle begins anew.") -> Input:
     """Return the input by which everything is begun anew that repeats a cycle."""
-    return Input("reset", "gate", help, bends=True, does="starts its cycle anew")
+    return Input("reset", "gate", help, bends=True, does="starts its cycle anew", anew=True)
 
 
 @dataclass(frozen=True)

@@ -170,6 +170,7 @@ def kernel(
             step = (steady + shifts[i]) * per_rate
             if resets[i] > 0.0 and last_reset <= 0.0:
                 phase = begun_anew(resets[i], last_reset, step)
+                last_modulation = turns[i] * PER_TURN
             last_reset = resets[i]
             modulation = turns[i] * PER_TURN
             turned = phase + modulation

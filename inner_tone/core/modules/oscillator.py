@@ -177,6 +177,7 @@ def kernel(
         reset = resets[i]
         if reset > 0.0 and last_reset <= 0.0:
             phase = begun_anew(reset, last_reset, step)
+            last_modulation = turns[i] * PER_TURN
         last_reset = reset
         modulation = turns[i] * PER_TURN
         turned = phase + modulation
