@@ -76,7 +76,10 @@ class NumberOut(BaseModel):
 
 
 class ChoiceOut(BaseModel):
-    """A setting that is one of several options; `words` are what people read."""
+    """A setting that is one of several options; `words` are what people read.
+
+    One that `begins` may set others too, so that it is set by an edit.
+    """
 
     name: str
     help: str
@@ -84,6 +87,7 @@ class ChoiceOut(BaseModel):
     options: list[str | int]
     words: list[str]
     default: str | int
+    begins: bool
 
 
 class RowOut(BaseModel):
@@ -126,7 +130,7 @@ def ruler_out(ruler: Ruler) -> RulerOut:
     return RulerOut.model_validate(ruler, from_attributes=True)
 
 
-def choice_out(choice: Choice) -> ChoiceOut:
+def choice_out(choice: Choice, begins: bool) -> ChoiceOut:
     """Return a choice for the wire."""
     words = list(choice.words) or [str(option) for option in choice.options]
     return ChoiceOut(
@@ -136,6 +140,7 @@ def choice_out(choice: Choice) -> ChoiceOut:
         options=list(choice.options),
         words=words,
         default=choice.default,
+        begins=begins,
     )
 
 
@@ -181,7 +186,7 @@ def module_type_out(declared: ModuleType) -> ModuleTypeOut:
         ],
         outputs=[OutputOut(name=port.name, kind=port.kind, help=port.help) for port in declared.outputs],
         numbers=[number_out(item) for item in declared.numbers],
-        choices=[choice_out(choice) for choice in declared.choices.values()],
+        choices=[choice_out(choice, declared.begins is not None) for choice in declared.choices.values()],
         rows=[
             RowOut(
                 name=row.name, help=row.help, length=row.length, ruler=ruler_out(row.ruler), counted_by=row.counted_by

@@ -3,6 +3,7 @@
 import random
 import unittest
 
+import numpy as np
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as some
 from pydantic import TypeAdapter
@@ -31,7 +32,7 @@ from inner_tone.core.patch.moves import (
 )
 from inner_tone.core.patch.validate import checked_patch
 from tests.support.edits import patch_of, random_edits, tried
-from tests.support.patches import Line, module, patch
+from tests.support.patches import Line, listen, module, patch
 
 
 def ends(text: str) -> Ends:
@@ -179,6 +180,20 @@ class WiringTest(unittest.TestCase):
         ):
             with self.assertRaisesRegex(EditError, words):
                 made(voice(), edit)
+
+    def test_drawing_begins_with_the_series_that_was_heard(self) -> None:
+        series: list[dict[str, float | str]] = [
+            {"fill": "1/n", "first": 9},
+            {"fill": "1/n²", "first": 12, "partials": "odd"},
+            {"fill": "level", "first": 5},
+        ]
+        for before in series:
+            played = patch([module("sum", "harmonics", pitch=-12, **before)])
+            drawn = edited(played, [SetValue(module="sum", setting="fill", value="drawn")]).patch
+            np.testing.assert_array_equal(listen(played, "sum.out", 0.2), listen(drawn, "sum.out", 0.2))
+        own = patch([module("sum", "harmonics", levels=[0.5, 0.2])])
+        kept = edited(own, [SetValue(module="sum", setting="fill", value="drawn")]).patch
+        self.assertEqual(kept.by_id["sum"].settings["levels"], (0.5, 0.2), "what was drawn already stays")
 
     def test_value_off_its_ruler_is_refused(self) -> None:
         with self.assertRaises(DocumentError):

@@ -7,10 +7,12 @@ import numpy as np
 from scipy.signal import butter, freqs
 
 from inner_tone.core.engine.events import Move, NoteOn
+from inner_tone.core.modules import CATALOGUE
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
+from inner_tone.core.modules.theory import ResponseTheory
 from tests.support.figures import record
-from tests.support.patches import RATE, listen, module, patch, sine
+from tests.support.patches import RATE, Line, listen, module, patch, sine
 from tests.support.spectra import level_db
 
 IMPULSE = 1 << 16
@@ -166,6 +168,76 @@ class MovingTest(unittest.TestCase):
         )
         signal = listen(played, "filter.out", 2.0, [(0, Move("wheel", 1.0))])[48_000:]
         self.assertAlmostEqual(level_db(signal, RATE, 2000.0), -3.01, delta=0.1)
+
+
+class SwitchedTest(unittest.TestCase):
+    """Mode and slope switched by a lever: there it is the filter that would have been set, and nothing clicks."""
+
+    AT = 48_000
+
+    def switched(self, way: str, places: float, **settings: float | str) -> Floats:
+        """Return a low tone through a filter whose lever goes on by some places after a second."""
+        lever = module("hand", "lever", low=-3, high=3, step=1, value=0)
+        played = patch(
+            [lever, sine("tone", 100.0), module("f", "filter", cutoff=400, **settings)],
+            [("tone.out", "f.in"), ("hand.out", f"f.{way}")],
+        )
+        return listen(played, "f.out", 2.0, [(self.AT, Move("lever:hand", (places + 3.0) / 6.0))])
+
+    def test_lever_brings_what_would_have_been_set(self) -> None:
+        cases: list[tuple[str, dict[str, float | str], float, dict[str, float | str]]] = [
+            ("next_mode", {}, 1, {"mode": "highpass"}),
+            ("next_mode", {"mode": "highpass"}, 2, {"mode": "notch"}),
+            ("next_mode", {"mode": "notch"}, -3, {"mode": "lowpass"}),
+            ("next_mode", {"mode": "notch"}, 2, {"mode": "notch"}),
+            ("next_slope", {"slope": 6}, 1, {"slope": 12}),
+            ("next_slope", {"slope": 6}, 2, {"slope": 24}),
+            ("next_slope", {"slope": 24}, -2, {"slope": 6}),
+        ]
+        for way, before, places, after in cases:
+            with self.subTest(way, places=places, before=before):
+                found = self.switched(way, places, **before)
+                tone = sine("tone", 100.0)
+                fixed = patch([tone, module("f", "filter", cutoff=400, **{**before, **after})], [("tone.out", "f.in")])
+                np.testing.assert_allclose(found[72_000:], listen(fixed, "f.out", 2.0)[72_000:], atol=1e-9)
+                was = patch([tone, module("f", "filter", cutoff=400, **before)], [("tone.out", "f.in")])
+                np.testing.assert_array_equal(found[: self.AT], listen(was, "f.out", 1.0))
+
+    def test_nothing_clicks(self) -> None:
+        """An edge would show in the second differences, which for a tone of 100 Hz are at most (2π · 100 / rate)²."""
+        smooth = (2 * np.pi * 100.0 / RATE) ** 2
+        for way, places, settings in (
+            ("next_mode", 1, {}),
+            ("next_mode", 2, {}),
+            ("next_mode", 3, {"slope": 24}),
+            ("next_slope", 1, {}),
+            ("next_slope", -1, {"mode": "highpass"}),
+        ):
+            found = self.switched(way, places, **settings)
+            bent = np.abs(np.diff(found, 2))[self.AT - 100 : self.AT + 2000]
+            # the second lane begins from silence under a fade of 480 samples
+            self.assertLess(float(np.max(bent)), smooth + 3.0 / 480**2 + 0.005, way)
+            self.assertLess(float(np.max(np.abs(np.diff(found)))), 0.02, way)
+
+    def test_it_does_not_matter_how_many_samples_are_asked_for_at_once(self) -> None:
+        lfo = module("lfo", "lfo", rate=37, wave="square")
+        saw = module("tone", "oscillator", pitch=-12)
+        lines: list[Line] = [("tone.out", "f.in"), ("lfo.out", "f.next_mode", 1), ("lfo.out", "f.next_slope", 1)]
+        played = patch([lfo, saw, module("f", "filter", mode="highpass")], lines)
+        whole = listen(played, "f.out", 0.3)
+        # a loop runs sample by sample
+        looped = patch([lfo, saw, module("f", "filter", mode="highpass")], [*lines, ("f.out", "f.in", 0.0)])
+        np.testing.assert_allclose(whole, listen(looped, "f.out", 0.3), atol=1e-12)
+
+    def test_theory_follows_the_lever(self) -> None:
+        theory = CATALOGUE["filter"].theory
+        assert isinstance(theory, ResponseTheory)
+        hertz = np.array([100.0, 1000.0, 8000.0])
+        settings = CATALOGUE["filter"].defaults
+        moved = theory.response({**settings, "next_mode": 1.2, "next_slope": 1.0}, hertz, RATE)
+        np.testing.assert_array_equal(
+            moved, theory.response({**settings, "mode": "highpass", "slope": 24}, hertz, RATE)
+        )
 
 
 class LinearTest(unittest.TestCase):

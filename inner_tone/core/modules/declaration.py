@@ -301,6 +301,9 @@ class ModuleType:
     semitones at which it steers a pitch. `opens` is the input that lets sound through or not, and `shut_by` what keeps
     sound from coming out of it.
 
+    Where a choice begins with what was there before, `begins` says of all settings, the choice and its option what else
+    is set then.
+
     How it is seen and said: `seen_over` says where its work is seen at first, within a few cycles of the wave or over
     the whole phrase; `picture` what is drawn of it, `theory` what the textbook says. `one` is what people call one of
     them, where it is not the title with its article. By its `words` it is found by those who do not know its name.
@@ -326,6 +329,7 @@ class ModuleType:
     theory: Theory | None = None
     shared: bool = False
     one: str = ""
+    begins: Callable[[Mapping[str, Any], str, Value], dict[str, Value]] | None = None
     state_size: Callable[[float], int] = field(default=lambda rate: 8, repr=False)
 
     @property

@@ -12,6 +12,8 @@ the filter is linear.
 """
 
 import math
+from collections.abc import Sequence
+from typing import TypeVar
 
 from inner_tone.core.modules import theory
 from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler, cutoff_inputs, numbered
@@ -19,6 +21,8 @@ from inner_tone.core.modules.functions import exp2, is_heard, is_still, moved, s
 from inner_tone.core.modules.kernel import BLOCK, Floats, Ints, Tables, compiled, inlined
 from inner_tone.core.modules.theory import Complexes, ResponseTheory, Settings, analogue_turns
 
+MODES = ("lowpass", "highpass", "bandpass", "notch")
+SLOPES = (6, 12, 24)
 LOWPASS, HIGHPASS, BANDPASS, NOTCH = range(4)
 SLOPE_6, SLOPE_12, SLOPE_24 = range(3)
 BUTTERWORTH_2 = math.sqrt(2.0)  # 1/Q of the one section of a second-order Butterworth response
@@ -34,20 +38,30 @@ SONG_RISE = 0.002  # how fast it gets there: nepers in a sample
 SIDE_MODES = (LOWPASS, BANDPASS, HIGHPASS)
 SPARK = 1e-6  # what it begins with where nothing comes in
 
+Option = TypeVar("Option", str, int)
 # A section's coefficients at one sample, and the rows in which those of a block stand.
 Section = tuple[float, float, float, float, float, float]
 COEFFICIENTS = 6
 ROWS = COEFFICIENTS * BLOCK
 
-# The state: what the last coefficients were computed from, the memories, and coefficients for a block of samples.
-LAST_CUTOFF, LAST_RESONANCE, LAST_WISH = 0, 1, 2
-PLAIN, SHARP, SIDES = 4, 6, 8
-FIRST_ROWS = 10
-SECOND_ROWS = FIRST_ROWS + ROWS
-SIDES_ROWS = SECOND_ROWS + ROWS
-ANGLES = SIDES_ROWS + 3 * ROWS
+FADE_SECONDS = 0.01  # in which another mode or slope takes over
+
+# The state: which of two lanes is heard, how many samples the other one still fades out for, what they were made for,
+# room to compute in; then the lanes, each with what its coefficients were computed from, its memories, and coefficients
+# for a block of samples; then the same for the outputs at its side.
+ACTIVE, FADING, MODE, SLOPE, OTHER_WISH = range(5)
+ANGLES = 5
 MOVED = ANGLES + 3 * BLOCK
-SIZE = MOVED + BLOCK
+OTHER = MOVED + BLOCK
+LANES = OTHER + BLOCK
+LAST_CUTOFF, LAST_RESONANCE, LAST_WISH = 0, 1, 2
+PLAIN, SHARP = 4, 6
+FIRST_ROWS = 8
+SECOND_ROWS = FIRST_ROWS + ROWS
+LANE = SECOND_ROWS + ROWS
+SIDES = LANES + 2 * LANE
+SIDES_ROWS = 6
+SIZE = SIDES + SIDES_ROWS + 3 * ROWS
 
 
 def theory_response(settings: Settings, frequencies_hz: Floats, rate: float) -> Complexes:
@@ -58,7 +72,8 @@ def theory_response(settings: Settings, frequencies_hz: Floats, rate: float) -> 
     """
     turns = analogue_turns(frequencies_hz, rate)
     angle = 2.0 * math.pi * theory.cutoff_hz(settings) / rate
-    mode, slope = str(settings["mode"]), int(settings["slope"])
+    mode = moved_on(MODES, settings["mode"], settings.get("next_mode", 0.0))
+    slope = moved_on(SLOPES, settings["slope"], settings.get("next_slope", 0.0))
     if slope == 6 and mode in ("lowpass", "highpass"):
         return theory.single_pole(turns, angle, mode)
     left = max(1.0 - float(settings["resonance"]), LEAST_DAMPING)
@@ -66,6 +81,12 @@ def theory_response(settings: Settings, frequencies_hz: Floats, rate: float) -> 
         broad = theory.section(turns, angle, BUTTERWORTH_4_BROAD, mode)
         return broad * theory.section(turns, angle, BUTTERWORTH_4_SHARP * left, mode)
     return theory.section(turns, angle, BUTTERWORTH_2 * left, mode)
+
+
+def moved_on(options: Sequence[Option], chosen: Option, places: float) -> Option:
+    """Return the option that lies so many places on from the one that is chosen, or the last."""
+    place = options.index(chosen) + math.floor(float(places) + 0.5)
+    return options[max(0, min(len(options) - 1, place))]
 
 
 MODULE = ModuleType(
@@ -117,6 +138,24 @@ MODULE = ModuleType(
             Ruler(0, 1, 0, "", 0.01),
             bounds=(0.0, 1.0),
         ),
+        Input(
+            "next_mode",
+            "control",
+            "How many modes on from the one that is set (low-pass, high-pass, band-pass, notch), without a click.",
+            Ruler(-3, 3, 0, "", 1),
+            bounds=(-3.0, 3.0),
+            usual=1.0,
+            rare=True,
+        ),
+        Input(
+            "next_slope",
+            "control",
+            "How many slopes on from the one that is set (6, 12, 24 dB per octave), without a click.",
+            Ruler(-2, 2, 0, "", 1),
+            bounds=(-2.0, 2.0),
+            usual=1.0,
+            rare=True,
+        ),
     ),
     outputs=(
         Output("out", "audio", "What passes in the chosen mode and slope."),
@@ -127,12 +166,12 @@ MODULE = ModuleType(
     settings=(
         Choice(
             "mode",
-            ("lowpass", "highpass", "bandpass", "notch"),
+            MODES,
             "lowpass",
             "Which side passes.",
             words=("low-pass", "high-pass", "band-pass", "notch"),
         ),
-        Choice("slope", (6, 12, 24), 12, "How fast the rest grows weaker.", "dB per octave"),
+        Choice("slope", SLOPES, 12, "How fast the rest grows weaker.", "dB per octave"),
     ),
     traits=frozenset({"sings"}),
     usually="path",
@@ -256,30 +295,40 @@ def fill_for(rows: Floats, angles: Floats, phis: Floats, dampings: Floats, mode:
 
 
 @compiled
-def refill(st: Floats, cutoffs: Floats, resonances: Floats, mode: int, slope: int, aside: bool, rate: float) -> None:
-    """Compute the coefficients for every sample of a block, all at once, so that it runs on vectors.
+def lay_angles(room: Floats, cutoffs: Floats, rate: float) -> None:
+    """Write the angles of a block's cutoffs, in radians per sample, and the squared sines of their halves."""
+    for i in range(len(cutoffs)):
+        room[i] = angle_of(cutoffs[i], rate)
+        room[BLOCK + i] = sine_squared(room[i])
+
+
+@compiled
+def refill(st: Floats, room: Floats, resonances: Floats, mode: int, slope: int) -> None:
+    """Compute a lane's coefficients for every sample of a block, all at once, so that it runs on vectors.
 
     Resonance r leaves the sharpest section a damping of (1 - r) times its Butterworth value.
     """
-    n = len(cutoffs)
-    angles, phis = st[ANGLES : ANGLES + n], st[ANGLES + BLOCK : ANGLES + BLOCK + n]
-    dampings = st[ANGLES + 2 * BLOCK : ANGLES + 2 * BLOCK + n]
-    for i in range(n):
-        angles[i] = angle_of(cutoffs[i], rate)
-        phis[i] = sine_squared(angles[i])
+    n = len(resonances)
+    angles, phis, dampings = room[:n], room[BLOCK : BLOCK + n], room[2 * BLOCK : 2 * BLOCK + n]
     if slope == SLOPE_24:
         dampings[:] = BUTTERWORTH_4_BROAD
         fill(st[FIRST_ROWS:SECOND_ROWS], angles, phis, dampings, mode)
         damp(dampings, resonances, BUTTERWORTH_4_SHARP)
-        fill(st[SECOND_ROWS:SIDES_ROWS], angles, phis, dampings, mode)
+        fill(st[SECOND_ROWS:LANE], angles, phis, dampings, mode)
     else:
         damp(dampings, resonances, BUTTERWORTH_2)
         fill(st[FIRST_ROWS:SECOND_ROWS], angles, phis, dampings, mode)
-    if aside:
-        damp(dampings, resonances, BUTTERWORTH_2)
-        for output in range(3):
-            rows = st[SIDES_ROWS + output * ROWS : SIDES_ROWS + (output + 1) * ROWS]
-            fill(rows, angles, phis, dampings, SIDE_MODES[output])
+
+
+@compiled
+def refill_sides(st: Floats, room: Floats, resonances: Floats) -> None:
+    """Compute the coefficients of the outputs at the side for every sample of a block."""
+    n = len(resonances)
+    angles, phis, dampings = room[:n], room[BLOCK : BLOCK + n], room[2 * BLOCK : 2 * BLOCK + n]
+    damp(dampings, resonances, BUTTERWORTH_2)
+    for output in range(3):
+        rows = st[SIDES_ROWS + output * ROWS : SIDES_ROWS + (output + 1) * ROWS]
+        fill(rows, angles, phis, dampings, SIDE_MODES[output])
 
 
 @inlined
@@ -338,7 +387,7 @@ def run_section(
 @compiled
 def run_sides(sound: Floats, low: Floats, band: Floats, high: Floats, st: Floats, still: bool, res: Floats) -> None:
     """Run one section for the outputs low, band and high together; they differ only in their weights."""
-    s1, s2 = st[SIDES], st[SIDES + 1]
+    s1, s2 = st[PLAIN], st[PLAIN + 1]
     for i in range(len(low)):
         at = SIDES_ROWS if still else SIDES_ROWS + i
         x = sound[i]
@@ -353,7 +402,7 @@ def run_sides(sound: Floats, low: Floats, band: Floats, high: Floats, st: Floats
         if res[i] >= SINGING:
             s1, s2 = sung(s1, s2)
             band[i] = mid
-    st[SIDES], st[SIDES + 1] = s1, s2
+    st[PLAIN], st[PLAIN + 1] = s1, s2
 
 
 @compiled
@@ -374,50 +423,129 @@ def run_pole(sound: Floats, cutoffs: Floats, out: Floats, st: Floats, rate: floa
 
 
 @compiled
-def prepare(st: Floats, cutoffs: Floats, resonances: Floats, mode: int, slope: int, aside: bool, rate: float) -> bool:
-    """See to it that the coefficients fit a block; returns whether one of each serves all of its samples."""
-    wish = mode + 4.0 * slope + (16.0 if aside else 0.0)
-    still = is_still(cutoffs) and is_still(resonances)
+def is_known(st: Floats, cutoffs: Floats, resonances: Floats, still: bool, wish: float) -> bool:
+    """Tell whether the coefficients at the front fit a whole block; note what they will have been computed from."""
     known = still and st[LAST_CUTOFF] == cutoffs[0] and st[LAST_RESONANCE] == resonances[0] and st[LAST_WISH] == wish
-    if not known:
-        count = 1 if still else len(cutoffs)
-        refill(st, cutoffs[:count], resonances[:count], mode, slope, aside, rate)
     st[LAST_CUTOFF], st[LAST_RESONANCE], st[LAST_WISH] = cutoffs[-1], resonances[-1], wish
-    return still
+    return known
+
+
+@inlined
+def to_the_front(st: Floats, first: int, last: int, count: int) -> None:
+    """Bring the coefficients of a block's last sample to the front, where those that stand still are read."""
+    for row in range(first, last, BLOCK):
+        st[row] = st[row + count - 1]
+
+
+@compiled
+def run_lane(
+    sound: Floats, cutoffs: Floats, resonances: Floats, out: Floats, st: Floats, room: Floats, wish: int, rate: float
+) -> None:
+    """Run one mode and slope over some samples; wish is mode + 4 · slope.
+
+    A band-pass and a notch need two poles at least, so at 6 dB per octave they are what they are at 12.
+    """
+    mode, slope = wish % 4, wish // 4
+    if slope == SLOPE_6 and mode <= HIGHPASS:
+        run_pole(sound, cutoffs, out, st, rate, mode == HIGHPASS)
+        return
+    still = is_still(cutoffs) and is_still(resonances)
+    if not is_known(st, cutoffs, resonances, still, float(wish + 1)):
+        count = 1 if still else len(cutoffs)
+        lay_angles(room, cutoffs[:count], rate)
+        refill(st, room, resonances[:count], mode, slope)
+    run_section(sound, out, st, PLAIN, FIRST_ROWS, still, resonances, mode == BANDPASS, slope != SLOPE_24)
+    if slope == SLOPE_24:
+        run_section(out, out, st, SHARP, SECOND_ROWS, still, resonances, mode == BANDPASS, True)
+    if not still:
+        to_the_front(st, FIRST_ROWS, LANE, len(out))
+
+
+@inlined
+def wished(chosen: float, places: float, most: int) -> int:
+    """Return the option that lies so many places on from the one that is chosen, or the last."""
+    return max(0, min(most, int(chosen) + math.floor(places + 0.5)))
+
+
+@inlined
+def lane(st: Floats, number: int) -> Floats:
+    """Return one of the two lanes."""
+    return st[LANES + number * LANE : LANES + (number + 1) * LANE]
+
+
+@compiled
+def begin(st: Floats, mode: int, slope: int, rate: float) -> None:
+    """Let the lane that rests take over, from silence, while the other fades out; the first one needs no fading."""
+    first = st[MODE] == 0.0
+    st[MODE], st[SLOPE] = mode + 1.0, slope + 1.0
+    if first:
+        return
+    st[ACTIVE] = 1.0 - st[ACTIVE]
+    st[FADING] = math.floor(FADE_SECONDS * rate)
+    coming = lane(st, int(st[ACTIVE]))
+    coming[LAST_WISH] = 0.0
+    coming[PLAIN : SHARP + 2] = 0.0
 
 
 @compiled
 def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
 ) -> None:
-    """Run what the slope asks for; coefficients are computed anew wherever cutoff or resonance have moved.
+    """Run what mode and slope ask for; coefficients are computed anew wherever cutoff or resonance have moved.
 
-    A band-pass and a notch need two poles at least, so at 6 dB per octave they are what they are at 12.
+    Where another mode or slope is asked for, it takes over within a hundredth of a second, so that nothing clicks; what
+    is asked for meanwhile waits until then.
     """
-    mode, slope, aside = int(p[SET.mode]), int(p[SET.slope]), is_heard(p[SET.heard], OUT.low, OUT.high)
     sound, resonances = sig[ins[IN.in_], a:b], sig[ins[IN.resonance], a:b]
     cutoffs = moved(sig[ins[IN.cutoff], a:b], sig[ins[IN.linear], a:b], st[MOVED : MOVED + b - a])
-    out = sig[outs[OUT.out], a:b]
-    bare = slope == SLOPE_6 and mode <= HIGHPASS
-    if bare:
-        run_pole(sound, cutoffs, out, st, rate, mode == HIGHPASS)
-        if not aside:
-            return
-    still = prepare(st, cutoffs, resonances, mode, slope, aside, rate)
-    if not bare:
-        run_section(sound, out, st, PLAIN, FIRST_ROWS, still, resonances, mode == BANDPASS, slope != SLOPE_24)
-    if slope == SLOPE_24:
-        run_section(out, out, st, SHARP, SECOND_ROWS, still, resonances, mode == BANDPASS, True)
-    if aside:
-        run_sides(
-            sound,
-            sig[outs[OUT.low], a:b],
-            sig[outs[OUT.band], a:b],
-            sig[outs[OUT.high], a:b],
-            st,
-            still,
-            resonances,
-        )
-    if not still:  # the last coefficients come to the front, where those that stand still are read
-        for row in range(FIRST_ROWS, ANGLES, BLOCK):
-            st[row] = st[row + b - a - 1]
+    modes, slopes = sig[ins[IN.next_mode], a:b], sig[ins[IN.next_slope], a:b]
+    out, room = sig[outs[OUT.out], a:b], st[ANGLES:MOVED]
+    if is_heard(p[SET.heard], OUT.low, OUT.high):
+        side = st[SIDES:]
+        low, band, high = sig[outs[OUT.low], a:b], sig[outs[OUT.band], a:b], sig[outs[OUT.high], a:b]
+        still = is_still(cutoffs) and is_still(resonances)
+        if not is_known(side, cutoffs, resonances, still, 1.0):
+            count = 1 if still else len(cutoffs)
+            lay_angles(room, cutoffs[:count], rate)
+            refill_sides(side, room, resonances[:count])
+        run_sides(sound, low, band, high, side, still, resonances)
+        if not still:
+            to_the_front(side, SIDES_ROWS, SIDES_ROWS + 3 * ROWS, b - a)
+    fixed = is_still(modes) and is_still(slopes)
+    first_mode, first_slope = wished(p[SET.mode], modes[0], NOTCH), wished(p[SET.slope], slopes[0], SLOPE_24)
+    if fixed and st[FADING] == 0.0 and first_mode + 1.0 == st[MODE] and first_slope + 1.0 == st[SLOPE]:
+        wish = first_mode + 4 * first_slope
+        run_lane(sound, cutoffs, resonances, out, lane(st, int(st[ACTIVE])), room, wish, rate)
+        return
+    i = 0
+    while i < b - a:
+        mode, slope = wished(p[SET.mode], modes[i], NOTCH), wished(p[SET.slope], slopes[i], SLOPE_24)
+        if st[FADING] == 0.0 and (mode + 1.0 != st[MODE] or slope + 1.0 != st[SLOPE]):
+            before = int(st[MODE] - 1.0 + 4.0 * (st[SLOPE] - 1.0))
+            begin(st, mode, slope, rate)
+            st[OTHER_WISH] = before
+        stop = b - a
+        if st[FADING] > 0.0:
+            stop = min(stop, i + int(st[FADING]))
+        elif not fixed:
+            stop = i + 1
+            while (
+                stop < b - a
+                and wished(p[SET.mode], modes[stop], NOTCH) == mode
+                and wished(p[SET.slope], slopes[stop], SLOPE_24) == slope
+            ):
+                stop += 1
+        active, wish = int(st[ACTIVE]), int(st[MODE] - 1.0 + 4.0 * (st[SLOPE] - 1.0))
+        part, cut, lifted, given = sound[i:stop], cutoffs[i:stop], resonances[i:stop], out[i:stop]
+        if st[FADING] > 0.0:
+            fading = st[OTHER : OTHER + stop - i]
+            run_lane(part, cut, lifted, fading, lane(st, 1 - active), room, int(st[OTHER_WISH]), rate)
+            run_lane(part, cut, lifted, given, lane(st, active), room, wish, rate)
+            whole = math.floor(FADE_SECONDS * rate)
+            for k in range(stop - i):
+                rest = (st[FADING] - k) / whole
+                given[k] += rest * (fading[k] - given[k])
+            st[FADING] -= stop - i
+        else:
+            run_lane(part, cut, lifted, given, lane(st, active), room, wish, rate)
+        i = stop

@@ -11,13 +11,15 @@ from inner_tone.core.modules.declaration import (
     Output,
     Row,
     Ruler,
+    Value,
     numbered,
     reset_input,
     tone_inputs,
 )
 from inner_tone.core.modules.functions import exp2, sine_of_cycle
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
+from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined, plain
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ, PER_TURN, begun_anew
+from inner_tone.core.modules.theory import Settings
 
 MOST = 64
 LEVEL, DRAWN, FALLING, STEEP = range(4)
@@ -26,6 +28,19 @@ AUDIBLE_HZ = 20_000.0
 SAW = 2.0 / math.pi  # 1/n times this adds up to a saw from -1 to 1
 PHASE, LAST_RESET, LAST_MODULATION, TURNED, TOPS, RESULTS = 0, 1, 2, 3, 7, 11
 LEVELS = 15
+
+
+def drawn_first(settings: Settings, choice: str, option: Value) -> dict[str, Value]:
+    """Return the levels with which drawing begins: those of the rule that was heard, unless some are drawn already."""
+    if (choice, option) != ("fill", "drawn") or settings["fill"] == "drawn" or any(settings["levels"]):
+        return {}
+    first, odd = int(settings["first"]), settings["partials"] == "odd"
+    fill, sounding = RULES.index(settings["fill"]), (first + 1) // 2 if odd else first
+    rule = plain(by_rule)
+    return {"levels": tuple(0.0 if odd and n % 2 == 0 else rule(fill, float(n), sounding) for n in range(1, first + 1))}
+
+
+RULES = ("level", "drawn", "1/n", "1/n²")
 
 MODULE = ModuleType(
     name="harmonics",
@@ -56,7 +71,7 @@ MODULE = ModuleType(
     settings=(
         Choice(
             "fill",
-            ("level", "drawn", "1/n", "1/n²"),
+            RULES,
             "1/n",
             "Where the levels come from: a rule, or the row that you draw.",
             words=("all the same", "drawn", "1/n", "1/n²"),
@@ -83,10 +98,17 @@ MODULE = ModuleType(
     seen_over="cycles",
     picture="cycle",
     one="harmonics",
+    begins=drawn_first,
     state_size=lambda rate: LEVELS + MOST,
 )
 
 IN, OUT, SET = numbered(MODULE)
+
+
+@inlined
+def by_rule(fill: int, n: float, sounding: int) -> float:
+    """Return the level of harmonic n as a rule has it, where so many of them sound."""
+    return 1.0 / sounding if fill == LEVEL else SAW / n if fill == FALLING else SAW / (n * n)
 
 
 @compiled
@@ -100,8 +122,7 @@ def set_levels(levels: Floats, p: Floats) -> None:
     sounding = (first + 1) // 2 if odd else first
     for place in range(MOST):
         n = place + 1.0
-        rule = 1.0 / sounding if fill == LEVEL else SAW / n if fill == FALLING else SAW / (n * n)
-        level = p[SET.levels + place] if fill == DRAWN else rule
+        level = p[SET.levels + place] if fill == DRAWN else by_rule(fill, n, sounding)
         levels[place] = level if place < first and not (odd and place % 2 == 1) else 0.0
 
 

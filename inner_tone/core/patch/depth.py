@@ -1,6 +1,9 @@
 """How deep a new connection is: so that it is heard without going to extremes."""
 
 from inner_tone.core.modules.declaration import Input, Law, ModuleType, Output
+from inner_tone.core.patch.model import Module
+
+UNITY = 1.0
 
 
 def usual_depth(declared: ModuleType, output: Output, port: Input) -> float:
@@ -15,6 +18,16 @@ def usual_depth(declared: ModuleType, output: Output, port: Input) -> float:
     if port.law is Law.OCTAVES:
         return 1.0
     return port.usual or usual_on(port)
+
+
+def depth_from(module: Module, output: Output, port: Input) -> float:
+    """Return the depth for a connection from a module that is there: 1 from a range of its own in the input's unit."""
+    declared = module.declaration
+    spans = [one.ruler_with(module.all_settings) for one in declared.numbers if one.scaled]
+    reach = max((abs(end) for span in spans for end in (span.low, span.high)), default=0.0)
+    if reach > UNITY and not (port.goes_through or port.kind == "gate") and port.law is Law.LINEAR:
+        return 1.0
+    return usual_depth(declared, output, port)
 
 
 def usual_on(port: Input) -> float:

@@ -8,7 +8,7 @@ from typing import Any
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.modules import CATALOGUE
 from inner_tone.core.modules.declaration import Ear, ModuleType
-from inner_tone.core.patch.depth import usual_depth
+from inner_tone.core.patch.depth import depth_from
 from inner_tone.core.patch.graph import Graph, is_single
 from inner_tone.core.patch.model import Connection, Module, Patch, Section
 from inner_tone.core.patch.moves import (
@@ -284,9 +284,11 @@ def rename(patch: Patch, edit: RenameModule) -> Edited:
 
 
 def set_value(patch: Patch, edit: SetValue) -> Edited:
-    """Set one setting."""
+    """Set one setting, and what begins with it."""
     module = module_in(patch, edit.module)
-    settings = module.settings | {edit.setting: edit.value}
+    begins = module.declaration.begins
+    also = begins(module.all_settings, edit.setting, edit.value) if begins else {}
+    settings = module.settings | also | {edit.setting: edit.value}
     return Edited(with_module(patch, module.model_copy(update={"settings": settings})), (module.id,))
 
 
@@ -315,7 +317,7 @@ def move_end(patch: Patch, edit: MoveEnd) -> Edited:
     graph = Graph(patch)
     before, after = graph.input(old.target), graph.input(moved.target)
     if (before.law, before.depth_unit) != (after.law, after.depth_unit):
-        depth = usual_depth(graph.declared(moved.source.module), graph.output_at(moved.source), after)
+        depth = depth_from(graph.module(moved.source), graph.output_at(moved.source), after)
         moved = moved.model_copy(update={"depth": depth})
     lines = [moved if line == old else line for line in patch.connections]
     return Edited(with_lines(patch, lines), (moved.target.module,))

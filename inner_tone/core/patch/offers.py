@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from inner_tone.core.modules import OUTPUT
 from inner_tone.core.modules.declaration import Input, Output
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
-from inner_tone.core.patch.depth import usual_depth
+from inner_tone.core.patch.depth import depth_from
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Connection, Module
 from inner_tone.core.patch.moves import Connect, Edit, SetValue
@@ -58,7 +58,7 @@ def urgency(one: Offer) -> tuple[bool, int, bool]:
 def offer(graph: Graph, source: Port, target: Port) -> Offer:
     """Return the offer to connect two ports."""
     output, port = graph.output_at(source), graph.input(target)
-    line = Connection(source=source, target=target, depth=usual_depth(graph.declared(source.module), output, port))
+    line = Connection(source=source, target=target, depth=depth_from(graph.module(source), output, port))
     present = graph.between(source, target) is not None
     if graph.per_octave(line):
         return keyed(graph, line, present)

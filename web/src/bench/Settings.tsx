@@ -1,4 +1,5 @@
 import type {
+  ChoiceType,
   InputType,
   Measure,
   Module,
@@ -52,6 +53,9 @@ export function Settings(props: InspectedModule) {
 }
 
 function Choices({ module, type, old, set }: InspectedModule) {
+  const { edit } = useBench();
+  const choose = ({ name, begins }: ChoiceType, value: Value) =>
+    begins ? edit?.([{ kind: "set", module: module.id, setting: name, value }]) : set?.(name, value);
   return type.choices.map((choice) => (
     <Segments
       key={choice.name}
@@ -61,7 +65,7 @@ function Choices({ module, type, old, set }: InspectedModule) {
       options={choice.options.map((value, place) => ({ value, word: choice.words[place] ?? String(value) }))}
       value={settingOf(module, type, choice.name)}
       before={old && settingOf(old, type, choice.name)}
-      onChange={set && ((value) => set(choice.name, value))}
+      onChange={set && ((value) => choose(choice, value))}
     />
   ));
 }
