@@ -362,6 +362,32 @@ def several(truth: Truth, facts: Facts) -> bool | None:
     return len(truth.notes) > 1
 
 
+def passing(truth: Truth, facts: Facts) -> bool | None:
+    """What is said to pass must pass, up to where, and as steep as that."""
+    if truth.passes != facts["passes"]:
+        return False
+    corner, slope = facts.get("corner_hz"), facts.get("slope_db")
+    steep = slope is None or near(abs(slope), truth.fall_db, 0.05, 0.6)
+    return (corner is None or near(corner, truth.corner_hz, 0.02)) and steep
+
+
+def lifting(truth: Truth, facts: Facts) -> bool | None:
+    """It must be lifted there, and by so much."""
+    if truth.lift is None:
+        return False
+    return near(facts["lift_hz"], truth.lift[0], 0.05) and near(facts["lift_db"], truth.lift[1], 0.05, 0.3)
+
+
+def middling(truth: Truth, facts: Facts) -> bool | None:
+    """A band or a notch must lie there."""
+    return truth.passes == facts["passes"] and near(facts.get("most_hz", facts.get("notch_hz")), truth.middle_hz, 0.03)
+
+
+def as_theory(truth: Truth, facts: Facts) -> bool | None:
+    """What theory says of the cutoff as it is steered must be near."""
+    return bool(facts["theory_within_db"] < 0.3)
+
+
 def always(truth: Truth, facts: Facts) -> bool | None:
     """Nothing is claimed of which the truth could tell."""
     return None
@@ -405,6 +431,12 @@ CHECKS: dict[str, Check] = {
     "silence": silence,
     "moving": moving,
     "level line": silence,
+    "passes": passing,
+    "lifted": lifting,
+    "band": middling,
+    "notch": middling,
+    "theory": as_theory,
+    "steered": lambda truth, facts: truth.steered,
     "loudness": always,
     "course": always,
     "too short": always,

@@ -4,8 +4,10 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from inner_tone.core.lens.source import Played
 from inner_tone.core.modules.kernel import Floats
 from tests.support.patches import RATE
+from tests.support.sounds import TAP, scene
 
 TABLE = 1 << 15
 TOP_HZ = 20_000.0
@@ -44,15 +46,29 @@ class Truth:
     clipped_at: float | None = None
     top: float = 0.0  # the greatest distance from zero
     wavers: bool = False  # its level or its brightness moves
+    # of a response: what passes, where 3 dB are lost, how steeply it falls, where and how far it is lifted
+    passes: str | None = None
+    corner_hz: float | None = None
+    fall_db: float | None = None
+    lift: tuple[float, float] | None = None
+    middle_hz: float | None = None  # of a band or a notch
+    steered: bool = False
 
 
 @dataclass(frozen=True)
 class Known:
-    """A sound with its name, its signal and what is true of it."""
+    """A sound with its name, its signal and what is true of it; where a patch made it, with that and the tap."""
 
     name: str
     signal: Floats = field(repr=False)
     made: Truth
+    patch: Played | None = field(default=None, repr=False)
+    tap: str = TAP
+
+    @property
+    def source(self) -> Played:
+        """What a lens looks at."""
+        return self.patch or scene(self.signal)
 
     @property
     def truth(self) -> Truth:

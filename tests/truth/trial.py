@@ -8,18 +8,19 @@ from pathlib import Path
 import numpy as np
 
 from inner_tone.core.lens.look import look
-from inner_tone.core.lens.view import LevelView, SpectrumView, SweepView, View, WaveView
-from tests.support.sounds import TAP, scene
+from inner_tone.core.lens.view import LevelView, ResponseView, SpectrumView, SweepView, View, WaveView
+from tests.truth.built import BUILT
 from tests.truth.checks import is_true
 from tests.truth.known import Known
 from tests.truth.makers import MAKERS
 
 PAGE = Path(__file__).resolve().parents[2] / "docs" / "truths.md"
-VIEWS: tuple[View, ...] = (
-    SpectrumView(taps=(TAP,)),
-    WaveView(taps=(TAP,)),
-    SweepView(taps=(TAP,)),
-    LevelView(taps=(TAP,)),
+VIEWS: tuple[type[SpectrumView | WaveView | SweepView | LevelView | ResponseView], ...] = (
+    SpectrumView,
+    WaveView,
+    SweepView,
+    LevelView,
+    ResponseView,
 )
 PER_TASK = 20
 
@@ -41,6 +42,13 @@ PROMISED: dict[str, dict[str, tuple[str, ...]]] = {
     "clipped": {"level": ("clipped",), "wave": ("clipped",)},
     "slow": {"spectrum": ("slow",), "wave": ("cycle",)},
     "opening": {"spectrum": ("pitch",), "sweep": ("brightness",)},
+    "patch: wave": {"spectrum": ("pitch",), "wave": ("cycle",), "sweep": ("note",)},
+    "patch: FM": {"spectrum": ("which", "inharmonic", "tones", "sine")},
+    "patch: vibrato": {"spectrum": ("vibrato",), "sweep": ("vibrato",)},
+    "patch: filtered": {"spectrum": ("cut",), "wave": ("cycle",), "sweep": ("note",)},
+    "patch: struck": {"level": ("attack",), "spectrum": ("pitch",)},
+    "patch: melody": {"sweep": ("notes", "note"), "spectrum": ("pitch",), "wave": ("cycle",)},
+    "patch: response": {"response": ("passes", "band", "notch")},
 }
 
 
@@ -73,15 +81,19 @@ class Result:
 
 def sound_number(number: int, seed: int) -> tuple[str, Known]:
     """Return the sound of a number, and of which kind it is; each kind in its turn."""
-    kinds = list(MAKERS)
-    kind = kinds[number % len(kinds)]
-    return kind, MAKERS[kind](np.random.default_rng((seed, number)))
+    makers = MAKERS | BUILT
+    kind = list(makers)[number % len(makers)]
+    return kind, makers[kind](np.random.default_rng((seed, number)))
 
 
 def judged(kind: str, known: Known, result: Result) -> None:
     """Let every lens say what it says of a sound, and judge each clause."""
-    source = scene(known.signal)
-    for view in VIEWS:
+    source = known.source
+    for make in VIEWS:
+        view: View = make(taps=(known.tap,))
+        # a patch may be made for its response alone, and what only sounds has none
+        if (make is ResponseView) != (known.made.passes is not None):
+            continue
         chart = look(view, source)
         claims = chart.facts["claims"]
         for code in claims:
@@ -127,7 +139,8 @@ def page(result: Result, count: int, seed: int) -> str:
     lines = [
         "# How true the sentences are",
         "",
-        f"{count:,} sounds were made whose nature is known by construction (`tests/truth/makers.py`, seed {seed}), and "
+        f"{count:,} sounds and patches were made whose nature is known by construction (`tests/truth/makers.py`, "
+        f"`tests/truth/built.py`, seed {seed}), and "
         "every clause that the lenses said of them was held against it (`tests/truth/checks.py`). "
         "`.venv/bin/python -m tests.truth` makes this page anew.",
         "",

@@ -31,13 +31,15 @@ CYCLES_IN_MEAN = 1.0
 class Envelope:
     """The strength of a sound at evenly spaced moments, never below zero, and how long each look at it is, in s.
 
-    It is `exact` where the wave is known, or where it is a course of strength itself.
+    It is `exact` where the wave is known, or where it is a course of strength itself. `cycle_s` is how long a cycle of
+    that wave lasts.
     """
 
     levels: Floats
     step_s: float
     look_s: float
     exact: bool = True
+    cycle_s: float = 0.0
 
     @property
     def top(self) -> float:
@@ -86,7 +88,8 @@ def matched(signal: Floats, rate: float, first: int, last: int, fundamental_hz: 
     left = float(np.sum((signal - strength * laid) ** 2))
     if left > (1.0 - FITTING) * float(np.sum(signal**2)):
         return None
-    return Envelope(np.maximum(strength[::stride], 0.0) * top, stride / rate, size / rate)
+    levels = np.maximum(strength[::stride], 0.0) * top
+    return Envelope(levels, stride / rate, size / rate, cycle_s=1.0 / fundamental_hz)
 
 
 def trembling(levels: Floats) -> float:

@@ -501,7 +501,10 @@ class Excerpt:
         if gate is None:
             return stages_of(found)
         opens, closes = (at - self.begin_s for at in gate)
-        return stages_of(found, max(0.0, opens), closes if closes < self.seconds else None)
+        stages = stages_of(found, max(0.0, opens), closes if closes < self.seconds else None)
+        # where the next one begins before this one has died away, how it ends is not heard
+        held = closes >= self.seconds or len(self.gates_s) > 1
+        return replace(stages, held=held) if stages else None
 
     @cached_property
     def held_power(self) -> Floats:

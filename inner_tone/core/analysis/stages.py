@@ -17,6 +17,7 @@ FALLING = 1e-6  # of the greatest level, from one look to the next
 JITTERS = 4.0
 QUIET_SECONDS = 0.02
 LEAST_LOOKS = 4
+LEAST_RISING, FROM_SILENCE = 6, 0.25
 LEAST_WAY = 0.02
 LET_GO = 0.95
 WAVERS = 0.08
@@ -32,7 +33,8 @@ class Stages:
     """Times in s; the sustain level in dB below the top. A time that cannot be told is missing.
 
     It begins at `begin_s`, and at `closing_s` its release, or nothing where it does not close. `settles` tells whether
-    its level stands still before that, `wavers` whether it goes up and down, `ended` whether it has fallen silent.
+    its level stands still before that, `wavers` whether it goes up and down, `ended` whether it has fallen silent;
+    where it is `held` to the last, how it ends is not known.
     Times are told to within `look_s`, and to some of these where they are not `exact`.
     """
 
@@ -45,6 +47,7 @@ class Stages:
     settles: bool = True
     wavers: bool = False
     ended: bool = True
+    held: bool = False
     look_s: float = 0.0
     exact: bool = True
 
@@ -111,6 +114,10 @@ def attack_of(level: Floats, looks: int, found: Envelope) -> float | None:
         return 0.0
     fitted = stage_in(level, 0.0, float(level[-1]))
     if fitted is None and not found.exact:
+        return None
+    # within a cycle, what does not rise from silence in a known form may as well be a filter that is set swinging
+    within = looks * found.step_s < found.cycle_s
+    if within and (fitted is None or looks < LEAST_RISING or level[0] > FROM_SILENCE * level[-1]):
         return None
     return (fitted if fitted is not None else looks) * found.step_s
 

@@ -84,8 +84,8 @@ def decay_clause(found: Stages) -> Clause:
 
 
 def ending(found: Stages) -> list[Clause]:
-    """Return that it does not end, if it does not."""
-    if found.ended:
+    """Return that it does not end, if it is known that it does not."""
+    if found.ended or found.held:
         return []
     closed = "it has not ended here" if found.closing_s is not None else "it does not end"
     return [Clause("unending", f"and {closed}", {"ended": False}, ", ")]

@@ -11,6 +11,7 @@ PEAK_DB = 1.0
 DEEP_DB, DEEPEST_DB = -12.0, -50.0
 LEVEL_SLOPE = 1.5  # dB per octave: towards that end, all passes alike
 DIFFERENT_DB = 3.0
+ALIKE_DB = 6.0  # below the top: an end that passes too
 NEAR_END = 40  # points: an octave
 
 
@@ -47,7 +48,7 @@ def passing(frequencies_hz: Floats, gains_db: Floats) -> list[Clause]:
     at, dip = float(frequencies_hz[np.argmax(gains_db)]), int(np.argmin(gains_db))
     lows = abs(slope_at(frequencies_hz, gains_db, 0)) < LEVEL_SLOPE and low > DEEPEST_DB
     highs = abs(slope_at(frequencies_hz, gains_db, -1)) < LEVEL_SLOPE and high > DEEPEST_DB
-    if lows and highs and gains_db[dip] < min(low, high) + DEEP_DB:
+    if min(low, high) > top - ALIKE_DB and gains_db[dip] < min(low, high) + DEEP_DB:
         notch = float(frequencies_hz[dip])
         return [Clause("notch", f"A notch: all but {trimmed(notch)} Hz passes", {"passes": "notch", "notch_hz": notch})]
     if lows and highs and abs(low - high) < DIFFERENT_DB:
@@ -105,11 +106,15 @@ def corner(frequencies_hz: Floats, below_db: Floats) -> float:
 
 
 def steep(frequencies_hz: Floats, below_db: Floats, way: int) -> float | None:
-    """Return how many dB per octave a response falls, where enough of the fall is seen."""
+    """Return how many dB per octave a response falls, where enough of the fall is seen: in the deeper half of it.
+
+    Nearer to the corner a resonance makes it steeper, and none makes it less steep.
+    """
     falling = (below_db < DEEP_DB) & (below_db > DEEPEST_DB)
     if np.sum(falling) < 8:
         return None
-    return -way * float(np.polyfit(np.log2(frequencies_hz[falling]), below_db[falling], 1)[0])
+    deeper = falling & (below_db < 0.5 * (DEEP_DB + float(np.min(below_db[falling]))))
+    return -way * float(np.polyfit(np.log2(frequencies_hz[deeper]), below_db[deeper], 1)[0])
 
 
 def describe_curve(xs: Floats, ys: Floats) -> str:
