@@ -46,6 +46,7 @@ class InputOut(BaseModel):
     goes_through: bool
     rare: bool
     works_with: tuple[str, str] | None
+    alone: bool
 
 
 class OutputOut(BaseModel):
@@ -181,6 +182,7 @@ def module_type_out(declared: ModuleType) -> ModuleTypeOut:
                 goes_through=port.goes_through,
                 rare=port.rare,
                 works_with=port.works_with,
+                alone=port.alone,
             )
             for port in declared.inputs
         ],

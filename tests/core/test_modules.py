@@ -83,13 +83,24 @@ class SteeringTest(unittest.TestCase):
             ("magnitude", lambda a, b: np.abs(a)),
             ("greater", lambda a, b: (a > b) * 1.0),
         ):
-            unit = module("m", "arithmetic", operation=operation, b=0, c=0.25)
+            unit = module("m", "arithmetic", operation=operation, b=7, c=0.25)
             found, saw, sine, _ = outcome(unit, lines, "m.out")
             np.testing.assert_allclose(found, formula(saw, sine), atol=1e-12, err_msg=operation)
 
     def test_unconnected_input_of_arithmetic_is_its_setting(self) -> None:
         found, saw, _, _ = outcome(module("m", "arithmetic", b=3, c=-1), [("saw.out", "m.a")], "m.out")
         np.testing.assert_allclose(found, 3.0 * saw - 1.0, atol=1e-12)
+        found, saw, _, _ = outcome(module("m", "arithmetic"), [("saw.out", "m.b")], "m.out")
+        np.testing.assert_array_equal(found, saw)  # a factor that nobody connects is 1
+
+    def test_product_with_a_factor_at_zero_is_zero(self) -> None:
+        """A wheel that is down leaves nothing of the LFO, whichever of the two ways in it has."""
+        for lfo, wheel in ("ab", "ba"):
+            played = patch(
+                [module("player", "player"), module("lfo", "lfo"), module("m", "arithmetic")],
+                [("lfo.out", f"m.{lfo}"), ("player.wheel", f"m.{wheel}")],
+            )
+            np.testing.assert_array_equal(listen(played, "m.out", 0.5), 0.0)
 
     def test_hold_is_exact_against_a_plain_loop(self) -> None:
         found, saw, sine, _ = outcome(module("h", "hold"), [("saw.out", "h.in"), ("sine.out", "h.trigger")], "h.out")

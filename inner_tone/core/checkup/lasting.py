@@ -8,6 +8,7 @@ from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.remedies import with_switch
 from inner_tone.core.checkup.scene import SILENT, Scene
 from inner_tone.core.engine.schedule import schedule
+from inner_tone.core.modules.declaration import OPENS
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.model import Connection
 from inner_tone.core.patch.moves import ChangeLine, Ends, SetValue
@@ -53,12 +54,12 @@ def drone(scene: Scene) -> Iterator[Finding]:
 def plays_itself(scene: Scene) -> bool:
     """Tell whether a clock goes on to open and close what is heard: then it is meant to go on without keys."""
     return any(
-        scene.graph.input(line.target).kind == "gate"
+        scene.graph.input(line.target).does == OPENS
         and line.target.module in scene.heard
         and "own-time" in scene.graph.declared(line.source.module).traits
         and scene.moves(line.source)
         for line in scene.patch.connections
-        if scene.graph.output_at(line.source).kind == "gate" and scene.graph.input(line.target).name != "clock"
+        if scene.graph.output_at(line.source).kind == "gate"
     )
 
 

@@ -99,11 +99,11 @@ class Playing:
         self.turned.setdefault(module.id, {})[change.setting] = change.value
         if module == self.graph.player:
             self.keys.set_to(self.settings_of(module))
-        self.changes.change(module, change.setting, change.value)
+        self.changes.change(module, change.setting, self.settings_of(module)[change.setting])
 
     def settings_of(self, module: Module) -> dict[str, Value]:
-        """Return the settings that a module has now: those of the patch, and what was turned since."""
-        return {**module.all_settings, **self.turned.get(module.id, {})}
+        """Return the settings as they count for a module now: those of the patch, and what was turned since."""
+        return self.graph.counting(module, {**module.all_settings, **self.turned.get(module.id, {})})
 
     def move_lever(self, move: Move) -> None:
         """Let a lever of the patch move; a phrase may know levers that this patch has not."""
@@ -119,7 +119,8 @@ class Playing:
         hundredth of a second; signals that the change does not reach go on to the bit.
         """
         before, old = self.present(), self.graph
-        self.graph = Graph(patch.live)
+        were = {module.id: self.settings_of(module) for module in old.patch.modules}
+        self.graph, self.turned = Graph(patch.live), {}
         self.coming = wiring_of(self.graph)
         both = united(before, self.coming)
         self.install(self.built(both))
@@ -127,8 +128,7 @@ class Playing:
         for module in self.graph.patch.modules:
             known = old.modules.get(module.id)
             if known and known.type == module.type:
-                self.settle(self.settings_of(known), module)
-        self.turned = {}
+                self.settle(were[module.id], module)
         self.tables = tables_for({unit.module.type for unit in both.units.values()}, self.rate)
         if not self.changes.goals and both.units.keys() == self.coming.units.keys():
             self.arrive()
@@ -150,7 +150,7 @@ class Playing:
 
     def settle(self, were: Mapping[str, Value], module: Module) -> None:
         """Let a module that persists go from the settings that it had to those that it has."""
-        for name, value in module.all_settings.items():
+        for name, value in self.settings_of(module).items():
             if value != were[name]:
                 self.changes.put(module, name, were[name])
                 self.changes.change(module, name, value)

@@ -100,7 +100,10 @@ def program_of(wiring: Wiring, rate: float, taps: Collection[Place], tempo: floa
     heard = heard_bits(listened)
     parameters = [parameters_of(unit, heard.get(unit.key, frozenset()), tempo) for unit in units]
     sizes = tuple(unit.module.declaration.state_size(rate) for unit in units)
-    bases = floats(base_of(unit.module, port) for unit, port in inputs)
+    bases = floats(
+        0.0 if port.alone and some else base_of(unit.module, port)
+        for (unit, port), some in zip(inputs, lines, strict=True)
+    )
     resets = [
         reset_port(wiring, group, unit, loop) for group, loop in zip(groups, loops, strict=True) for unit in group
     ]

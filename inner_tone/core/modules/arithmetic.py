@@ -35,11 +35,12 @@ MODULE = ModuleType(
             Input(
                 name,
                 "control",
-                f"The {number} signal, or with nothing connected this number: as a factor of 1 it changes nothing.",
+                f"The {number} signal. With nothing connected it is this number: as a factor of 1 it changes nothing.",
                 Ruler(-60, 60, 1, "", 0.01),
                 role="through",
                 effect="multiplies",
                 channel=name,
+                alone=True,
             )
             for name, number in (("a", "first"), ("b", "second"))
         ),

@@ -89,6 +89,7 @@ class Input:
     works_with: tuple[str, str] | None = None  # a choice and its option, without which it does nothing
     tuned: bool = False  # whether a time, as long as a cycle, makes a note
     anew: bool = False  # whether a rise begins all anew, so that nothing of what was before counts
+    alone: bool = False  # whether its setting counts only while nothing is connected to it
     called: str = ""  # what people call it, where its name alone does not say it
 
     @property

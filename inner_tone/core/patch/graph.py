@@ -1,11 +1,11 @@
 """The graph of a patch: its modules and connections, indexed once, with what is declared of their ports."""
 
-from collections.abc import Callable, Hashable, Iterable, Iterator
+from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping
 from functools import cached_property
 from typing import TypeVar
 
 from inner_tone.core.modules import CATALOGUE, OUTPUT, PLAYER
-from inner_tone.core.modules.declaration import Input, Law, ModuleType, Output
+from inner_tone.core.modules.declaration import Input, Law, ModuleType, Output, Value
 from inner_tone.core.patch.model import Connection, Module, Patch
 from inner_tone.core.patch.port import Port
 
@@ -123,6 +123,11 @@ class Graph:
     def ways(self, name: str) -> tuple[Port, ...]:
         """Return the inputs of a module whose signal comes out again, changed."""
         return tuple(Port.of(name, port.name) for port in self.declared(name).ways)
+
+    def counting(self, module: Module, settings: Mapping[str, Value]) -> dict[str, Value]:
+        """Return a module's settings as they count: 0 where a setting stands only for what is not connected."""
+        alone = [port.name for port in module.declaration.inputs if port.alone]
+        return {**settings, **{name: 0.0 for name in alone if self.coming(Port.of(module.id, name))}}
 
     def free_way(self, name: str) -> Port:
         """Return the channel of a module into which nothing comes yet, or its first way in."""

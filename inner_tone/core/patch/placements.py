@@ -209,7 +209,7 @@ class Placing:
         # where what comes in adds up already, one module can take it all
         every = [Placement(f"before {module.title}, on all that comes in", together.edits)] if together else []
         every = every if len(paths_of(coming)) == 1 else []
-        yield from (*single, *every) if self.selected else (*every, *single)
+        yield from (*single, *every) if module == self.selected else (*every, *single)
 
     def insertion(self, words: str, lines: Sequence[Connection]) -> Placement:
         """Return the placement that puts the module into some lines, once for each path that they are."""

@@ -23,10 +23,14 @@ export function Palette() {
   const { catalogue, state, act } = useBench();
   const places = usePlaces();
   const sections = useSections();
-  const find = (words: string): Entry[] => [
-    ...typesFor(words, catalogue).flatMap((type) => entriesOf(type, places.data?.[type.name] ?? [], words)),
-    ...keptEntries(sections.data ?? [], words),
-  ];
+  const find = (words: string): Entry[] => {
+    const types = typesFor(words, catalogue).flatMap((type) =>
+      entriesOf(type, places.data?.[type.name] ?? [], words),
+    );
+    const kept = keptEntries(sections.data ?? [], words);
+    // what somebody has named is meant by its name; with nothing asked, the types come first
+    return words.trim() === "" ? [...types, ...kept] : [...kept, ...types];
+  };
   const close = () => state.ask(undefined);
   return (
     <Panel title="Add a module" onClose={close} size="wide">

@@ -29,8 +29,8 @@ export interface InspectedModule {
 export function Settings(props: InspectedModule) {
   const { patch } = useBench();
   const { module, type } = props;
-  const rulers = type.inputs.filter((input) => input.ruler);
-  const plain = type.inputs.filter((input) => !input.ruler);
+  const rulers = type.inputs.filter((input) => counts(module, patch, input));
+  const plain = type.inputs.filter((input) => !counts(module, patch, input));
   const inUse = (one: InputType | NumberType) => !one.rare || touched(module, patch, type, one);
   const steers = type.family === "steer";
   return (
@@ -181,6 +181,10 @@ function AddSourceTo({ module, type, name }: Pick<InspectedModule, "module" | "t
     <AddSource name={name} onAdd={() => state.ask({ what: "connect", connecting: { port, into: true } })} />
   );
 }
+
+/** Whether an input has a base value that counts: that of some does only while nothing is connected. */
+const counts = (module: Module, patch: Patch, input: InputType): boolean =>
+  input.ruler !== null && !(input.alone && sourcesOf(patch, module, input).length > 0);
 
 /** How much of a row is in use: as much as its module counts. */
 function inUseOf(module: Module, type: ModuleType, row: RowType): number {
