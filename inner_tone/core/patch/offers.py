@@ -90,7 +90,7 @@ def can_weigh(graph: Graph, source: Port, line: Connection) -> bool:
 def weighing(graph: Graph, source: Port, line: Connection) -> Offer:
     """Return the offer to let an output say how strong a line is."""
     port = graph.input(line.target)
-    rank = POSSIBLE if port.goes_through else SENSIBLE
+    rank = POSSIBLE if port.goes_through or graph.output_at(source).kind == "audio" else USEFUL
     if graph.declared(source.module).family == "play":
         rank = FOLLOWS if "rate" in graph.declared(line.source.module).inputs_by_name else rank
     if line.scaled_by not in (None, source):
@@ -142,5 +142,5 @@ def reason_of(output: Output, port: Input, module: Module) -> str:
         return "goes through it"
     if port.kind == "gate":
         return port.does or f"acts on {port.name}"
-    unit = plural(port.depth_unit)
+    unit = "" if port.called else plural(port.depth_unit)
     return f"steers {port.words}, in {unit}" if unit else f"steers {port.words}"

@@ -75,6 +75,8 @@ const typesFor = (words: string, catalogue: Catalogue): ModuleType[] =>
     .map((type) => ({ type, fit: fitOf(type, words) }))
     .filter(({ fit }) => fit > 0)
     .toSorted((a, b) => b.fit - a.fit)
+    // beside what fits well, what only sounds like it is no answer
+    .filter(({ fit }, _, [best]) => best === undefined || 2 * fit >= best.fit)
     .map(({ type }) => type);
 
 function Row({ entry }: { entry: Entry }) {
