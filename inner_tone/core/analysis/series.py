@@ -15,6 +15,7 @@ from inner_tone.core.analysis.spectrum import Partial
 from inner_tone.core.modules.kernel import Floats, Ints
 
 LOWEST_HZ = 7.9
+HIGHEST_HEARD_HZ = 20_000.0
 STRONG_DB = -40.0  # below the strongest
 MOST_JUDGED = 32
 SIDE_HZ = 18.0  # what is nearer to a stronger partial is its sideband: of a tremolo, a beat, a moving filter
@@ -70,7 +71,11 @@ def exactness(width_hz: float, moving: bool) -> Exactness:
 
 
 def dominant(partials: Sequence[Partial], rough_hz: float | None = None, strong_db: float = STRONG_DB) -> list[Partial]:
-    """Return the strong partials that are no sideband of a stronger one, by frequency."""
+    """Return the strong partials that are heard and no sideband of a stronger one, by frequency.
+
+    Above hearing lies what an oscillator lets fold, since nobody hears it.
+    """
+    partials = [one for one in partials if one.frequency_hz < HIGHEST_HEARD_HZ] or partials
     side = min(SIDE_HZ, SIDE_SHARE * rough_hz) if rough_hz else SIDE_HZ
     top = max((one.level_db for one in partials), default=0.0)
     kept: list[Partial] = []

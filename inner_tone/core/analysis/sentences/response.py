@@ -8,7 +8,9 @@ from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.units import trimmed
 
 PEAK_DB = 1.0
-DEEP_DB, DEEPEST_DB = -12.0, -50.0
+DEEP_DB, DEEP_ENOUGH_DB, DEEPEST_DB = -12.0, -17.5, -50.0
+LEAST_POINTS = 8
+BENT_HZ = 14_000.0  # above it, half of the sampling rate bends every fall
 LEVEL_SLOPE = 1.5  # dB per octave: towards that end, all passes alike
 DIFFERENT_DB = 3.0
 ALIKE_DB = 6.0  # below the top: an end that passes too
@@ -110,8 +112,8 @@ def steep(frequencies_hz: Floats, below_db: Floats, way: int) -> float | None:
 
     Nearer to the corner a resonance makes it steeper, and none makes it less steep.
     """
-    falling = (below_db < DEEP_DB) & (below_db > DEEPEST_DB)
-    if np.sum(falling) < 8:
+    falling = (below_db < DEEP_DB) & (below_db > DEEPEST_DB) & (frequencies_hz < BENT_HZ)
+    if np.sum(falling) < LEAST_POINTS or np.min(below_db[falling]) > DEEP_ENOUGH_DB:
         return None
     deeper = falling & (below_db < 0.5 * (DEEP_DB + float(np.min(below_db[falling]))))
     return -way * float(np.polyfit(np.log2(frequencies_hz[deeper]), below_db[deeper], 1)[0])
