@@ -16,7 +16,6 @@ from inner_tone.api.schemas import (
     StepOrder,
     StepOut,
     StepState,
-    TakeBack,
     kept_step_out,
     lesson_row,
 )
@@ -25,7 +24,7 @@ from inner_tone.core.lesson.lesson import LessonDocument, Start
 from inner_tone.core.lesson.step import LessonError, following_step
 from inner_tone.core.lesson.templates import TEMPLATES, template
 from inner_tone.formats.bundle import bundle_bytes
-from inner_tone.store import editions
+from inner_tone.store import editions, written
 from inner_tone.store import lessons as store
 from inner_tone.store.rights import Right, require, require_for_step
 from inner_tone.store.series import append
@@ -130,15 +129,20 @@ def add_step(session: Database, me: Me, lesson_id: WritableLesson, wish: NewStep
     if wish.like is None:
         return kept_step_out(store.add_step(session, lesson_id, wish.after, finishing=wish.finishing))
     require_for_step(session, me, wish.like, Right.READ)
-    taken = store.content_of(store.step_with(session, wish.like))
+    taken = written.content_of(store.step_with(session, wish.like))
     return kept_step_out(store.take_step(session, lesson_id, wish.after, taken))
 
 
-@router.post("/{lesson_id}/take-back")
-def take_back(session: Database, me: Me, lesson_id: WritableLesson, wish: TakeBack) -> LessonOut:
-    """Take a change of several steps back as one."""
-    states = [(step.id, step.version) for step in wish.steps]
-    return at_the_desk(session, me, store.take_back(session, lesson_id, states, start=wish.start))
+@router.post("/{lesson_id}/undo")
+def undo_operation(session: Database, me: Me, lesson_id: WritableLesson) -> LessonOut:
+    """Undo what has been done last to the lesson as a whole: an order, a step cut, joined or deleted."""
+    return at_the_desk(session, me, store.undo(session, lesson_id))
+
+
+@router.post("/{lesson_id}/order/effects")
+def tell_effects(session: Database, lesson_id: WritableLesson, wish: StepOrder) -> list[str]:
+    """Return what another order would change in what the steps do and in how the lesson ends; nothing is done."""
+    return store.effects_of_order(session, lesson_id, wish.steps)
 
 
 @router.put("/{lesson_id}/order")

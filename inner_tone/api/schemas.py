@@ -17,9 +17,9 @@ from inner_tone.core.patch.edit import made
 from inner_tone.core.patch.instructions import Instruction, InstructionKind, Part, Role
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.moves import SetValue
-from inner_tone.store.lessons import content_of
 from inner_tone.store.models import Lesson, Series, Step
 from inner_tone.store.rights import Right
+from inner_tone.store.written import content_of
 
 Title = Annotated[str, Field(min_length=1, max_length=200)]
 Summary = Annotated[str, Field(max_length=2_000)]
@@ -141,7 +141,8 @@ class EditionMark(BaseModel):
 class LessonOut(BaseModel):
     """A lesson with its steps in order, as it stands at the desk or in an edition.
 
-    `right` is missing for those who may only practise it.
+    `right` is missing for those who may only practise it. `undo` is what has been done last to it as a whole, if that
+    can be undone.
     """
 
     id: uuid.UUID
@@ -156,6 +157,7 @@ class LessonOut(BaseModel):
     start: StartOut | None
     series: SeriesMark | None
     edition: EditionMark | None
+    undo: str | None
     steps: list[StepOut]
 
 
@@ -235,16 +237,6 @@ class StepState(BaseModel):
 
     id: uuid.UUID
     version: int
-
-
-class TakeBack(Incoming):
-    """Steps that are to have the content again which they had one version before.
-
-    With `start`, the lesson is to start from the patch again that it started from before.
-    """
-
-    steps: Annotated[list[StepState], Field(max_length=200)]
-    start: bool = False
 
 
 class StepOrder(Incoming):

@@ -11,7 +11,7 @@ from inner_tone.api.access import Educator, Me, OwnSeries
 from inner_tone.api.context import Database
 from inner_tone.api.schemas import Incoming, Summary, Title
 from inner_tone.api.shown import start_now
-from inner_tone.store import editions, lessons
+from inner_tone.store import editions, written
 from inner_tone.store import series as store
 from inner_tone.store.errors import NotFoundError
 from inner_tone.store.models import Account, Lesson, Series
@@ -68,7 +68,7 @@ def lesson_in(session: Session, me: Account, lesson: Lesson, edition: int | None
         id=lesson.id,
         title=shown.title if shown else lesson.title,
         summary=shown.summary if shown else lesson.summary,
-        step_count=len(shown.steps if shown else lessons.steps_of(session, lesson.id)),
+        step_count=len(shown.steps if shown else written.steps_of(session, lesson.id)),
         edition=edition,
         continues=(shown.start if shown else lesson.start) is not None,
         moved_on=bool(start and start.moved_on),

@@ -26,7 +26,7 @@ from inner_tone.core.lesson.step import StepContent, begins_with, told, told_onc
 from inner_tone.core.patch.difference import difference
 from inner_tone.core.patch.instructions import Instruction
 from inner_tone.core.patch.model import Patch
-from inner_tone.store import editions
+from inner_tone.store import editions, operations, written
 from inner_tone.store import lessons as store
 from inner_tone.store.models import Account, Edition, Following, Lesson, Step
 from inner_tone.store.rights import Right, right_to
@@ -63,6 +63,7 @@ def shown(
     *,
     start: StartOut | None,
     edition: EditionMark | None = None,
+    undo: str | None = None,
 ) -> LessonOut:
     """Return a lesson for the wire."""
     states = [(lesson.id, lesson.version), *((head.id, head.version) for head in heads)]
@@ -85,6 +86,7 @@ def shown(
         start=start,
         series=series_mark(lesson.series),
         edition=edition,
+        undo=undo,
         steps=[step_out(*one) for one in zip(heads, document.steps, tellings, strict=True)],
     )
 
@@ -95,16 +97,20 @@ def at_the_desk(session: Session, me: Account, lesson: Lesson) -> LessonOut:
     document, steps = store.document_of(session, lesson)
     heads = [head_of(step) for step in steps]
     right = right_to(session, me, lesson.id)
-    return shown(lesson, document, heads, right, start=start_now(session, me, lesson))
+    done = operations.latest(session, lesson.id) if right >= Right.WRITE else None
+    now, undo = start_now(session, me, lesson), done.words if done else None
+    return shown(lesson, document, heads, right, start=now, undo=undo)
 
 
 def kept(session: Session, old: StepContent, step: Step) -> KeptStepOut:
     """Return a step that has just been kept, and the one behind it, with what to do in both."""
-    lesson, content = step.lesson, store.content_of(step)
+    lesson, content = step.lesson, written.content_of(step)
     before, behind = store.beside(session, step)
     start = store.start_of(lesson)
     patch = (
-        begins_with(start.patch if start else None, content.patch) if before is None else store.content_of(before).patch
+        begins_with(start.patch if start else None, content.patch)
+        if before is None
+        else written.content_of(before).patch
     )
     types = store.types_before(session, step) | types_in(patch)
     ends = before if before is not None else lesson
@@ -121,7 +127,7 @@ def kept(session: Session, old: StepContent, step: Step) -> KeptStepOut:
 
 def following(behind: Step, step: Step, content: StepContent, types: set[str]) -> StepOut:
     """Return the step behind one that has just been kept, with what to do in it."""
-    after = store.content_of(behind)
+    after = written.content_of(behind)
     key = (None, (step.id, step.version), (behind.id, behind.version))
     said = known.between(key, content.patch, after.patch)
     return step_out(head_of(behind), after, told_once(after, content.patch, said, types))

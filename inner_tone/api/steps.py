@@ -19,6 +19,7 @@ from inner_tone.api.schemas import (
 from inner_tone.api.shown import kept
 from inner_tone.core.lesson.step import checked
 from inner_tone.store import lessons as store
+from inner_tone.store import written
 from inner_tone.store.errors import ConflictError
 
 router = APIRouter(prefix="/api/steps", tags=["steps"])
@@ -30,7 +31,7 @@ def change_step(session: Database, step_id: WritableStep, wish: StepChange) -> K
     step = store.step_with(session, step_id)
     if wish.settings and step.version != wish.version:  # somebody else may have taken out what they are of
         raise ConflictError("step", step.version)
-    old = store.content_of(step)
+    old = written.content_of(step)
     new = checked(wish.made_of(old))
     if new != old:  # if it is so already, the answer to an earlier try was lost
         step = store.change_step(session, step_id, wish.version, new)
@@ -81,5 +82,5 @@ def get_history(
     limit: Annotated[int, Query(ge=1, le=500)] = 200,
 ) -> list[HistoryRow]:
     """Return the states that a step has had, the newest first; with `before`, those older than a version."""
-    rows = store.history_of(session, step_id, before, limit)
+    rows = written.history_of(session, step_id, before, limit)
     return [HistoryRow.model_validate(row, from_attributes=True) for row in rows]

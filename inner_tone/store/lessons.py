@@ -7,15 +7,16 @@ from sqlalchemy import and_, cast, func, or_, select
 from sqlalchemy.dialects.postgresql import JSONB, JSONPATH
 from sqlalchemy.orm import Session, joinedload
 
-from inner_tone.core.engine.render import render_key
 from inner_tone.core.lesson import step as rules
 from inner_tone.core.lesson.lesson import LessonDocument, Start
-from inner_tone.core.lesson.sequence import Brought, carried, cut, decisions, followed, rearranged
+from inner_tone.core.lesson.sequence import Brought, carried, cut, decisions, effects, followed, rearranged
 from inner_tone.core.lesson.step import StepContent
-from inner_tone.core.lesson.words import step_words
 from inner_tone.core.patch.model import Patch
+from inner_tone.store import operations
 from inner_tone.store.errors import ConflictError, NotFoundError
-from inner_tone.store.models import Account, Lesson, Share, Step, StepHistory, now
+from inner_tone.store.models import Account, Lesson, Share, Step, now
+from inner_tone.store.operations import operation
+from inner_tone.store.written import content_of, number, record, steps_of, write
 
 
 def lessons_for(session: Session, account: Account) -> list[tuple[Lesson, int, bool | None]]:
@@ -45,17 +46,6 @@ def lesson(session: Session, lesson_id: uuid.UUID, *, lock: bool = False, delete
     if found is None or (found.deleted_at is not None) != deleted:
         raise NotFoundError("There is no such lesson. It may have been deleted.")
     return found
-
-
-def steps_of(session: Session, lesson_id: uuid.UUID) -> list[Step]:
-    """Return a lesson's steps in order."""
-    query = select(Step).where(Step.lesson_id == lesson_id, Step.deleted_at.is_(None)).order_by(Step.position)
-    return list(session.scalars(query))
-
-
-def content_of(step: Step) -> StepContent:
-    """Return what stands in a step."""
-    return StepContent.model_validate(step.content)
 
 
 def create_lesson(
@@ -173,24 +163,6 @@ def insert_step(session: Session, owner: Lesson, place: int, content: StepConten
     return created
 
 
-def write(step: Step, content: StepContent) -> None:
-    """Put a content into a step, with what it is found by."""
-    step.content = content.model_dump(mode="json", by_alias=True)
-    step.render_key = render_key(content.patch, content.phrase)
-    step.words = step_words(content)
-
-
-def number(steps: Sequence[Step]) -> None:
-    """Number steps in their order."""
-    for place, step in enumerate(steps):
-        step.position = place
-
-
-def record(session: Session, step: Step, action: str) -> None:
-    """Write a step's state into its history."""
-    session.add(StepHistory(step_id=step.id, version=step.version, action=action, content=step.content))
-
-
 def add_step(session: Session, lesson_id: uuid.UUID, after: uuid.UUID | None, *, finishing: bool = False) -> Step:
     """Add a step behind another, or at the end, that begins with the patch of the one before it.
 
@@ -202,17 +174,17 @@ def add_step(session: Session, lesson_id: uuid.UUID, after: uuid.UUID | None, *,
     if after is not None and after not in places:
         raise NotFoundError("There is no such step to add one behind. It may have been deleted.")
     place = places[after] + 1 if after is not None else len(present)
-    if finishing and place:
-        finish(session, owner, present, place - 1)
-    content = rules.following_step(content_of(present[place - 1])) if place else rules.first_step()
-    touch(owner)
-    return insert_step(session, owner, place, content, "created")
+    with operation(session, owner, f"Step {place + 1} added"):
+        if finishing and place:
+            finish(session, owner, present, place - 1)
+        content = rules.following_step(content_of(present[place - 1])) if place else rules.first_step()
+        touch(owner)
+        return insert_step(session, owner, place, content, "created")
 
 
 def finish(session: Session, owner: Lesson, present: Sequence[Step], place: int) -> None:
     """Give a step a title of its own, if it has none."""
-    start = start_of(owner)
-    content = rules.titled([content_of(step) for step in present], place, start.patch if start else None)
+    content = rules.titled([content_of(step) for step in present], place, started(owner))
     if content != content_of(present[place]):
         rewrite(session, owner, present[place], content)
 
@@ -236,16 +208,24 @@ def types_before(session: Session, step: Step) -> set[str]:
 
 def take_step(session: Session, lesson_id: uuid.UUID, after: uuid.UUID | None, taken: StepContent) -> Step:
     """Add a step as it stands in another lesson behind one, or at the end."""
-    added = add_step(session, lesson_id, after)
-    rewrite(session, lesson(session, lesson_id), added, rules.taken(taken))
+    owner = lesson(session, lesson_id, lock=True)
+    with operation(session, owner, f"“{named(taken)}” taken from elsewhere"):
+        added = add_step(session, lesson_id, after)
+        rewrite(session, owner, added, rules.taken(taken))
     return added
+
+
+def named(content: StepContent) -> str:
+    """Return what a step is called, short enough for a sentence."""
+    return content.title[:60] or "a step"
 
 
 def duplicate_step(session: Session, step_id: uuid.UUID) -> Step:
     """Add a copy of a step behind it."""
     owner, original = step_for_change(session, step_id)
-    touch(owner)
-    return insert_step(session, owner, original.position + 1, rules.duplicate(content_of(original)), "created")
+    with operation(session, owner, f"Step {original.position + 1} doubled"):
+        touch(owner)
+        return insert_step(session, owner, original.position + 1, rules.duplicate(content_of(original)), "created")
 
 
 def change_step(session: Session, step_id: uuid.UUID, version: int, content: StepContent) -> Step:
@@ -275,16 +255,16 @@ def split_step(session: Session, step_id: uuid.UUID, version: int, count: int) -
     content = content_of(step)
     before = content_of(present[step.position - 1]).patch if step.position else opening_of(owner, content)
     first, rest = cut(before, content, count)
-    if rest != content:
-        rewrite(session, owner, step, rest)
-    touch(owner)
-    return insert_step(session, owner, step.position, first, "created")
+    with operation(session, owner, f"Step {step.position + 1} cut in two"):
+        if rest != content:
+            rewrite(session, owner, step, rest)
+        touch(owner)
+        return insert_step(session, owner, step.position, first, "created")
 
 
 def opening_of(owner: Lesson, first: StepContent) -> Patch:
     """Return the patch that the first step of a lesson begins with."""
-    start = start_of(owner)
-    return rules.begins_with(start.patch if start else None, first.patch)
+    return rules.begins_with(started(owner), first.patch)
 
 
 def join_step(session: Session, step_id: uuid.UUID, version: int) -> Step:
@@ -295,8 +275,9 @@ def join_step(session: Session, step_id: uuid.UUID, version: int) -> Step:
     if step.position == 0:
         raise rules.LessonError("The first step has none before it that it could be joined with.")
     before = steps_of(session, owner.id)[step.position - 1]
-    rewrite(session, owner, step, rules.joined(content_of(before), content_of(step)))
-    delete_step(session, before.id)
+    with operation(session, owner, f"Steps {step.position} and {step.position + 1} joined"):
+        rewrite(session, owner, step, rules.joined(content_of(before), content_of(step)))
+        delete_step(session, before.id)
     return step
 
 
@@ -307,9 +288,10 @@ def carry(session: Session, step_id: uuid.UUID) -> list[Step]:
     contents = [content_of(one) for one in present]
     found = carried([one.patch for one in contents], step.position, [one.built_on for one in contents])
     patches = [*(one.patch for one in contents[: step.position + 1]), *(one.patch for one in found)]
-    rewrite(session, owner, step, contents[step.position].model_copy(update={"built_on": None}))
-    touch(owner)
-    return [step, *bring(session, owner, present, found, patches, carried_on=True)]
+    with operation(session, owner, f"The change of step {step.position + 1} brought into the later steps"):
+        rewrite(session, owner, step, contents[step.position].model_copy(update={"built_on": None}))
+        touch(owner)
+        return [step, *bring(session, owner, present, found, patches, carried_on=True)]
 
 
 def bring(
@@ -347,44 +329,29 @@ def follow_start(session: Session, lesson_id: uuid.UUID) -> list[Step]:
     present = steps_of(session, lesson_id)
     contents = [content_of(one) for one in present]
     found = followed(start.patch, last.patch, [one.patch for one in contents], [one.built_on for one in contents])
-    owner.start = Start(lesson=start.lesson, patch=last.patch, before=start.patch).to_json()
-    touch(owner)
-    return bring(session, owner, present, found, [one.patch for one in found], carried_on=True)
+    with operation(session, owner, "The start brought up to the lesson before"):
+        owner.start = Start(lesson=start.lesson, patch=last.patch, before=start.patch).to_json()
+        touch(owner)
+        return bring(session, owner, present, found, [one.patch for one in found], carried_on=True)
 
 
-def take_back(
-    session: Session, lesson_id: uuid.UUID, states: Sequence[tuple[uuid.UUID, int]], *, start: bool = False
-) -> Lesson:
-    """Give steps, each at a version, the content that they had before, all of them or none; raises ConflictError.
-
-    With `start` the lesson starts from the patch again that it started from before.
-    """
+def undo(session: Session, lesson_id: uuid.UUID) -> Lesson:
+    """Undo what has been done last to a lesson as a whole; raises LessonError where something stands in its way."""
     owner = lesson(session, lesson_id, lock=True)
-    followed_start = start_of(owner)
-    if start and followed_start and followed_start.before:
-        owner.start = Start(lesson=followed_start.lesson, patch=followed_start.before).to_json()
-    present = {step.id: step for step in steps_of(session, lesson_id)}
-    for step_id, version in states:
-        step = present.get(step_id)
-        if step is None:
-            raise NotFoundError("One of the steps is no longer there. Nothing was taken back.")
-        if step.version != version:
-            raise ConflictError("step", step.version)
-        earlier = history_of(session, step_id, before=version, limit=1)
-        rewrite(session, owner, step, StepContent.model_validate(earlier[0].content))
-    touch(owner)
+    operations.undo(session, owner)
     return owner
 
 
 def delete_step(session: Session, step_id: uuid.UUID) -> Step:
     """Take a step out of its lesson; it can be restored."""
     owner, step = step_for_change(session, step_id)
-    step.deleted_at = now()
-    step.version += 1
-    record(session, step, "deleted")
-    touch(owner)
-    session.flush()
-    number(steps_of(session, owner.id))
+    with operation(session, owner, f"Step {step.position + 1}, “{named(content_of(step))}”, deleted"):
+        step.deleted_at = now()
+        step.version += 1
+        record(session, step, "deleted")
+        touch(owner)
+        session.flush()
+        number(steps_of(session, owner.id))
     return step
 
 
@@ -393,39 +360,64 @@ def restore_step(session: Session, step_id: uuid.UUID) -> Step:
     owner, step = step_for_change(session, step_id, deleted=True)
     present = steps_of(session, owner.id)
     rules.room_for_another(len(present))
-    step.deleted_at = None
-    step.version += 1
     place = min(step.position, len(present))
-    number([*present[:place], step, *present[place:]])
-    record(session, step, "restored")
-    touch(owner)
+    with operation(session, owner, f"Step {place + 1} brought back"):
+        step.deleted_at = None
+        step.version += 1
+        number([*present[:place], step, *present[place:]])
+        record(session, step, "restored")
+        touch(owner)
     return step
 
 
 def order_steps(session: Session, lesson_id: uuid.UUID, version: int, wanted: Sequence[uuid.UUID]) -> Lesson:
     """Put the steps of a lesson into another order, each step's change made again on what then comes before it.
 
-    What cannot be brought together is to be decided in its step. Raises ConflictError or LessonError.
+    An order that it has had, with nothing changed since, is brought back to the bit. Raises ConflictError, LessonError,
+    or OrderError where a step would mean nothing.
     """
     owner = lesson_at(session, lesson_id, version)
+    contents, order = ordered(session, owner, wanted)
     present = steps_of(session, lesson_id)
-    places = {step.id: step.position for step in present}
-    order = [places[step_id] for step_id in rules.reordered(list(places), wanted)]
-    contents = [content_of(step) for step in present]
-    start = start_of(owner)
-    found = rearranged([one.patch for one in contents], order, start.patch if start else None)
-    patches = [one.patch for one in found]
-    bring(session, owner, present, found, patches, carried_on=False)
-    number([present[place] for place in order])
-    touch(owner)
+    with operation(session, owner, moved_words(order)):
+        known = operations.known_order(session, owner, [str(one) for one in wanted])
+        if known is not None:
+            operations.bring_back(session, owner, known)
+            return owner
+        found = rearranged([one.patch for one in contents], order, started(owner))
+        bring(session, owner, present, found, [one.patch for one in found], carried_on=False)
+        number([present[place] for place in order])
+        touch(owner)
     return owner
 
 
-def history_of(
-    session: Session, step_id: uuid.UUID, before: int | None = None, limit: int | None = None
-) -> list[StepHistory]:
-    """Return the states that a step has had, the newest first, at most `limit`, and only older ones than `before`."""
-    query = select(StepHistory).where(StepHistory.step_id == step_id).order_by(StepHistory.id.desc()).limit(limit)
-    if before is not None:
-        query = query.where(StepHistory.version < before)
-    return list(session.scalars(query))
+def effects_of_order(session: Session, lesson_id: uuid.UUID, wanted: Sequence[uuid.UUID]) -> list[str]:
+    """Return what another order of a lesson's steps would change, in words; raises as `order_steps` does."""
+    owner = lesson(session, lesson_id)
+    contents, order = ordered(session, owner, wanted)
+    if operations.known_order(session, owner, [str(one) for one in wanted]) is not None:
+        return []
+    return effects([one.patch for one in contents], order, started(owner))
+
+
+def ordered(session: Session, owner: Lesson, wanted: Sequence[uuid.UUID]) -> tuple[list[StepContent], list[int]]:
+    """Return the contents of a lesson's steps, and their present places in the order that is wished."""
+    present = steps_of(session, owner.id)
+    places = {step.id: place for place, step in enumerate(present)}
+    order = [places[step_id] for step_id in rules.reordered(list(places), wanted)]
+    return [content_of(step) for step in present], order
+
+
+def started(owner: Lesson) -> Patch | None:
+    """Return the patch that a lesson starts from, if it has one."""
+    start = start_of(owner)
+    return start.patch if start else None
+
+
+def moved_words(order: Sequence[int]) -> str:
+    """Return in words what another order is: which step has gone where."""
+    for here, place in enumerate(order):
+        rest = [one for one in order if one != place]
+        if rest == sorted(rest) and here != place:
+            return f"Step {place + 1} moved to place {here + 1}"
+    return "The steps put into another order"

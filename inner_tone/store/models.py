@@ -178,6 +178,21 @@ class StepHistory(Base):
     at: Mapped[datetime] = mapped_column(default=now, server_default=text("now()"))
 
 
+class Operation(Base):
+    """What was done to a lesson as a whole, and how it stood before and after. Rows are only ever added."""
+
+    __tablename__ = "operations"
+    __table_args__ = (Index("operations_by_lesson", "lesson_id", "id"),)
+
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    lesson_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("lessons.id"))
+    words: Mapped[str]
+    undoes: Mapped[int | None] = mapped_column(BigInteger, ForeignKey("operations.id"))
+    before: Mapped[Json]
+    after: Mapped[Json]
+    at: Mapped[datetime] = mapped_column(default=now, server_default=text("now()"))
+
+
 class StoredRender(Base):
     """The sound of a saved step, by the key of what it was computed from."""
 

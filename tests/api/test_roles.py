@@ -11,7 +11,7 @@ from inner_tone.api.access import TOKEN_HEADER
 from inner_tone.api.app import create_app
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.step import first_step
-from inner_tone.store import accounts, editions, lessons, rights, sections, series
+from inner_tone.store import accounts, editions, lessons, rights, sections, series, written
 from inner_tone.store.database import Sessions, connect, sessions
 from inner_tone.store.models import Account
 from tests.support.application import Application, client_with
@@ -47,7 +47,8 @@ ROUTES: dict[tuple[str, str], str] = {
     ("DELETE", "/api/lessons/{lesson_id}"): "owner",
     ("POST", "/api/lessons/{lesson_id}/restore"): "owner",
     ("POST", "/api/lessons/{lesson_id}/steps"): "writer",
-    ("POST", "/api/lessons/{lesson_id}/take-back"): "writer",
+    ("POST", "/api/lessons/{lesson_id}/undo"): "writer",
+    ("POST", "/api/lessons/{lesson_id}/order/effects"): "writer",
     ("PUT", "/api/lessons/{lesson_id}/order"): "writer",
     ("GET", "/api/lessons/{lesson_id}/shares"): "reader",
     ("PUT", "/api/lessons/{lesson_id}/shares"): "owner",
@@ -175,7 +176,7 @@ class RoleTest(unittest.TestCase):
             lesson = lessons.create_lesson(session, owner, document)
             for role in (READER, WRITER):
                 rights.share(session, lesson.id, self.people[role], may_write=role == WRITER)
-            step = lessons.steps_of(session, lesson.id)[1]
+            step = written.steps_of(session, lesson.id)[1]
             editions.publish(session, lesson.id, document, owner)
             group = series.create_series(session, self.people[OWNER], "Harbour", "")
             series.append(session, self.people[OWNER], group.id, lesson)

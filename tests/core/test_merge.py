@@ -4,7 +4,7 @@ import random
 import unittest
 from typing import Any
 
-from inner_tone.core.lesson.sequence import SequenceError, carried, cut, rearranged, where_added
+from inner_tone.core.lesson.sequence import SequenceError, carried, cut, rearranged
 from inner_tone.core.lesson.step import StepContent
 from inner_tone.core.lesson.wording import Wording, key_of
 from inner_tone.core.patch.difference import difference
@@ -142,12 +142,6 @@ class SequenceTest(unittest.TestCase):
         self.assertEqual(settled(found[-1].patch), settled(DISTANT), "in the end all is there")
         self.assertNotIn("breath", found[3].patch.by_id)
         self.assertIn("bell", found[3].patch.by_id)
-
-    def test_step_that_needs_a_later_one_has_a_conflict_that_names_it(self) -> None:
-        found = rearranged(self.PATCHES, [0, 2, 1, 3, 4])
-        conflict = found[1].conflicts[0]
-        self.assertEqual(conflict.words, "Loudness")
-        self.assertEqual(where_added(self.PATCHES, "amp"), 1)
 
     def test_cut_in_two(self) -> None:
         said = difference(BREATHED, DISTANT)

@@ -11,7 +11,7 @@ from inner_tone.core.lesson.step import following_step, told
 from inner_tone.core.patch.model import Patch
 from inner_tone.demo import foghorn
 from inner_tone.demo.foghorn import DISTANT, LESSON, STEPS
-from inner_tone.store import editions, lessons, rights, series
+from inner_tone.store import editions, lessons, rights, series, written
 from inner_tone.store.errors import ConflictError, NotFoundError
 from inner_tone.store.models import Account, Edition, Lesson
 from inner_tone.store.search import found_steps, pieces, query_of
@@ -143,7 +143,7 @@ class StartTest(LessonsTest):
 
     def patches(self) -> list[tuple[Any, ...]]:
         with self.sessions.begin() as session:
-            return [settled(lessons.content_of(one).patch) for one in lessons.steps_of(session, self.next.id)]
+            return [settled(written.content_of(one).patch) for one in written.steps_of(session, self.next.id)]
 
     def test_first_step_is_told_from_where_the_lesson_before_ends(self) -> None:
         with self.sessions.begin() as session:
@@ -155,8 +155,8 @@ class StartTest(LessonsTest):
     def test_it_follows_when_the_lesson_before_has_changed_and_can_be_taken_back(self) -> None:
         before = self.patches()
         with self.sessions.begin() as session:
-            last = lessons.steps_of(session, self.lesson.id)[4]
-            content = lessons.content_of(last).model_copy(update={"patch": self.with_setting("bell", cutoff=300.0)})
+            last = written.steps_of(session, self.lesson.id)[4]
+            content = written.content_of(last).model_copy(update={"patch": self.with_setting("bell", cutoff=300.0)})
             lessons.change_step(session, last.id, last.version, content)
         with self.sessions.begin() as session:
             changed = [(one.id, one.version) for one in lessons.follow_start(session, self.next.id)]
@@ -165,7 +165,7 @@ class StartTest(LessonsTest):
             self.assertEqual(patch[1]["bell"][2]["cutoff"], 300.0)
         self.assertEqual(self.patches()[1][1]["out"][2]["level"], -6.0)
         with self.sessions.begin() as session:
-            lessons.take_back(session, self.next.id, changed, start=True)
+            lessons.undo(session, self.next.id)
         self.assertEqual(self.patches(), before)
         with self.sessions.begin() as session:
             start = lessons.start_of(lessons.lesson(session, self.next.id))
@@ -180,19 +180,19 @@ class StartTest(LessonsTest):
 
     def test_first_step_is_split_from_where_the_lesson_starts(self) -> None:
         with self.sessions.begin() as session:
-            step = lessons.steps_of(session, self.next.id)[0]
+            step = written.steps_of(session, self.next.id)[0]
             both = self.with_setting("out", level=-6.0).model_copy(update={"voices": 2})
-            content = lessons.content_of(step).model_copy(update={"patch": both})
+            content = written.content_of(step).model_copy(update={"patch": both})
             lessons.change_step(session, step.id, step.version, content)
         with self.sessions.begin() as session:
-            first = lessons.content_of(lessons.split_step(session, step.id, step.version, 1))
+            first = written.content_of(lessons.split_step(session, step.id, step.version, 1))
             document, _ = lessons.document_of(session, lessons.lesson(session, self.next.id))
         self.assertEqual(set(first.patch.by_id), set(DISTANT.by_id), "it does not begin from nothing")
         self.assertEqual([len(one.instructions) for one in told(document.steps, document.start)][:2], [1, 1])
 
     def test_order_knows_where_the_lesson_starts(self) -> None:
         with self.sessions.begin() as session:
-            steps = lessons.steps_of(session, self.next.id)
+            steps = written.steps_of(session, self.next.id)
             lessons.order_steps(session, self.next.id, self.next.version, [steps[1].id, steps[0].id])
         with self.sessions.begin() as session:
             document, _ = lessons.document_of(session, lessons.lesson(session, self.next.id))
@@ -254,8 +254,8 @@ class SearchTest(LessonsTest):
 
     def test_words_follow_a_change(self) -> None:
         with self.sessions.begin() as session:
-            step = lessons.steps_of(session, self.lesson.id)[0]
-            content = lessons.content_of(step).model_copy(update={"why": "About a dromedary."})
+            step = written.steps_of(session, self.lesson.id)[0]
+            content = written.content_of(step).model_copy(update={"why": "About a dromedary."})
             lessons.change_step(session, step.id, step.version, content)
         self.assertEqual(self.found("dromedaries"), [0])
 
@@ -272,10 +272,10 @@ class TakingTest(LessonsTest):
         other = self.begin(LessonDocument(title="Other", steps=STEPS[:2]))
         waiting = STEPS[3].model_copy(update={"built_on": foghorn.BARE})
         with self.sessions.begin() as session:
-            first = lessons.steps_of(session, other.id)[0]
+            first = written.steps_of(session, other.id)[0]
             lessons.take_step(session, other.id, first.id, waiting)
         with self.sessions.begin() as session:
-            contents = [lessons.content_of(one) for one in lessons.steps_of(session, other.id)]
+            contents = [written.content_of(one) for one in written.steps_of(session, other.id)]
         self.assertEqual([one.title for one in contents], [STEPS[place].title for place in (0, 3, 1)])
         self.assertEqual(contents[1], STEPS[3])
 

@@ -1,5 +1,6 @@
 """Lessons and steps in the database: nothing is lost, nothing is overwritten."""
 
+import random
 import threading
 import unittest
 import uuid
@@ -7,6 +8,7 @@ import uuid
 from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError
 
+from inner_tone.core.lesson.arranging import OrderError
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.sequence import SequenceError
 from inner_tone.core.lesson.step import LessonError, StepContent
@@ -14,7 +16,7 @@ from inner_tone.core.patch.edit import edited
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.moves import SetValue
 from inner_tone.demo import foghorn
-from inner_tone.store import lessons, renders
+from inner_tone.store import lessons, operations, renders, written
 from inner_tone.store.errors import ConflictError, NotFoundError
 from inner_tone.store.models import Step
 from tests.support.patches import settled
@@ -28,23 +30,23 @@ class LessonStoreTest(StoreTest):
 
     def titles(self) -> list[str]:
         with self.sessions.begin() as session:
-            steps = lessons.steps_of(session, self.lesson.id)
+            steps = written.steps_of(session, self.lesson.id)
             self.assertEqual([step.position for step in steps], list(range(len(steps))))
-            return [lessons.content_of(step).title for step in steps]
+            return [written.content_of(step).title for step in steps]
 
     def step(self, place: int) -> Step:
         with self.sessions.begin() as session:
-            return lessons.steps_of(session, self.lesson.id)[place]
+            return written.steps_of(session, self.lesson.id)[place]
 
     def history(self, step_id: uuid.UUID) -> list[tuple[str, int]]:
         with self.sessions.begin() as session:
-            return [(row.action, row.version) for row in lessons.history_of(session, step_id)][::-1]
+            return [(row.action, row.version) for row in written.history_of(session, step_id)][::-1]
 
 
 class StepTest(LessonStoreTest):
     def test_content_comes_back_as_it_went(self) -> None:
         with self.sessions.begin() as session:
-            kept = [lessons.content_of(step) for step in lessons.steps_of(session, self.lesson.id)]
+            kept = [written.content_of(step) for step in written.steps_of(session, self.lesson.id)]
         self.assertEqual(kept, list(foghorn.STEPS))
 
     def test_change_is_kept_with_its_history(self) -> None:
@@ -92,7 +94,7 @@ class StepTest(LessonStoreTest):
     def test_added_step_stands_behind_the_one_named(self) -> None:
         with self.sessions.begin() as session:
             added = lessons.add_step(session, self.lesson.id, self.step(1).id)
-            content = lessons.content_of(added)
+            content = written.content_of(added)
         self.assertEqual(self.titles()[2], "New step")
         self.assertEqual(content.patch, foghorn.STEPS[1].patch)
         self.assertEqual(len(self.titles()), 6)
@@ -113,7 +115,7 @@ class StepTest(LessonStoreTest):
         with self.sessions.begin() as session:
             empty = lessons.create_lesson(session, self.owner.id, LessonDocument(title="Empty"))
             added = lessons.add_step(session, empty.id, None)
-            self.assertEqual([one.type for one in lessons.content_of(added).patch.modules], ["player", "output"])
+            self.assertEqual([one.type for one in written.content_of(added).patch.modules], ["player", "output"])
 
     def test_duplicate_stands_behind_the_original(self) -> None:
         with self.sessions.begin() as session:
@@ -136,9 +138,10 @@ class StepTest(LessonStoreTest):
     def test_order(self) -> None:
         before = self.titles()
         with self.sessions.begin() as session:
-            wanted = [step.id for step in lessons.steps_of(session, self.lesson.id)][::-1]
+            ids = [step.id for step in written.steps_of(session, self.lesson.id)]
+            wanted = [*ids[:3], ids[4], ids[3]]
             lessons.order_steps(session, self.lesson.id, 1, wanted)
-        self.assertEqual(self.titles(), before[::-1])
+        self.assertEqual(self.titles(), [*before[:3], before[4], before[3]])
         with self.assertRaises(ConflictError), self.sessions.begin() as session:
             lessons.order_steps(session, self.lesson.id, 1, wanted)
 
@@ -148,11 +151,11 @@ class SequenceTest(LessonStoreTest):
 
     def patches(self) -> list[Patch]:
         with self.sessions.begin() as session:
-            return [lessons.content_of(step).patch for step in lessons.steps_of(session, self.lesson.id)]
+            return [written.content_of(step).patch for step in written.steps_of(session, self.lesson.id)]
 
     def content(self, place: int) -> StepContent:
         with self.sessions.begin() as session:
-            return lessons.content_of(lessons.steps_of(session, self.lesson.id)[place])
+            return written.content_of(written.steps_of(session, self.lesson.id)[place])
 
     def with_setting(self, place: int, module: str, setting: str, value: float) -> None:
         """Change one setting in the patch of a step."""
@@ -184,18 +187,23 @@ class SequenceTest(LessonStoreTest):
         self.with_setting(4, "bell", "cutoff", 800)
         self.assertIsNone(self.content(4).built_on, "nothing comes after the last step")
 
+    def undo(self) -> str:
+        with self.sessions.begin() as session:
+            found = operations.latest(session, self.lesson.id)
+            lessons.undo(session, self.lesson.id)
+            return found.words if found else ""
+
     def test_carrying_is_taken_back_as_one_or_not_at_all(self) -> None:
         before = self.patches()
         self.with_setting(1, "reed", "octave", -1)
-        states = self.carry(1)
-        with self.sessions.begin() as session:
-            lessons.take_back(session, self.lesson.id, states)
+        self.carry(1)
+        self.assertEqual(self.undo(), "The change of step 2 brought into the later steps")
         self.assertEqual(self.patches()[2:], before[2:])
         self.assertEqual(self.content(1).built_on, before[1], "the change itself is still there, and waits again")
-        states = self.carry(1)
+        self.carry(1)
         self.with_setting(3, "breath", "attack", 1.0)
-        with self.assertRaises(ConflictError), self.sessions.begin() as session:
-            lessons.take_back(session, self.lesson.id, states)
+        with self.assertRaisesRegex(LessonError, "Step 4 has been changed since"):
+            self.undo()
         self.assertEqual(self.patches()[2].by_id["reed"].settings["octave"], -1)
 
     def test_place_changed_in_both_is_to_be_decided_in_the_later_step(self) -> None:
@@ -211,18 +219,107 @@ class SequenceTest(LessonStoreTest):
 
     def test_order_makes_each_change_again(self) -> None:
         with self.sessions.begin() as session:
-            ids = [step.id for step in lessons.steps_of(session, self.lesson.id)]
+            ids = [step.id for step in written.steps_of(session, self.lesson.id)]
             lessons.order_steps(session, self.lesson.id, 1, [ids[0], ids[1], ids[2], ids[4], ids[3]])
         self.assertEqual(self.titles()[3:], ["A filter that gives it distance", "An envelope that gives it breath"])
         self.assertNotIn("breath", self.patches()[3].by_id)
         self.assertEqual(settled(self.patches()[4]), settled(foghorn.DISTANT))
 
-    def test_order_that_cannot_work_names_what_is_missing(self) -> None:
+    def order(self, *places: int) -> None:
         with self.sessions.begin() as session:
-            ids = [step.id for step in lessons.steps_of(session, self.lesson.id)]
-            lessons.order_steps(session, self.lesson.id, 1, [ids[0], ids[2], ids[1], *ids[3:]])
-        self.assertEqual(self.content(1).decisions[0].words, "Loudness")
-        self.assertTrue(self.content(1).decisions[0].edits)
+            ids = [step.id for step in written.steps_of(session, self.lesson.id)]
+            version = lessons.lesson(session, self.lesson.id).version
+            lessons.order_steps(session, self.lesson.id, version, [ids[place] for place in places])
+
+    def test_order_that_cannot_work_is_refused_and_names_what_is_missing(self) -> None:
+        before = self.patches()
+        with self.assertRaisesRegex(OrderError, "Step 3 .*Loudness, which would come in only later"):
+            self.order(0, 2, 1, 3, 4)
+        self.assertEqual(self.patches(), before)
+
+    def test_every_operation_is_undone_as_one_to_the_bit(self) -> None:
+        step = self.step(4)
+
+        def split() -> None:
+            with self.sessions.begin() as session:
+                lessons.split_step(session, step.id, self.step(4).version, 1)
+
+        def join() -> None:
+            with self.sessions.begin() as session:
+                lessons.join_step(session, step.id, self.step(4).version)
+
+        def delete() -> None:
+            with self.sessions.begin() as session:
+                lessons.delete_step(session, self.step(2).id)
+
+        def add() -> None:
+            with self.sessions.begin() as session:
+                lessons.add_step(session, self.lesson.id, self.step(1).id)
+
+        def double() -> None:
+            with self.sessions.begin() as session:
+                lessons.duplicate_step(session, self.step(3).id)
+
+        def take() -> None:
+            with self.sessions.begin() as session:
+                lessons.take_step(session, self.lesson.id, None, foghorn.STEPS[0])
+
+        for act in (split, join, delete, add, double, take, lambda: self.order(0, 1, 2, 4, 3)):
+            before = self.contents()
+            act()
+            self.assertNotEqual(self.contents(), before)
+            self.undo()
+            self.assertEqual(self.contents(), before)
+        with self.assertRaisesRegex(LessonError, "Nothing has been done"):
+            self.undo()
+
+    def contents(self) -> list[StepContent]:
+        with self.sessions.begin() as session:
+            steps = written.steps_of(session, self.lesson.id)
+            self.assertEqual([step.position for step in steps], list(range(len(steps))))
+            return [written.content_of(step) for step in steps]
+
+    def test_moves_that_cancel_out_give_the_same_to_the_bit(self) -> None:
+        """Also where two steps set the same thing, so that one order forgets what the other has said."""
+        self.with_setting(4, "breath", "attack", 0.5)
+        self.with_setting(3, "breath", "attack", 0.1)
+        with self.sessions.begin() as session:
+            lessons.duplicate_step(session, self.step(4).id)
+        self.with_setting(5, "breath", "attack", 0.1)
+        before = self.contents()
+        dice = random.Random(4)
+        for _ in range(25):
+            orders, count = [], dice.randint(1, 4)
+            for _ in range(count):
+                order = [0, 1, 2, *dice.sample([3, 4, 5], 3)]
+                try:
+                    self.order(*order)
+                except OrderError:
+                    continue
+                orders.append(order)
+            for order in reversed(orders):
+                self.order(*[order.index(place) for place in range(6)])
+            self.assertEqual(self.contents(), before)
+
+    def test_what_another_order_would_change_is_told_before(self) -> None:
+        def told() -> list[str]:
+            with self.sessions.begin() as session:
+                ids = [step.id for step in written.steps_of(session, self.lesson.id)]
+                return lessons.effects_of_order(session, self.lesson.id, [ids[place] for place in (0, 1, 2, 4, 3)])
+
+        self.assertEqual(told(), [], "these two need nothing of each other")
+        self.with_setting(3, "reed", "octave", -3)
+        self.with_setting(4, "reed", "octave", -1)
+        self.assertEqual(told(), ["The lesson would end otherwise: Set Reed’s octave to −3 octaves."])
+        self.assertEqual(self.patches()[4].by_id["reed"].settings["octave"], -1, "nothing is done")
+
+    def test_undo_after_somebody_has_added_a_step(self) -> None:
+        self.order(0, 1, 2, 4, 3)
+        with self.sessions.begin() as session:
+            lessons.add_step(session, self.lesson.id, None)
+        self.assertEqual(self.undo(), "Step 6 added")
+        self.assertEqual(self.undo(), "Step 5 moved to place 4")
+        self.assertEqual(self.contents(), list(foghorn.STEPS))
 
     def test_split_and_join(self) -> None:
         before = self.titles()
@@ -235,7 +332,7 @@ class SequenceTest(LessonStoreTest):
             joined = lessons.join_step(session, step.id, step.version)
         self.assertEqual(len(self.titles()), 5)
         self.assertEqual(self.patches()[4], foghorn.DISTANT)
-        self.assertEqual(lessons.content_of(joined).why, foghorn.STEPS[4].why)
+        self.assertEqual(written.content_of(joined).why, foghorn.STEPS[4].why)
         with self.assertRaises(LessonError), self.sessions.begin() as session:
             lessons.join_step(session, self.step(0).id, 1)
         for count in (0, 9):

@@ -10,7 +10,7 @@ from sqlalchemy import text
 
 from inner_tone.demo import foghorn
 from inner_tone.demo.seed import MAREN, seed
-from inner_tone.store import accounts, lessons
+from inner_tone.store import accounts, lessons, written
 from inner_tone.store.database import connect, migrate, sessions
 from inner_tone.store.models import Base, Lesson
 from tests.support.database import fresh_engine, fresh_url
@@ -55,8 +55,8 @@ class MigrationTest(unittest.TestCase):
             earlier = accounts.account_called(session, "earlier")
             assert earlier is not None
             self.assertEqual(lessons.lesson(session, lesson).owner_id, earlier.id)
-            self.assertIn("Bell mouth", lessons.steps_of(session, lesson)[0].words)
-            self.assertEqual(lessons.content_of(lessons.steps_of(session, lesson)[0]), foghorn.STEPS[4])
+            self.assertIn("Bell mouth", written.steps_of(session, lesson)[0].words)
+            self.assertEqual(written.content_of(written.steps_of(session, lesson)[0]), foghorn.STEPS[4])
         seed(sessions(engine))
         with sessions(engine).begin() as session:
             self.assertEqual(lessons.lesson(session, lesson).owner.sign_in, MAREN.sign_in)
@@ -68,7 +68,8 @@ class MigrationTest(unittest.TestCase):
         migrate(engine)
         with engine.connect() as connection:
             names = connection.execute(text("SELECT tgname FROM pg_trigger WHERE NOT tgisinternal")).scalars().all()
-        self.assertEqual(set(names), {"step_history_is_append_only", "editions_are_append_only"})
+        guarded = {"step_history_is_append_only", "editions_are_append_only", "operations_are_append_only"}
+        self.assertEqual(set(names), guarded)
 
 
 if __name__ == "__main__":

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from inner_tone.core.errors import DocumentError, InnerToneError
+from inner_tone.core.lesson.arranging import arranged
 from inner_tone.core.lesson.step import Decision, StepContent, begins_with, title_from
 from inner_tone.core.lesson.wording import key_of, telling
 from inner_tone.core.patch.difference import difference
@@ -15,6 +16,8 @@ from inner_tone.core.patch.edit import made
 from inner_tone.core.patch.merge import Conflict, decidable
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.validate import checked_patch
+
+VALUES = ("set ", "depth ", "voices ", "rename ")  # what a later step may have done already, so that nothing is left
 
 
 class SequenceError(InnerToneError):
@@ -58,19 +61,32 @@ def followed(old: Patch, new: Patch, patches: Sequence[Patch], built_on: Sequenc
 
 
 def rearranged(patches: Sequence[Patch], order: Sequence[int], start: Patch | None = None) -> list[Brought]:
-    """Return the steps' patches in another order: each change made again on what then comes before it.
+    """Return the steps' patches in another order; raises OrderError where one of them would mean nothing.
 
     `order` names the steps by their present places; what is brought back is in the new order. `start` is the patch that
     the lesson starts from, if it has one.
     """
-    before = [begins_with(start, patches[0]), *patches[:-1]] if patches else []
-    found: list[Brought] = []
-    here = begins_with(start, patches[order[0]]) if order else Patch()
-    for place in order:
-        brought = decidable(before[place], here, patches[place])
-        found.append(Brought(place, brought.patch, brought.conflicts))
-        here = brought.patch
-    return found
+    if not patches:
+        return []
+    found = arranged(patches, order, begins_with(start, patches[0]))
+    return [Brought(place, patch, ()) for place, patch in zip(order, found, strict=True)]
+
+
+def effects(patches: Sequence[Patch], order: Sequence[int], start: Patch | None = None) -> list[str]:
+    """Return what another order would change, in words: what steps would no longer do, and what would end otherwise."""
+    if not patches:
+        return []
+    first = begins_with(start, patches[0])
+    found = arranged(patches, order, first)
+    said: list[str] = []
+    for now, place in enumerate(order):
+        before = patches[place - 1] if place else first
+        was = {key_of(one): one.text for one in difference(before, patches[place])}
+        will = {key_of(one) for one in difference(found[now - 1] if now else first, found[now])}
+        lost = [text for key, text in was.items() if key not in will and key.startswith(VALUES)]
+        said += [f"Step {place + 1} would no longer do this: {text}" for text in lost]
+    said += [f"The lesson would end otherwise: {one.text}" for one in difference(patches[-1], found[-1])]
+    return said
 
 
 def where_added(patches: Sequence[Patch], module: str) -> int | None:

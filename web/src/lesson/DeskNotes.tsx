@@ -1,8 +1,9 @@
 import { Notice } from "../ui/Notice";
 import { ConflictDialog } from "./ConflictDialog";
+import { MoveDialog } from "./MoveDialog";
 import { useDesk } from "./DeskContext";
 import { useKeeping } from "./drafts";
-import { keepAsNew, type Notes, restore, showTheirs, take, takeBack } from "./steps";
+import { keepAsNew, moveAllTheSame, type Notes, restore, showTheirs, take, undo } from "./steps";
 import { TakePanel } from "./TakePanel";
 
 /** What is asked and said at the desk. */
@@ -12,6 +13,7 @@ export function DeskNotes() {
     <>
       {state.taking && <Taking />}
       <Conflict />
+      <Moving />
       <Said />
     </>
   );
@@ -55,6 +57,20 @@ function Conflict() {
   );
 }
 
+/** Asks whether a step is to be moved although that changes what is heard. */
+function Moving() {
+  const desk = useDesk();
+  const { moving } = desk.state;
+  if (!moving) return null;
+  return (
+    <MoveDialog
+      effects={moving.effects}
+      onMove={() => moveAllTheSame(desk, moving)}
+      onLeave={() => desk.notes.setState({ moving: undefined })}
+    />
+  );
+}
+
 function Said() {
   const desk = useDesk();
   const { failure, carriedOn, deleted } = desk.state;
@@ -67,7 +83,7 @@ function Said() {
     );
   if (carriedOn)
     return (
-      <Notice action={{ label: "Take it back", run: () => takeBack(desk) }} onClose={dismiss("carriedOn")}>
+      <Notice action={{ label: "Take it back", run: () => undo(desk) }} onClose={dismiss("carriedOn")}>
         {carriedText(carriedOn)}
       </Notice>
     );

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { useNavigate } from "react-router";
+import { useNavigate, useParams } from "react-router";
 
 import { client, got, type Lesson } from "../api/client";
 import { ActionMenu } from "../ui/ActionMenu";
@@ -7,6 +7,7 @@ import { AboutPanel } from "./AboutPanel";
 import { EditionsPanel } from "./EditionsPanel";
 import { PublishPanel } from "./PublishPanel";
 import { SharePanel } from "./SharePanel";
+import { undoLast } from "./steps";
 import { messageOf } from "../ui/messageOf";
 
 type Shown = "about" | "share" | "publish" | "editions";
@@ -20,6 +21,7 @@ interface Props {
 export function LessonMenu({ lesson, onFailure }: Props) {
   const [shown, setShown] = useState<Shown>();
   const navigate = useNavigate();
+  const { place = "1" } = useParams();
   const close = () => setShown(undefined);
   const duplicate = () => {
     const path = { lesson_id: lesson.id };
@@ -28,7 +30,14 @@ export function LessonMenu({ lesson, onFailure }: Props) {
       (error: unknown) => onFailure(messageOf(error)),
     );
   };
+  const undo = () => {
+    undoLast(lesson).then(
+      ({ id, steps }) => void navigate(`/desk/${id}/${Math.min(Number(place), Math.max(1, steps.length))}`),
+      (error: unknown) => onFailure(messageOf(error)),
+    );
+  };
   const items = [
+    ...(lesson.undo === null ? [] : [{ word: `Undo: ${lesson.undo}`, run: undo }]),
     { word: "About the lesson…", run: () => setShown("about") },
     { word: "Share with an educator…", run: () => setShown("share") },
     { word: "Publish…", run: () => setShown("publish") },

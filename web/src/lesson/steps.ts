@@ -11,8 +11,16 @@ import { messageOf } from "../ui/messageOf";
 export interface Notes {
   failure?: string | undefined;
   deleted?: { id: string; title: string; place: number } | undefined;
-  /** What has been brought into steps and can be taken back as one; `start` if it came from the lesson before. */
+  /** What has been brought into steps; `start` if it came from the lesson before. */
   carriedOn?: { steps: StepState[]; start: boolean } | undefined;
+  /** A move that would change what is heard, and what. */
+  moving?: (Move & { effects: string[] }) | undefined;
+}
+
+/** Another order of the steps, and where the one that is shown goes. */
+export interface Move {
+  steps: string[];
+  to: number;
 }
 
 /** Where one is: a lesson, and the place of one of its steps. */
@@ -75,18 +83,53 @@ export const duplicate = (here: Here, step: Step) =>
     here.go(here.place + 1);
   });
 
+/** Moves the step that is shown; where that would change what is heard, it is asked first. */
 export const move = (here: Here, by: number) =>
   attempt(here, async () => {
-    const { lesson, place, go } = here;
+    const { lesson, place, notes } = here;
     const steps = lesson.steps.map((step) => step.id);
     const [moved] = steps.splice(place, 1);
     if (moved === undefined) return;
     steps.splice(place + by, 0, moved);
     await drafts.settled();
+    const wish: Move = { steps, to: place + by };
     const body = { version: lesson.version, steps };
-    showLesson(await got(client.PUT("/api/lessons/{lesson_id}/order", { params: ofLesson(lesson), body })));
-    forgetAll(lesson.steps);
-    go(place + by);
+    const effects = await got(
+      client.POST("/api/lessons/{lesson_id}/order/effects", { params: ofLesson(lesson), body }),
+    );
+    if (effects.length > 0) notes.setState({ moving: { ...wish, effects } });
+    else await put(here, wish);
+  });
+
+/** Moves the step although that changes what is heard. */
+export const moveAllTheSame = (here: Here, wish: Move) => attempt(here, () => put(here, wish));
+
+async function put(here: Here, { steps, to }: Move): Promise<void> {
+  const { lesson, go, notes } = here;
+  notes.setState({ moving: undefined });
+  const body = { version: lesson.version, steps };
+  showLesson(await got(client.PUT("/api/lessons/{lesson_id}/order", { params: ofLesson(lesson), body })));
+  forgetAll(lesson.steps);
+  go(to);
+}
+
+/** Undoes what was done last to a lesson as a whole; returns it as it stands then. */
+export async function undoLast(lesson: Lesson): Promise<Lesson> {
+  drafts.flush();
+  await drafts.settled();
+  const undone = await got(client.POST("/api/lessons/{lesson_id}/undo", { params: ofLesson(lesson) }));
+  forgetAll(lesson.steps);
+  showLesson(undone);
+  return undone;
+}
+
+/** Undoes it from where one is. */
+export const undo = (here: Here) =>
+  attempt(here, async () => {
+    const { lesson, place, notes, go } = here;
+    notes.setState({ carriedOn: undefined, deleted: undefined });
+    const undone = await undoLast(lesson);
+    if (place >= undone.steps.length) go(Math.max(0, undone.steps.length - 1));
   });
 
 export const split = (here: Here, step: Step, after: number) =>
@@ -127,18 +170,6 @@ export const follow = (here: Here) =>
     notes.setState({ carriedOn: { steps, start: true } });
     forgetAll(lesson.steps);
     await refreshLesson(lesson.id);
-  });
-
-export const takeBack = (here: Here) =>
-  attempt(here, async () => {
-    const { lesson, notes } = here;
-    const body = notes.getState().carriedOn;
-    notes.setState({ carriedOn: undefined });
-    if (!body) return;
-    showLesson(
-      await got(client.POST("/api/lessons/{lesson_id}/take-back", { params: ofLesson(lesson), body })),
-    );
-    forgetAll(lesson.steps);
   });
 
 export const remove = (here: Here, step: Step) =>

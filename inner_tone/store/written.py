@@ -1,0 +1,51 @@
+"""Steps as they are written: with what they are found by, and with their history."""
+
+import uuid
+from collections.abc import Sequence
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from inner_tone.core.engine.render import render_key
+from inner_tone.core.lesson.step import StepContent
+from inner_tone.core.lesson.words import step_words
+from inner_tone.store.models import Step, StepHistory
+
+
+def steps_of(session: Session, lesson_id: uuid.UUID) -> list[Step]:
+    """Return a lesson's steps in order."""
+    query = select(Step).where(Step.lesson_id == lesson_id, Step.deleted_at.is_(None)).order_by(Step.position)
+    return list(session.scalars(query))
+
+
+def content_of(step: Step) -> StepContent:
+    """Return what stands in a step."""
+    return StepContent.model_validate(step.content)
+
+
+def write(step: Step, content: StepContent) -> None:
+    """Put a content into a step, with what it is found by."""
+    step.content = content.model_dump(mode="json", by_alias=True)
+    step.render_key = render_key(content.patch, content.phrase)
+    step.words = step_words(content)
+
+
+def number(steps: Sequence[Step]) -> None:
+    """Number steps in their order."""
+    for place, step in enumerate(steps):
+        step.position = place
+
+
+def record(session: Session, step: Step, action: str) -> None:
+    """Write a step's state into its history."""
+    session.add(StepHistory(step_id=step.id, version=step.version, action=action, content=step.content))
+
+
+def history_of(
+    session: Session, step_id: uuid.UUID, before: int | None = None, limit: int | None = None
+) -> list[StepHistory]:
+    """Return the states that a step has had, the newest first, at most `limit`, and only older ones than `before`."""
+    query = select(StepHistory).where(StepHistory.step_id == step_id).order_by(StepHistory.id.desc()).limit(limit)
+    if before is not None:
+        query = query.where(StepHistory.version < before)
+    return list(session.scalars(query))
