@@ -45,7 +45,8 @@ UNITS = {
     "s": Unit("s", "s", "seconds", {"s": 1, "ms": 0.001}),
     "dB": Unit("dB", "dB", "decibels", {"db": 1}),
     "rad": Unit("rad", "rad", "radians", {"rad": 1, "deg": math.pi / 180, "°": math.pi / 180}),
-    "": Unit("", "", "", {"%": 0.01}),
+    "%": Unit("%", "%", "percent", {"%": 1}),
+    "": Unit("", "", "", {"%": 0.01, "k": 1000}),
 }
 
 

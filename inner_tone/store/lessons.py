@@ -233,8 +233,12 @@ def change_step(session: Session, step_id: uuid.UUID, version: int, content: Ste
     owner, step = step_for_change(session, step_id)
     if step.version != version:
         raise ConflictError("step", step.version)
-    last = steps_of(session, owner.id)[-1]
-    rewrite(session, owner, step, rules.changed(content_of(step), content, is_last=last.id == step.id))
+    before, behind = beside(session, step)
+    changed = rules.changed(content_of(step), content, is_last=behind is None)
+    if changed.title_made:
+        opened = opening_of(owner, changed) if before is None else content_of(before).patch
+        changed = rules.titled_after(opened, changed)
+    rewrite(session, owner, step, changed)
     return step
 
 

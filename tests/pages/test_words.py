@@ -124,6 +124,58 @@ class StrikesTest(unittest.TestCase):
         self.assertEqual(in_pages("strikeAt", cases), wanted)
 
 
+TYPED = [
+    ("67 %", "%", {}, 67.0),
+    ("67", "%", {}, 67.0),
+    ("50 %", "", {}, 0.5),
+    ("1/8", "", {}, 0.125),
+    ("-1/12", "oct", {}, -1 / 12),
+    ("−1/12", "oct", {}, -1 / 12),
+    ("3/4 s", "s", {}, 0.75),
+    ("8 s", "Hz", {}, 0.125),
+    ("250 ms", "Hz", {}, 4.0),
+    ("440 Hz", "s", {}, 1 / 440),
+    ("2k", "", {}, 2000.0),
+    ("2k", "Hz", {}, 2000.0),
+    ("× 0.5", "", {}, 0.5),
+    ("+24 st", "st", {}, 24.0),
+    ("2 oct", "st", {}, 24.0),
+    ("440 Hz", "st", {"pitch": True}, 9.0),
+    ("A4", "st", {"pitch": True}, 9.0),
+    ("C4 +20 cents", "st", {"pitch": True}, 0.2),
+    ("3:2", "", {}, 1.5),
+    ("20", "s", {"shown": "ms"}, 0.02),
+    ("1/2", "s", {"shown": "ms"}, 0.0005),
+    ("440 Hz", "st", {}, None),
+    ("A4", "st", {}, None),
+    ("1/0", "", {}, None),
+    ("0 Hz", "s", {}, None),
+    ("5 parsecs", "s", {}, None),
+    ("", "Hz", {}, None),
+]
+
+
+class TypedTest(unittest.TestCase):
+    def test_usual_forms_are_read_and_others_are_not(self) -> None:
+        found = in_pages("parsed", [[text, unit, reading] for text, unit, reading, _ in TYPED])
+        for (text, unit, _, wanted), value in zip(TYPED, found, strict=True):
+            with self.subTest(text, unit=unit):
+                if wanted is None:
+                    self.assertIsNone(value)
+                else:
+                    self.assertIsNotNone(value)
+                    self.assertAlmostEqual(value, wanted, places=6)
+
+    def test_every_tick_of_every_ruler_can_be_typed(self) -> None:
+        values = (0.02, 0.5, 1, 20, 100, 2000, 20_000)
+        cases = [(at, one.unit) for one in rulers() if one.unit != "note" for at in values if one.low <= at <= one.high]
+        shown = in_pages("tickText", cases)
+        typed = in_pages("parsed", [[text, unit, {}] for text, (_, unit) in zip(shown, cases, strict=True)])
+        for (value, unit), text, back in zip(cases, shown, typed, strict=True):
+            self.assertIsNotNone(back, (text, unit))
+            self.assertAlmostEqual(back, value, delta=0.006 * value, msg=f"{text} in {unit}")
+
+
 class NumbersTest(unittest.TestCase):
     def test_numbers_have_the_same_places_as_in_sentences(self) -> None:
         values = numbers(1)

@@ -23,7 +23,13 @@ import { AFAR, layout, layoutKey, NEAR } from "../../web/src/map/layout";
 import { shownOf } from "../../web/src/map/sections";
 import { fitted, type Note, strikeAt } from "../../web/src/phrase/phrases";
 import { settled, travelOf } from "../../web/src/ui/travel";
-import { noteText, parsed, trimmed, withUnit } from "../../web/src/ui/units";
+import {
+  noteText,
+  parsed,
+  tickText,
+  trimmed,
+  withUnit,
+} from "../../web/src/ui/units";
 
 /** A map as it is drawn near and from afar, and what it is laid out by. */
 function mapOf(patch: Patch, types: ModuleType[]) {
@@ -264,6 +270,7 @@ const TRIED = {
   noteText,
   parsed,
   setTo,
+  tickText,
   strikeAt,
   travelled,
   trimmed,

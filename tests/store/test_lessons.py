@@ -225,6 +225,28 @@ class SequenceTest(LessonStoreTest):
         self.assertNotIn("breath", self.patches()[3].by_id)
         self.assertEqual(settled(self.patches()[4]), settled(foghorn.DISTANT))
 
+    def test_title_that_the_program_has_made_follows_the_step_until_somebody_writes_one(self) -> None:
+        with self.sessions.begin() as session:
+            first = lessons.add_step(session, self.lesson.id, None)
+            step_id, content = first.id, written.content_of(first)
+
+        def change(version: int, **parts: object) -> StepContent:
+            with self.sessions.begin() as session:
+                step = lessons.step_with(session, step_id)
+                made = written.content_of(step).model_copy(update=parts)
+                return written.content_of(lessons.change_step(session, step_id, version, made))
+
+        def turned(setting: str, value: float) -> Patch:
+            return edited(content.patch, [SetValue(module="bell", setting=setting, value=value)]).patch
+
+        self.assertEqual(change(1, patch=turned("resonance", 0.5)).title, "New step")
+        with self.sessions.begin() as session:
+            lessons.add_step(session, self.lesson.id, None, finishing=True)
+        self.assertEqual(self.titles()[5], "Bell mouth’s resonance: 0.5")
+        self.assertEqual(change(3, patch=turned("cutoff", 900)).title, "Bell mouth’s cutoff: 900 Hz")
+        self.assertEqual(change(4, title="Nearer", title_made=False).title, "Nearer")
+        self.assertEqual(change(5, patch=turned("cutoff", 1200)).title, "Nearer")
+
     def order(self, *places: int) -> None:
         with self.sessions.begin() as session:
             ids = [step.id for step in written.steps_of(session, self.lesson.id)]
@@ -326,7 +348,7 @@ class SequenceTest(LessonStoreTest):
         step = self.step(4)
         with self.sessions.begin() as session:
             lessons.split_step(session, step.id, step.version, 1)
-        self.assertEqual(self.titles()[4:], ["Insert a filter named Bell mouth between Reed and Loudness", before[4]])
+        self.assertEqual(self.titles()[4:], ["Bell mouth behind Reed", before[4]])
         self.assertEqual(self.patches()[4].by_id["bell"].settings, {})
         with self.sessions.begin() as session:
             joined = lessons.join_step(session, step.id, step.version)

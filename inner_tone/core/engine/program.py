@@ -138,6 +138,7 @@ def program_of(wiring: Wiring, rate: float, taps: Collection[Place], tempo: floa
         group_voice=ints(ONCE if group[0].once else group[0].voice for group in groups),
         group_resets=ints(any(port is not None for port in resets[begin:end]) for begin, end in pairwise(group_start)),
         reset_port=ints(-1 if port is None else int(ins_start[n]) + port for n, port in enumerate(resets)),
+        kept=np.zeros(first + int(outs_start[-1]) + 1),
         moving=np.zeros(len(units), dtype=np.int64),
         leaving_voice=ints(voice for voice, _ in leaving(wiring)),
         leaving_row=ints(numbers[place] for _, place in leaving(wiring)),

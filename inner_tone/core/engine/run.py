@@ -52,6 +52,7 @@ class Arrays(NamedTuple):
     group_voice: Ints  # the voice that it belongs to; -1 where it exists once
     group_resets: Ints  # whether it is a loop in which a unit can be begun anew from outside
     reset_port: Ints  # by m: the input port r by which it is begun anew from outside its loop; -1 where there is none
+    kept: Floats  # room for a column of the matrix
     moving: Ints  # by m: whether one of its settings is on its way
     leaving_voice: Ints  # what leads from a voice to what exists once
     leaving_row: Ints
@@ -125,11 +126,11 @@ def gather_input(program: Arrays, sig: Floats, r: int, a: int, b: int) -> None:
 
 
 @compiled
-def forget(program: Arrays, sig: Floats, g: int, i: int, kept: Floats) -> bool:
+def forget(program: Arrays, sig: Floats, g: int, i: int) -> bool:
     """Let the units of a loop that begin anew in column i have given nothing before it; tell whether any does.
 
     The line that closes a loop brings what was there a sample ago. Where a cycle begins anew that is no past of its
-    own, and with it the same note would never be the same twice. `kept` takes what really was there.
+    own, and with it the same note would never be the same twice. What really was there is `kept`.
     """
     begun = False
     for m in range(program.group_start[g], program.group_start[g + 1]):
@@ -140,7 +141,7 @@ def forget(program: Arrays, sig: Floats, g: int, i: int, kept: Floats) -> bool:
         row = program.ins_row[r]
         if sig[row, i] > 0.0 and sig[row, i - 1] <= 0.0:
             if not begun:
-                kept[:] = sig[:, i - 1]
+                program.kept[:] = sig[:, i - 1]
                 begun = True
             for o in range(program.outs_start[m], program.outs_start[m + 1]):
                 sig[program.outs_row[o], i - 1] = 0.0
@@ -214,6 +215,12 @@ def settle_moving(total: Floats, law: int, base: float, slope: float, gone: floa
         else:
             moved = exp2(within(total[i] * octaves_per_unit, -60.0, 60.0, 0.0))
             total[i] = within(now * moved, low, high, now)
+
+
+@compiled
+def bring_back(sig: Floats, column: int, kept: Floats) -> None:
+    """Write a column of the matrix as it was."""
+    sig[:, column] = kept
 
 
 @inlined
@@ -332,7 +339,6 @@ def advance(
     tables, voices, tracks = borrowed(kept_tables), borrowed(kept_voices), borrowed(kept_tracks)
     glides = borrowed(kept_glides)
     shown = voices.shown[0]
-    before = np.empty(len(sig))
     done = 0
     while done < count:
         n = min(BLOCK, count - done)
@@ -344,11 +350,11 @@ def advance(
             # the units of a loop take turns at every sample, the others at every block
             stride = 1 if program.group_is_loop[g] else n
             for i in range(1, n + 1, stride):
-                begun = program.group_resets[g] != 0 and forget(program, sig, g, i, before)
+                begun = program.group_resets[g] != 0 and forget(program, sig, g, i)
                 for m in range(program.group_start[g], program.group_start[g + 1]):
                     step_unit(program, sig, states, tables, glides, rate, m, i, i + stride)
                 if begun:
-                    sig[:, i - 1] = before
+                    bring_back(sig, i - 1, program.kept)
         listen(program, sig, voices, n)
         for t in range(len(tracks.rows)):
             kept = tracks.signals[t, begin + done : begin + done + n]

@@ -9,7 +9,8 @@ from dataclasses import dataclass, replace
 
 from inner_tone.core.errors import DocumentError, InnerToneError
 from inner_tone.core.lesson.arranging import arranged
-from inner_tone.core.lesson.step import Decision, StepContent, begins_with, title_from
+from inner_tone.core.lesson.step import Decision, StepContent, begins_with
+from inner_tone.core.lesson.titles import title_of
 from inner_tone.core.lesson.wording import key_of, telling
 from inner_tone.core.patch.difference import difference
 from inner_tone.core.patch.edit import made
@@ -129,7 +130,8 @@ def cut(before: Patch, content: StepContent, count: int) -> tuple[StepContent, S
         raise SequenceError(f"It cannot be split there: {error}") from error
     keys = {key_of(one) for one in said[:count]}
     first = StepContent(
-        title=title_from(said[:count]),
+        title=title_of(before, said[:count]),
+        title_made=True,
         patch=middle,
         phrase=content.phrase,
         extra=content.extra,

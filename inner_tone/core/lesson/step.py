@@ -10,6 +10,7 @@ from inner_tone.core.documents import Document
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.moment import Moment
 from inner_tone.core.lesson.plate import MOST_PLATES, Plate
+from inner_tone.core.lesson.titles import title_of
 from inner_tone.core.lesson.wording import Key, Telling, Wording, telling
 from inner_tone.core.modules import OUTPUT, PLAYER
 from inner_tone.core.patch.difference import difference, opening
@@ -55,6 +56,7 @@ class Detour(Document):
 class StepContent(Document):
     """What the educator writes and builds in a step; `why` and `listen` are Markdown.
 
+    A title that the program has made follows what the step does, until somebody writes one (`title_made`).
     `wording` and `order` are the educator's own for the instructions. An `extra` step is left out of the short edition.
     `decisions` are open since an earlier change was brought here. `built_on` is the patch that the steps behind this
     one were built upon, as long as they do not have this one's change. `moment` is what all lenses look at; without one
@@ -62,6 +64,7 @@ class StepContent(Document):
     """
 
     title: Annotated[str, Field(max_length=200)] = ""
+    title_made: bool = False
     why: Annotated[str, Field(max_length=20_000)] = ""
     listen: Annotated[str, Field(max_length=5_000)] = ""
     patch: Patch = Patch()
@@ -121,21 +124,18 @@ def joined(before: StepContent, after: StepContent) -> StepContent:
 UNTITLED = frozenset({"", "New step", "First step"})  # what a step is called before anybody has given it a title
 
 
-def title_from(said: Sequence[Instruction]) -> str:
-    """Return a title for a step from what it tells to do."""
-    if not said:
-        return "New step"
-    first = said[0].text.removesuffix(".")
-    return (first if len(said) == 1 else f"{first}, and more")[:200]
-
-
 def titled(steps: Sequence[StepContent], place: int, start: Patch | None) -> StepContent:
     """Return a step with a title from what it tells to do, if nobody has given it one and it tells something."""
-    step = steps[place]
-    said = told(steps[: place + 1], start)[place].instructions
-    if step.title not in UNTITLED or not said:
+    before = steps[place - 1].patch if place else begins_with(start, steps[0].patch)
+    return titled_after(before, steps[place])
+
+
+def titled_after(before: Patch, step: StepContent) -> StepContent:
+    """Return a step with a title from what it does to a patch, unless somebody has given it one of their own."""
+    said = difference(before, step.patch)
+    if not said or (step.title not in UNTITLED and not step.title_made):
         return step
-    return step.model_copy(update={"title": title_from(said)})
+    return step.model_copy(update={"title": title_of(before, said), "title_made": True})
 
 
 def first_step() -> StepContent:

@@ -125,15 +125,17 @@ interface SettingRulerProps extends InspectedModule {
   name: string;
   help: string;
   ruler: RulerType;
+  pitch?: boolean;
 }
 
-function SettingRuler({ module, type, old, set, name, help, ruler }: SettingRulerProps) {
+function SettingRuler({ module, type, old, set, name, help, ruler, pitch }: SettingRulerProps) {
   const { patch, now } = useBench();
   return (
     <Ruler
       label={name.replace("_", " ")}
       help={help}
       ruler={ruler}
+      pitch={pitch}
       value={Number(settingOf(module, type, name))}
       before={old && Number(settingOf(old, type, name))}
       moved={moved(patch, now.data?.measures, `${module.id}.${name}`)}
@@ -148,7 +150,13 @@ function InputRuler({ input, ...props }: InspectedModule & { input: InputType })
   if (!input.ruler) return null;
   return (
     <>
-      <SettingRuler {...props} name={input.name} help={input.help} ruler={input.ruler} />
+      <SettingRuler
+        {...props}
+        name={input.name}
+        help={input.help}
+        ruler={input.ruler}
+        pitch={input.kind === "pitch"}
+      />
       <Sources module={props.module} input={input} />
     </>
   );

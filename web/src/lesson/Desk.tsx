@@ -85,6 +85,7 @@ function DeskThread() {
     <Thread
       titles={desk.contents.map((one) => one.title)}
       extra={desk.contents.map((one) => one.extra)}
+      asks={desk.contents.map((one) => one.decisions.length > 0)}
       place={desk.place}
       targetFirst={desk.lesson.target_first}
       to={desk.to}

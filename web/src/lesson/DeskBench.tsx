@@ -5,6 +5,7 @@ import { drafts } from "./drafts";
 import { onBench } from "./onBench";
 import { PhraseOn } from "./PhraseOn";
 import { withPlate } from "./Plates";
+import { questionsAgain } from "./questions";
 
 /** The bench of the step that is being written, or of a detour of it. */
 export function DeskBench() {
@@ -22,7 +23,7 @@ function StepBench() {
       catalogue={catalogue}
       lookAt={state.lookAt}
       onWork={drafts.expect}
-      onChange={change}
+      onChange={(played) => change({ ...played, ...questionsAgain(step.id, played.patch) })}
       phraseActions={<PhraseOn lesson={lesson} place={place} phrase={content.phrase} />}
       onMoment={(moment) => change({ moment })}
       onPlate={(plate) => change({ plates: withPlate(content.plates, plate) })}

@@ -26,7 +26,7 @@ interface Props {
 export function StepText({ content, step, first, menu, onChange, onLink, ...props }: Props) {
   const [voice, setVoice] = useVoice();
   const fields = useFields(content, onChange !== undefined);
-  const write = (name: "title" | "why" | "listen") =>
+  const write = (name: "why" | "listen") =>
     onChange && ((text: string) => onChange({ [name]: text }));
   return (
     <article
@@ -36,7 +36,10 @@ export function StepText({ content, step, first, menu, onChange, onLink, ...prop
     >
       {props.above}
       <div className="mb-2 flex items-start gap-1">
-        <Title title={content.title} onChange={write("title")} />
+        <Title
+          title={content.title}
+          onChange={onChange && ((title) => onChange({ title, title_made: false }))}
+        />
         {menu}
       </div>
       <MarkdownField

@@ -6,6 +6,8 @@ interface Props {
   titles: string[];
   /** Whether each is extra. */
   extra: boolean[];
+  /** Whether something is to be decided in each. */
+  asks?: boolean[];
   place: number;
   /** Whether the lesson opens with its target. */
   targetFirst: boolean;
@@ -14,7 +16,7 @@ interface Props {
 }
 
 /** The steps of the lesson, one below the other along a thread. */
-export function Thread({ titles, extra, place, targetFirst, to, onAdd }: Props) {
+export function Thread({ titles, extra, asks = [], place, targetFirst, to, onAdd }: Props) {
   return (
     <nav aria-label="Steps" className="w-14 shrink-0 overflow-y-auto border-r border-rule py-4">
       <ol className="relative flex flex-col items-center gap-3 before:absolute before:inset-y-2 before:left-1/2 before:border-l before:border-rule">
@@ -37,12 +39,20 @@ export function Thread({ titles, extra, place, targetFirst, to, onAdd }: Props) 
           <li key={number} className="relative">
             <Link
               to={to(number)}
-              title={extra[number] ? `${title} (extra)` : title}
-              aria-label={`Step ${number + 1}: ${title}${extra[number] ? " (extra)" : ""}`}
+              title={`${title}${remarks(extra[number], asks[number])}`}
+              aria-label={`Step ${number + 1}: ${title}${remarks(extra[number], asks[number])}`}
               aria-current={number === place ? "step" : undefined}
               className={`grid size-7 place-items-center rounded-full border ${extra[number] ? "border-dashed" : ""} ${circle(number, place)}`}
             >
               {number + 1}
+              {asks[number] && (
+                <span
+                  aria-hidden="true"
+                  className="absolute -top-1.5 -right-2 grid size-4 place-items-center rounded-full bg-warn text-[11px] font-bold text-leaf"
+                >
+                  ?
+                </span>
+              )}
             </Link>
           </li>
         ))}
@@ -63,6 +73,9 @@ export function Thread({ titles, extra, place, targetFirst, to, onAdd }: Props) 
     </nav>
   );
 }
+
+const remarks = (extra = false, asks = false) =>
+  `${extra ? " (extra)" : ""}${asks ? ": something is to be decided" : ""}`;
 
 function circle(number: number, place: number): string {
   if (number === place) return "border-ink bg-ink font-semibold text-leaf";

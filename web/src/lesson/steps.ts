@@ -5,6 +5,7 @@ import type { StoreApi } from "zustand";
 import { client, got, type Lesson, type Step, type StepState } from "../api/client";
 import { refreshLesson, showLesson, shownLesson } from "../api/queries";
 import { drafts } from "./drafts";
+import { noteQuestions } from "./questions";
 import { messageOf } from "../ui/messageOf";
 
 /** What is to be said of what was done, and what can be taken back of it. */
@@ -216,5 +217,6 @@ export const decide = (here: Here, step: Step, number: number, early: boolean) =
     const { patch, decisions } = drafts.contentOf(step);
     const body = { patch, edits: decisions[number]?.edits ?? [] };
     const decided = early ? (await got(client.POST("/api/patches/edits", { body }))).patch : patch;
+    if (early) noteQuestions(step.id, patch, decisions);
     drafts.change(here.lesson.id, step, { patch: decided, decisions: decisions.toSpliced(number, 1) });
   });

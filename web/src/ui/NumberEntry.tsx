@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
 
 import type { RulerType } from "../api/client";
 import { inUnit, parsed, withUnit } from "./units";
@@ -8,19 +8,22 @@ interface Props {
   ruler: RulerType;
   value: number;
   onCommit: ((value: number) => void) | undefined;
+  /** Whether it is a pitch: then it can be said as a note or in hertz. */
+  pitch?: boolean | undefined;
 }
 
 const KINDS: Record<string, string> = { s: "time", note: "note" };
 
 /** A value that can be typed with its unit. What cannot be read or lies off the ruler is kept and explained. */
-export function NumberEntry({ label, ruler, value, onCommit }: Props) {
+export function NumberEntry({ label, ruler, value, onCommit, pitch = false }: Props) {
   const shown = inUnit(value, ruler.unit);
   const [typed, setTyped] = useState<string | null>(null);
   const [wrong, setWrong] = useState<string | null>(null);
+  const given = useRef(false);
 
-  const commit = () => {
-    if (typed === null) return;
-    const meant = parsed(typed, ruler.unit, shown.unit);
+  const commit = (): boolean => {
+    if (typed === null) return true;
+    const meant = parsed(typed, ruler.unit, { shown: shown.unit, pitch });
     if (meant === null) setWrong(`“${typed}” is no ${KINDS[ruler.unit] ?? "number"} that can be read here.`);
     else if (meant < ruler.low || meant > ruler.high)
       setWrong(`Choose from ${withUnit(ruler.low, ruler.unit)} to ${withUnit(ruler.high, ruler.unit)}.`);
@@ -28,7 +31,16 @@ export function NumberEntry({ label, ruler, value, onCommit }: Props) {
       setTyped(null);
       setWrong(null);
       onCommit?.(meant);
+      return true;
     }
+    return false;
+  };
+
+  /** Lets go of the field without committing what was in it. */
+  const leave = (field: HTMLInputElement) => {
+    given.current = true;
+    field.blur();
+    given.current = false;
   };
 
   const cancel = () => {
@@ -52,10 +64,14 @@ export function NumberEntry({ label, ruler, value, onCommit }: Props) {
         value={typed ?? shown.number}
         onFocus={(event) => event.target.select()}
         onChange={(event) => setTyped(event.target.value)}
-        onBlur={commit}
+        onBlur={() => given.current || commit()}
         onKeyDown={(event) => {
-          if (event.key === "Enter") commit();
-          if (event.key === "Escape") cancel();
+          // then keys mean what they mean elsewhere again
+          if (event.key === "Enter" && commit()) event.currentTarget.blur();
+          if (event.key === "Escape") {
+            cancel();
+            leave(event.currentTarget);
+          }
         }}
       />
       <span className="ml-1 text-soft">{shown.unit}</span>

@@ -17,6 +17,8 @@ interface Props {
   onChange: ((value: number) => void) | undefined;
   /** What stands beside its name. */
   beside?: ReactNode;
+  /** Whether it is a pitch: then it can be said as a note or in hertz. */
+  pitch?: boolean | undefined;
 }
 
 const STEPS: Record<string, number> = {
@@ -29,7 +31,7 @@ const STEPS: Record<string, number> = {
 };
 
 /** A value on a horizontal scale in real units: dragged, typed, or moved with the arrow keys. */
-export function Ruler({ label, help, ruler, value, before, moved, onChange, beside }: Props) {
+export function Ruler({ label, help, ruler, value, before, moved, onChange, beside, pitch }: Props) {
   const track = useRef<HTMLDivElement>(null);
   const travel = travelOf(ruler);
   const name = useId();
@@ -49,7 +51,7 @@ export function Ruler({ label, help, ruler, value, before, moved, onChange, besi
           </span>
           {beside}
         </span>
-        <NumberEntry label={label} ruler={ruler} value={value} onCommit={onChange} />
+        <NumberEntry label={label} ruler={ruler} value={value} onCommit={onChange} pitch={pitch} />
       </div>
       <div
         ref={track}

@@ -67,22 +67,54 @@ export function noteText(midi: number): string {
 
 export const decibels = (amplitude: number) => 20 * Math.log10(Math.max(amplitude, 1e-9));
 
+/** How a number is read. */
+export interface Reading {
+  /** The unit in which it stands there, where that is another one: a time in milliseconds. */
+  shown?: string;
+  /** Whether it is a pitch, in semitones from middle C, which can be said as a note or in hertz too. */
+  pitch?: boolean;
+}
+
+const NUMBER = "[+-]?(?:\\d+\\.?\\d*|\\.\\d+)(?:e[+-]?\\d+)?";
+const PLAIN = new RegExp(`^(${NUMBER})(?:\\s*/\\s*(\\d+(?:\\.\\d+)?))?\\s*([a-z%°]*)$`, "i");
+
 /**
- * What somebody meant who typed a value: “1.5k”, “250 ms”, “−6 dB”, “A4”, “3:2”, or a note by its name or number. Null if it cannot be told.
- * A bare number where a time is shown in milliseconds is read in `shownUnit`.
+ * What somebody meant who typed a value: “1.5k”, “250 ms”, “−6 dB”, “A4”, “3:2”, “−1/12”, “67 %”, or a note by its name
+ * or number; a rate as its time, a time as its rate, a pitch in hertz. Null if it cannot be told. A bare number is read
+ * in the unit that stands beside it.
  */
-export function parsed(text: string, unit: string, shownUnit = unit): number | null {
-  const plain = text.trim().replace(MINUS, "-").replace(/,/g, "");
+export function parsed(
+  text: string,
+  unit: string,
+  { shown = unit, pitch = false }: Reading = {},
+): number | null {
+  const plain = text.trim().replaceAll(MINUS, "-").replaceAll(",", "").replace(/^×\s*/, "");
   const note = NOTE.exec(plain);
-  if (unit === "note" && note) return noteMidi(note);
-  if (unit === "Hz" && note) return frequencyOf(noteMidi(note));
+  if (note && unit === "note") return noteMidi(note);
+  if (note && unit === "Hz") return frequencyOf(noteMidi(note));
+  if (note && pitch) return noteMidi(note) - MIDDLE_C;
   const ratio = /^(\d+(?:\.\d+)?):(\d+(?:\.\d+)?)$/.exec(plain);
   if (ratio && Number(ratio[2]) !== 0) return Number(ratio[1]) / Number(ratio[2]);
-  const match = /^([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z%°]*)$/i.exec(plain);
-  if (!match) return null;
-  const typedUnit = (match[2] ?? "").toLowerCase() || (shownUnit === "ms" ? "ms" : "");
-  const factor = typedUnit === "" ? 1 : rules.units[unit]?.typed[typedUnit];
-  return factor === undefined ? null : Number(match[1]) * factor;
+  const match = PLAIN.exec(plain);
+  const over = Number(match?.[2] ?? 1);
+  if (!match || over === 0) return null;
+  const typedUnit = (match[3] ?? "").toLowerCase() || (shown === "ms" ? "ms" : "");
+  return inUnitOf(Number(match[1]) / over, typedUnit, unit, pitch);
+}
+
+const MIDDLE_C = 60;
+
+/** A number that was typed with a unit, in the unit in which it is kept; null where the two do not go together. */
+function inUnitOf(value: number, typed: string, unit: string, pitch: boolean): number | null {
+  if (typed === "") return value;
+  const factor = rules.units[unit]?.typed[typed];
+  if (factor !== undefined) return value * factor;
+  const hertz = rules.units.Hz?.typed[typed];
+  const seconds = rules.units.s?.typed[typed];
+  if (pitch && hertz !== undefined && value > 0) return midiOf(value * hertz) - MIDDLE_C;
+  if (unit === "s" && hertz !== undefined && value > 0) return 1 / (value * hertz);
+  if (unit === "Hz" && seconds !== undefined && value > 0) return 1 / (value * seconds);
+  return null;
 }
 
 /** A note as people write it, with the cents beside it: A2, f#-1, B♭3 +20 cents. */

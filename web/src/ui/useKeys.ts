@@ -8,13 +8,17 @@ export function keyOf(event: KeyboardEvent): string {
   return `${control}${event.shiftKey && isLetter ? "Shift+" : ""}${name}`;
 }
 
+/** What letters go to themselves: fields, lists that one moves through, dialogs. */
+const TYPED_INTO =
+  "input:not([type=range]), textarea, select, [contenteditable], [role=listbox], [role=menu], [role=dialog]";
+
 /** Runs an action when its key is pressed, unless somebody is typing or means the control in focus. */
 export function useKeys(actions: Record<string, (() => unknown) | undefined>): void {
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
       const action = actions[keyOf(event)];
       const target = event.target instanceof Element ? event.target : null;
-      const typing = target?.closest("input:not([type=range]), textarea, [contenteditable], [role=dialog]");
+      const typing = target?.closest(TYPED_INTO);
       const operating =
         event.key === " " && target?.closest("button, a, [role=button], [role=switch], [role=radio]");
       if (!action || typing || operating || event.altKey || event.defaultPrevented) return;
