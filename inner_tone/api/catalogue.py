@@ -35,9 +35,10 @@ class RulerOut(BaseModel):
 
 
 class InputOut(BaseModel):
-    """An input; with a ruler it has a base value."""
+    """An input; with a ruler it has a base value. `words` are what people call it."""
 
     name: str
+    words: str
     kind: Kind
     help: str
     law: Literal["linear", "semitones", "octaves"]
@@ -180,6 +181,7 @@ def module_type_out(declared: ModuleType) -> ModuleTypeOut:
                 depth_unit=port.depth_unit,
                 ruler=ruler_out(port.ruler) if port.ruler else None,
                 goes_through=port.goes_through,
+                words=port.words,
                 rare=port.rare,
                 works_with=port.works_with,
                 alone=port.alone,

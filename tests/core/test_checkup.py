@@ -459,6 +459,29 @@ class CodesTest(unittest.TestCase):
                 self.assertTrue(found[0].measured and found[0].why and found[0].remedy.words)
                 self.assertNotIn(code, codes(examined(*sound())), "the neighbour passes")
 
+    def test_no_aliasing_is_invented(self) -> None:
+        """Nothing folds where the modulator moves nothing, or where what is no multiple does not come from folding."""
+        for depth in (0.0, 0.3):
+            self.assertNotIn("aliasing", codes(examined(*modulated(depth, 98.0))))
+        played, notes = modulated(7.0, 98.0)
+        unheard = played.model_copy(
+            update={
+                "connections": tuple(
+                    one.model_copy(update={"scaled_by": Port("player.wheel")}) if one.target == "osc.phase" else one
+                    for one in played.connections
+                )
+            }
+        )
+        self.assertNotIn("aliasing", codes(examined(unheard, notes)))
+        # a filter that sings beside an FM that folds nothing: its tone is no multiple, and no folding
+        singing = voice(
+            module("mod", "oscillator", wave="sine", octave=-1),
+            lines=(("player.pitch", "mod.pitch"), ("mod.out", "osc.phase", 0.5)),
+            osc={"wave": "sine"},
+            filter={"resonance": 1, "cutoff": 5003},
+        )
+        self.assertNotIn("aliasing", codes(examined(singing, ONE_NOTE)))
+
     def test_healthy_voice_has_no_findings(self) -> None:
         self.assertEqual(examined(voice(), TWO_NOTES).findings, ())
 

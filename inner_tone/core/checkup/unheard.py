@@ -25,7 +25,8 @@ def losses(scene: Scene, walk: Walk, module: Module) -> Iterator[Finding]:
     coming = [line for line in scene.graph.into(module.id) if scene.moves(line.source)]
     dead = [(line, found) for line in coming if (found := walk.dead_line(module, line))]
     yield from (found for _, found in dead)
-    if module.id not in scene.sounding_path or module == scene.output:
+    # without a note nothing that waits for one can be heard, and that is no fault of the patch
+    if module.id not in scene.sounding_path or module == scene.output or not scene.phrase.notes:
         return
     lost = [line for line, _ in dead]
     live = [line for line in scene.sound_into(module) if scene.sounds(line.source) and line not in lost]

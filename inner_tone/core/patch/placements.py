@@ -258,11 +258,16 @@ class Placing:
             yield from self.behind_movement(chosen)
         if chosen:
             yield from (self.weighing(line) for line in self.moving_lines(chosen) if self.weighs)
-            for target in self.steerable(chosen):
-                yield self.steering(target)
+            targets = self.steerable(chosen)
+            rare = [
+                target for target in targets if self.graph.input(target).rare and target.name not in self.declared.often
+            ]
+            yield from (self.steering(target) for target in targets if target not in rare)
             yield from (self.weighing(line) for line in self.moved_lines(chosen) if self.weighs)
         for target in self.unsteered():
             yield self.steering(target)
+        if chosen:
+            yield from (self.steering(target) for target in rare)
         if any(port.part == "pitch" for port in self.declared.inputs) and self.graph.player:
             yield Placement("follows the keys, feeds nothing yet", self.put(*self.keyed()))
 

@@ -114,7 +114,7 @@ function More(props: RulersProps) {
   return (
     <details className="mt-3">
       <summary className="cursor-pointer text-soft hover:text-ink">
-        More: {rare.map((one) => one.name).join(", ")}
+        More: {rare.map(wordsFor).join(", ")}
       </summary>
       <Rulers {...props} />
     </details>
@@ -125,14 +125,22 @@ interface SettingRulerProps extends InspectedModule {
   name: string;
   help: string;
   ruler: RulerType;
+  /** What people call it. */
+  label?: string;
   pitch?: boolean;
 }
 
-function SettingRuler({ module, type, old, set, name, help, ruler, pitch }: SettingRulerProps) {
+/** What people call an input or a setting. */
+const wordsFor = (one: InputType | NumberType) =>
+  "words" in one ? one.words : one.name.replaceAll("_", " ");
+
+function SettingRuler(props: SettingRulerProps) {
+  const { module, type, old, set, name, help, ruler, pitch } = props;
+  const label = props.label ?? name.replaceAll("_", " ");
   const { patch, now } = useBench();
   return (
     <Ruler
-      label={name.replace("_", " ")}
+      label={label}
       help={help}
       ruler={ruler}
       pitch={pitch}
@@ -153,6 +161,7 @@ function InputRuler({ input, ...props }: InspectedModule & { input: InputType })
       <SettingRuler
         {...props}
         name={input.name}
+        label={input.words}
         help={input.help}
         ruler={input.ruler}
         pitch={input.kind === "pitch"}

@@ -26,8 +26,7 @@ interface Props {
 export function StepText({ content, step, first, menu, onChange, onLink, ...props }: Props) {
   const [voice, setVoice] = useVoice();
   const fields = useFields(content, onChange !== undefined);
-  const write = (name: "why" | "listen") =>
-    onChange && ((text: string) => onChange({ [name]: text }));
+  const write = (name: "why" | "listen") => onChange && ((text: string) => onChange({ [name]: text }));
   return (
     <article
       tabIndex={0}

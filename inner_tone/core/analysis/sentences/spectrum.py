@@ -23,6 +23,7 @@ COLOUR_WITHIN_DB = 0.7
 MOST_NAMED = 8
 MOST_TONES = 4
 MOST_MISSING = 4
+SURELY_TONAL = 0.92
 EVERY = 12  # the farthest apart that missing partials are looked for in even steps
 HEARD_DB = -60.0  # below the strongest: what is fainter is not counted
 CLEAR_DB = 10.0
@@ -226,7 +227,8 @@ def other_clauses(seen: Excerpt) -> list[Clause]:
         return [Clause("cannot tell", "Cannot tell what it is made of: no tone in it stands out")]
     loudest = max(tones, key=lambda one: one.level_db)
     facts = {"strongest_hz": loudest.frequency_hz, "tones_hz": [one.frequency_hz for one in tones]}
-    if not seen.is_tonal:
+    # noise between the partials hides some of a series and adds others, so that nothing can be said of it
+    if not seen.is_tonal or (len(tones) > MOST_TONES and seen.tonal_share < SURELY_TONAL):
         said = f"Tones and noise together; the strongest tone at {pitch_text(loudest.frequency_hz)}"
         return [Clause("tones in noise", said, facts)]
     if len(tones) <= MOST_TONES:
