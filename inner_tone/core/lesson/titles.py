@@ -5,7 +5,7 @@ from typing import Any
 
 from inner_tone.core.patch.edit import made
 from inner_tone.core.patch.graph import Graph
-from inner_tone.core.patch.instructions import Instruction, setting_name, value_text
+from inner_tone.core.patch.instructions import Instruction, called, value_text
 from inner_tone.core.patch.model import Connection, Patch
 from inner_tone.core.patch.moves import (
     AddModule,
@@ -85,7 +85,7 @@ def parted(graph: Graph, source: str, target: str) -> str:
 def set_to(graph: Graph, edit: SetValue) -> str:
     """Return which setting has which value."""
     module = graph.modules[edit.module]
-    return f"{module.title}’s {setting_name(edit.setting)}: {value_text(module, edit.setting, edit.value)}"
+    return f"{module.title}’s {called(module, edit.setting)}: {value_text(module, edit.setting, edit.value)}"
 
 
 WORDS: dict[type, Callable[[Graph, Any], str]] = {

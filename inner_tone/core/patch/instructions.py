@@ -146,7 +146,7 @@ def set_values(module: Module, values: dict[str, Value], old: dict[str, Value]) 
     for number, (setting, value) in enumerate(values.items()):
         brief += [
             ", " if number else "",
-            f"{setting_name(setting)} ",
+            f"{called(module, setting)} ",
             Part(value_text(module, setting, value), "value"),
         ]
     (first, value), *more = values.items()
@@ -158,7 +158,7 @@ def set_values(module: Module, values: dict[str, Value], old: dict[str, Value]) 
     plain: list[str | Part] = ["Set ", name(module)]
     for number, (setting, value) in enumerate(values.items()):
         joint = "’s " if number == 0 else " and its " if number == len(values) - 1 else ", its "
-        plain += [f"{joint}{setting_name(setting)} to ", Part(value_text(module, setting, value), "value")]
+        plain += [f"{joint}{called(module, setting)} to ", Part(value_text(module, setting, value), "value")]
     return sentence("set", module.id, [*plain, "."], brief)
 
 
@@ -173,6 +173,12 @@ def set_voices(patch: Patch) -> Instruction:
 def setting_name(setting: str) -> str:
     """Return a setting's name as people write it."""
     return setting.replace("_", " ")
+
+
+def called(module: Module, setting: str) -> str:
+    """Return what people call a setting: an input may have another name than the program's."""
+    port = module.declaration.inputs_by_name.get(setting)
+    return port.words if port else setting_name(setting)
 
 
 def value_text(module: Module, setting: str, value: Value) -> str:
@@ -293,7 +299,7 @@ def steering(verb: str, graph: Graph, line: Connection) -> tuple[str | Part, ...
     _, target, port = ends(graph, line)
     who = output_name(graph, line.source)
     amount = Part(signed(line.depth, port.depth_unit), "value")
-    return (verb, *who, f" steer the {setting_name(port.name)} of ", name(target), " by ", amount)
+    return (verb, *who, f" steer the {port.words} of ", name(target), " by ", amount)
 
 
 def scaling(graph: Graph, line: Connection) -> tuple[str | Part, ...]:
@@ -313,4 +319,4 @@ def input_name(graph: Graph, lines: Sequence[Connection]) -> tuple[str | Part, .
     whose = name(graph.module(port))
     if len(lines) > 1:
         return (whose, ", left and right")
-    return (whose,) if port.name == "in" else (f"the {setting_name(port.name)} of ", whose)
+    return (whose,) if port.name == "in" else (f"the {graph.input(port).words} of ", whose)
