@@ -133,7 +133,7 @@ class MoveTest(unittest.TestCase):
             patch([REED, AMP, BELL, HUM], [("reed.out", "bell.in"), ("reed.out", "hum.linear")]),
             ("disconnect", "Disconnect Reed from Loudness."),
             ("connect", "Connect Reed to Bell."),
-            ("connect", "Connect Reed to the linear of Hum."),
+            ("connect", "Connect Reed to the frequency in hertz of Hum."),
         )
 
     def test_set_values_in_their_units(self) -> None:
