@@ -55,6 +55,14 @@ class VibratoTest(unittest.TestCase):
         record("Lenses", "time of a glide over an octave, 0.1 to 1 s", "—", f"within {1000 * worst:.0f} ms")
         self.assertLess(worst, 0.03)
 
+    def test_quick_steps_are_no_glides(self) -> None:
+        """Eight steps of a sixteenth over and over, in a long sound of which fewer looks are taken."""
+        row = (-12, 0, 3, 7, -12, 10, 7, 3)
+        for each in (0.15, 0.181, 0.22):
+            places = (np.arange(round(8.0 * RATE)) / RATE / each).astype(int)
+            notes = 60.0 + np.array(row, dtype=np.float64)[places % len(row)]
+            self.assertEqual(melody(swept(notes)).glides, (), each)
+
 
 class BeatingTest(unittest.TestCase):
     def test_rate_and_depth_are_those_of_the_sum(self) -> None:

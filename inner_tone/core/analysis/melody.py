@@ -23,6 +23,8 @@ STILL_SLOPE = 0.8  # and while it moves by no more semitones a second
 STILL_SECONDS = 0.04
 SLOPE_SECONDS = 0.06
 SAME_ST = 0.25  # two held notes that are nearer are one
+STANDING = 3  # looks
+MOST_OF_WAY = 0.6
 SETTLED = 0.03  # of a glide's way, at either end
 BLUR_LOOKS = 3
 GAP_LOOKS = 3
@@ -175,10 +177,25 @@ def glides_of(part: Track, held: list[Held]) -> list[Glide]:
             part.times_s < 0.5 * (late.begin_s + late.end_s)
         )
         one = glide_in(part.times_s[between], notes[between], early.note, late.note)
+        if steps_between(part.notes[between], early.note, late.note):
+            continue
         blurred = part.window_s + BLUR_LOOKS * part.hop_s
         if one and one.seconds > blurred:
             found.append(one)
     return found
+
+
+def steps_between(notes: Floats, low: float, high: float) -> bool:
+    """Tell whether a pitch leaps most of its way and stands on it: a note too short to count as held."""
+    seen = notes[np.isfinite(notes)]
+    way = abs(high - low)
+    away = np.minimum(np.abs(seen - low), np.abs(seen - high)) > LEAST_GLIDE_ST
+    leaps = len(seen) > 1 and float(np.max(np.abs(np.diff(seen)))) > MOST_OF_WAY * way
+    stands = any(
+        bool(np.all(away[at : at + STANDING])) and float(np.ptp(seen[at : at + STANDING])) < STILL_ST
+        for at in range(len(seen) - STANDING + 1)
+    )
+    return leaps and stands
 
 
 def glide_in(times: Floats, notes: Floats, low: float, high: float) -> Glide | None:

@@ -10,6 +10,7 @@ from inner_tone.core.analysis.sentences.spectrum import vibrato_clause
 from inner_tone.core.analysis.sentences.words import listed, note_text, time_text
 from inner_tone.core.units import trimmed
 
+UNSEEN_S = 0.12
 MOST_NAMED = 6
 SAME_ST = 0.5
 LEAST_SHARE = 0.2  # of the time there must be a pitch, to speak of one
@@ -64,7 +65,10 @@ def notes_clause(held: tuple[Held, ...]) -> Clause:
     if len(names) <= MOST_NAMED:
         return Clause("notes", f"{listed(names)}, one after the other", facts)
     low, high = min(notes), max(notes)
-    return Clause("notes", f"{len(names)} notes between {note_text(low)} and {note_text(high)}", facts)
+    # one that is too short to be held may have come in between
+    missed = any(late.begin_s - early.end_s > UNSEEN_S for early, late in pairwise(held))
+    count = f"{'At least ' if missed else ''}{len(names)} notes"
+    return Clause("notes", f"{count} between {note_text(low)} and {note_text(high)}", facts)
 
 
 def brightness_clause(found: Brightness) -> Clause:
