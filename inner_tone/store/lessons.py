@@ -315,7 +315,9 @@ def bring(
     for brought in found:
         old = content_of(present[brought.place])
         open_decisions = (*old.decisions, *decisions(brought, patches))
-        built_on = None if carried_on else old.built_on
+        # what waits to be carried on is known only where the step stands as it stood, and others come behind it
+        waits = not carried_on and brought.patch == old.patch and brought is not found[-1]
+        built_on = old.built_on if waits else None
         new = old.model_copy(update={"patch": brought.patch, "decisions": open_decisions, "built_on": built_on})
         if new != old:
             rewrite(session, owner, present[brought.place], new)

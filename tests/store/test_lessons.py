@@ -335,6 +335,14 @@ class SequenceTest(LessonStoreTest):
         self.assertEqual(told(), ["The lesson would end otherwise: Set Reed’s octave to −3 octaves."])
         self.assertEqual(self.patches()[4].by_id["reed"].settings["octave"], -1, "nothing is done")
 
+    def test_last_step_waits_for_nothing_to_be_carried_on(self) -> None:
+        self.with_setting(3, "reed", "octave", -3)
+        self.assertIsNotNone(self.content(3).built_on)
+        self.order(0, 1, 2, 4, 3)
+        self.assertIsNone(self.content(4).built_on)
+        self.undo()
+        self.assertIsNotNone(self.content(3).built_on)
+
     def test_undo_after_somebody_has_added_a_step(self) -> None:
         self.order(0, 1, 2, 4, 3)
         with self.sessions.begin() as session:
