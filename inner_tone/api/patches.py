@@ -59,7 +59,7 @@ class OfferOut(BaseModel):
     rank: int
     present: bool
     weighs: bool
-    edits: list[Edit]
+    edits: tuple[Edit, ...]
 
 
 class PlacementsWish(Incoming):
@@ -116,14 +116,7 @@ def edited_out(done: Edited) -> EditedOut:
 
 def offer_out(one: Offer) -> OfferOut:
     """Return an offer for the wire."""
-    return OfferOut(
-        line=one.line,
-        reason=one.reason,
-        rank=one.rank,
-        present=one.present,
-        weighs=one.weighs,
-        edits=list(one.edits),
-    )
+    return OfferOut.model_validate(one, from_attributes=True)
 
 
 def picture_out(one: Picture) -> PictureOut:

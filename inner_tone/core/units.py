@@ -68,6 +68,11 @@ def signed(value: float, unit: str) -> str:
     return with_unit(value, unit) if value < 0 else f"+{with_unit(value, unit)}"
 
 
+def capital(words: str) -> str:
+    """Return words as a sentence begins."""
+    return words[:1].upper() + words[1:]
+
+
 def note_name(midi: float) -> str:
     """Return the name of the nearest note, with the octave; MIDI note 60 is C4."""
     nearest = round(midi)

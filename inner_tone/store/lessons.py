@@ -16,7 +16,7 @@ from inner_tone.store import operations
 from inner_tone.store.errors import ConflictError, NotFoundError
 from inner_tone.store.models import Account, Lesson, Share, Step, now
 from inner_tone.store.operations import operation
-from inner_tone.store.written import content_of, number, record, steps_of, write
+from inner_tone.store.written import content_of, count, number, record, steps_of, touch, write
 
 
 def lessons_for(session: Session, account: Account) -> list[tuple[Lesson, int, bool | None]]:
@@ -24,20 +24,20 @@ def lessons_for(session: Session, account: Account) -> list[tuple[Lesson, int, b
 
     Each comes with its number of steps, and whether it is shared for writing, or nothing where it is their own.
     """
-    count = (
+    steps = (
         select(func.count())
         .where(Step.lesson_id == Lesson.id, Step.deleted_at.is_(None))
         .correlate(Lesson)
         .scalar_subquery()
     )
     query = (
-        select(Lesson, count, Share.may_write)
+        select(Lesson, steps, Share.may_write)
         .outerjoin(Share, and_(Share.lesson_id == Lesson.id, Share.account_id == account.id))
         .where(Lesson.deleted_at.is_(None), or_(Lesson.owner_id == account.id, Share.account_id == account.id))
         .options(joinedload(Lesson.owner), joinedload(Lesson.series))
         .order_by(Lesson.updated_at.desc(), Lesson.id)
     )
-    return [(lesson, steps, may_write) for lesson, steps, may_write in session.execute(query)]
+    return [(lesson, many, may_write) for lesson, many, may_write in session.execute(query)]
 
 
 def lesson(session: Session, lesson_id: uuid.UUID, *, lock: bool = False, deleted: bool = False) -> Lesson:
@@ -120,12 +120,6 @@ def restore_lesson(session: Session, lesson_id: uuid.UUID) -> Lesson:
     found = lesson(session, lesson_id, lock=True, deleted=True)
     found.deleted_at = None
     return found
-
-
-def touch(changed: Lesson) -> None:
-    """Count a change of a lesson."""
-    changed.version += 1
-    changed.updated_at = now()
 
 
 def step_with(session: Session, step_id: uuid.UUID) -> Step:
@@ -245,9 +239,8 @@ def change_step(session: Session, step_id: uuid.UUID, version: int, content: Ste
 def rewrite(session: Session, owner: Lesson, step: Step, content: StepContent) -> None:
     """Write a step's content and its history."""
     write(step, content)
-    step.version += 1
-    step.updated_at = owner.updated_at = now()
-    record(session, step, "changed")
+    count(session, step, "changed")
+    owner.updated_at = now()
 
 
 def split_step(session: Session, step_id: uuid.UUID, version: int, count: int) -> Step:
@@ -336,7 +329,7 @@ def follow_start(session: Session, lesson_id: uuid.UUID) -> list[Step]:
     contents = [content_of(one) for one in present]
     found = followed(start.patch, last.patch, [one.patch for one in contents], [one.built_on for one in contents])
     with operation(session, owner, "The start brought up to the lesson before"):
-        owner.start = Start(lesson=start.lesson, patch=last.patch, before=start.patch).to_json()
+        owner.start = Start(lesson=start.lesson, patch=last.patch).to_json()
         touch(owner)
         return bring(session, owner, present, found, [one.patch for one in found], carried_on=True)
 
@@ -353,8 +346,7 @@ def delete_step(session: Session, step_id: uuid.UUID) -> Step:
     owner, step = step_for_change(session, step_id)
     with operation(session, owner, f"Step {step.position + 1}, “{named(content_of(step))}”, deleted"):
         step.deleted_at = now()
-        step.version += 1
-        record(session, step, "deleted")
+        count(session, step, "deleted")
         touch(owner)
         session.flush()
         number(steps_of(session, owner.id))
@@ -369,9 +361,8 @@ def restore_step(session: Session, step_id: uuid.UUID) -> Step:
     place = min(step.position, len(present))
     with operation(session, owner, f"Step {place + 1} brought back"):
         step.deleted_at = None
-        step.version += 1
         number([*present[:place], step, *present[place:]])
-        record(session, step, "restored")
+        count(session, step, "restored")
         touch(owner)
     return step
 

@@ -8,11 +8,11 @@ from dataclasses import dataclass
 from hashlib import sha256
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, aliased
 
 from inner_tone.core.lesson.step import LessonError, StepContent
 from inner_tone.store.models import Json, Lesson, Operation, Step, StepHistory, now
-from inner_tone.store.written import record, steps_of, write
+from inner_tone.store.written import count, steps_of, touch, write
 
 UNDER_WAY = "operation under way"
 
@@ -94,17 +94,18 @@ def note(
     session.flush()
 
 
-def operations_of(session: Session, lesson_id: uuid.UUID) -> list[Operation]:
-    """Return what has been done to a lesson, the latest first."""
+def operations_of(session: Session, lesson_id: uuid.UUID) -> Iterator[Operation]:
+    """Yield what has been done to a lesson, the latest first."""
     query = select(Operation).where(Operation.lesson_id == lesson_id).order_by(Operation.id.desc())
-    return list(session.scalars(query))
+    yield from session.scalars(query.execution_options(yield_per=8))
 
 
 def latest(session: Session, lesson_id: uuid.UUID) -> Operation | None:
     """Return the act that would be undone next: the latest that has not been."""
-    done = operations_of(session, lesson_id)
-    undone = {one.undoes for one in done}
-    return next((one for one in done if one.undoes is None and one.id not in undone), None)
+    again = aliased(Operation)
+    undone = select(again.id).where(again.undoes == Operation.id).exists()
+    query = select(Operation).where(Operation.lesson_id == lesson_id, Operation.undoes.is_(None), ~undone)
+    return session.scalars(query.order_by(Operation.id.desc()).limit(1)).one_or_none()
 
 
 def undo(session: Session, owner: Lesson) -> Operation:
@@ -145,26 +146,18 @@ def bring_back(session: Session, owner: Lesson, wanted: Standing, kept: Collecti
     for name, step in here.items():
         if name not in wanted.order:
             step.deleted_at = now()
-            changed(session, step, "deleted")
+            count(session, step, "deleted")
     for place, name in enumerate(wanted.order):
         step = here.get(name) or session.get_one(Step, uuid.UUID(name))
         step.position = place
         if step.deleted_at is not None:
             step.deleted_at = None
-            changed(session, step, "restored")
+            count(session, step, "restored")
         if name not in kept and digest_of(step.content) != wanted.digests[name]:
             write(step, content_at(session, step.id, wanted.versions[name]))
-            changed(session, step, "changed")
-    owner.version += 1
-    owner.updated_at = now()
+            count(session, step, "changed")
+    touch(owner)
     session.flush()
-
-
-def changed(session: Session, step: Step, action: str) -> None:
-    """Count a change of a step, and write it into its history."""
-    step.version += 1
-    step.updated_at = now()
-    record(session, step, action)
 
 
 def content_at(session: Session, step_id: uuid.UUID, version: int) -> StepContent:

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from inner_tone.core.engine.render import render_key
 from inner_tone.core.lesson.step import StepContent
 from inner_tone.core.lesson.words import step_words
-from inner_tone.store.models import Step, StepHistory
+from inner_tone.store.models import Lesson, Step, StepHistory, now
 
 
 def steps_of(session: Session, lesson_id: uuid.UUID) -> list[Step]:
@@ -39,6 +39,19 @@ def number(steps: Sequence[Step]) -> None:
 def record(session: Session, step: Step, action: str) -> None:
     """Write a step's state into its history."""
     session.add(StepHistory(step_id=step.id, version=step.version, action=action, content=step.content))
+
+
+def count(session: Session, step: Step, action: str) -> None:
+    """Count a change of a step, and write its state into its history."""
+    step.version += 1
+    step.updated_at = now()
+    record(session, step, action)
+
+
+def touch(changed: Lesson) -> None:
+    """Count a change of a lesson."""
+    changed.version += 1
+    changed.updated_at = now()
 
 
 def history_of(

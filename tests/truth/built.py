@@ -18,7 +18,7 @@ from inner_tone.core.phrase import Phrase
 from inner_tone.core.units import frequency_of
 from tests.support.patches import Line, module, patch, phrase
 from tests.truth.known import Known, Truth, partials_of
-from tests.truth.makers import BELL_RATIOS, ODD_RATIOS, Dice, drawn_hz, levels_of, sidebands
+from tests.truth.makers import BELL_RATIOS, ODD_RATIOS, Dice, drawn_hz, enveloped, levels_of, sidebands
 
 ONE_NOTE_S = 1.6
 FINEST = 40_000
@@ -153,15 +153,7 @@ def struck(dice: Dice) -> Known:
         ("env.out", "amp.level"),
     )
     hertz = frequency_of(note)
-    truth = Truth(
-        pitch_hz=hertz,
-        tones=partials_of(hertz, levels_of(kind, hertz, 0.6)),
-        attack_s=attack,
-        decay_s=decay if sustain < 1.0 else None,
-        sustain_db=20.0 * math.log10(sustain) if sustain < 1.0 else None,
-        release_s=release,
-        ends=True,
-    )
+    truth = enveloped(hertz, levels_of(kind, hertz, 0.6), (attack, decay, sustain, release))
     name = f"patch: {kind}, note {note:.0f}: {attack:.4f}, {decay:.3f}, {sustain}, {release:.3f} s, {curve}"
     return known(name, built, phrase((0.0, length, note), beats=length + 1.0), "amp.out", truth)
 

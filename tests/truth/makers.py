@@ -247,6 +247,20 @@ def stage(progress: Floats, bend: float) -> Floats:
     return progress if bend == 0.0 else np.asarray((1.0 - np.exp(-bend * progress)) / (1.0 - math.exp(-bend)))
 
 
+def enveloped(hertz: float, levels: Floats, stages: tuple[float, float, float, float]) -> Truth:
+    """Return what is true of a wave under an envelope: attack, decay, sustain level and release."""
+    attack, decay, sustain, release = stages
+    return Truth(
+        pitch_hz=hertz,
+        tones=partials_of(hertz, levels),
+        attack_s=attack,
+        decay_s=decay if sustain < 1.0 else None,
+        sustain_db=20.0 * math.log10(sustain) if sustain < 1.0 else None,
+        release_s=release,
+        ends=True,
+    )
+
+
 def struck(dice: Dice) -> Known:
     """A wave under an envelope of four stages."""
     kind = str(dice.choice(["sine", "saw", "square"]))
@@ -258,15 +272,7 @@ def struck(dice: Dice) -> Known:
     held = stage(time / attack, bend) - (1.0 - sustain) * stage((time - attack) / decay, bend) * (time > attack)
     level = np.where(time < hold, held, sustain * (1.0 - stage((time - hold) / release, bend)))
     levels = levels_of(kind, hertz, 0.4)
-    truth = Truth(
-        pitch_hz=hertz,
-        tones=partials_of(hertz, levels),
-        attack_s=attack,
-        decay_s=decay if sustain < 1.0 else None,
-        sustain_db=20.0 * math.log10(sustain) if sustain < 1.0 else None,
-        release_s=release,
-        ends=True,
-    )
+    truth = enveloped(hertz, levels, (attack, decay, sustain, release))
     name = f"{kind} of {hertz:.1f} Hz: {attack:.4f}, {decay:.3f}, {sustain}, {release:.3f} s, bend {bend:.0f}"
     return Known(name, level * played(levels, hertz, len(time) / RATE), truth)
 

@@ -9,7 +9,7 @@ from inner_tone.core.modules.declaration import Input, Law, Ruler
 from inner_tone.core.patch.depth import usual_depth
 from inner_tone.core.patch.model import Connection
 from inner_tone.core.patch.moves import ChangeLine, Edit, Ends, SetValue
-from inner_tone.core.units import trimmed, with_unit
+from inner_tone.core.units import capital, trimmed, with_unit
 
 FARTHER = 2.0  # times the number at the end of a ruler: nobody means that
 QUIET_DB = -50.0
@@ -54,7 +54,7 @@ def too_far(scene: Scene, line: Connection, moved: float, whole: float, strength
         "too-far",
         line.target.module,
         line.target.name,
-        f"{source[:1].upper()}{source[1:]} moves the {name} of {scene.title(line.target)} by {with_unit(moved, unit)}, "
+        f"{capital(source)} moves the {name} of {scene.title(line.target)} by {with_unit(moved, unit)}, "
         "far beyond its ruler: most of the time it stands at an end.",
         f"{with_unit(moved, unit)}, where {with_unit(whole, unit)} are the utmost",
         "What lies beyond the ends is not heard, so the movement becomes a jump, and the depth seems to do nothing.",

@@ -9,7 +9,7 @@ from inner_tone.core.patch.model import Connection, Module
 from inner_tone.core.patch.moves import AddModule, Connect, Disconnect, Edit, Ends, MoveEnd, RemoveModules, SetValue
 from inner_tone.core.patch.placements import DRIVER
 from inner_tone.core.patch.port import Port
-from inner_tone.core.units import trimmed
+from inner_tone.core.units import capital, trimmed
 
 
 def steps_stand_still(scene: Scene) -> Iterator[Finding]:
@@ -88,11 +88,6 @@ def masked_gates(scene: Scene) -> Iterator[Finding]:
 def opens_for_long(lines: list[Connection]) -> bool:
     """Tell whether any of several drivers keeps a gate open, rather than striking it for a single sample."""
     return any(line.source.name != "strike" for line in lines)
-
-
-def capital(words: str) -> str:
-    """Return words as a sentence begins."""
-    return words[:1].upper() + words[1:]
 
 
 def lone_factors(scene: Scene) -> Iterator[Finding]:

@@ -171,7 +171,7 @@ def valued(wired: Patch, changes: Sequence[Change], opening: Patch) -> Patch:
         update={
             "voices": voices,
             "modules": tuple(modules.get(one.id, one) for one in wired.modules),
-            "connections": tuple(like(line, lines.get(line.ends)) for line in wired.connections),
+            "connections": tuple(lines.get(line.ends, line) for line in wired.connections),
         }
     )
 
@@ -183,11 +183,6 @@ def with_value(module: Module, key: str, value: Any) -> Module:
     name = key.removeprefix("settings.")
     settings = {one: old for one, old in module.settings.items() if one != name}
     return module.model_copy(update={"settings": settings if value is GONE else settings | {name: value}})
-
-
-def like(line: Connection, known: Connection | None) -> Connection:
-    """Return a connection as it was last drawn or turned; one that only bridges something is as it is."""
-    return known or line
 
 
 def refuse_what_means_nothing(changes: Sequence[Change], place: int, here: Patch, done: Sequence[int]) -> None:

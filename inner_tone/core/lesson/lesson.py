@@ -29,11 +29,10 @@ class LessonDocument(Document):
 
 
 class Start(Document):
-    """What a lesson starts from: the last patch of another as it was when it was taken, and the one before that."""
+    """What a lesson starts from: the last patch of another as it was when it was taken."""
 
     lesson: str
     patch: Patch
-    before: Patch | None = None
 
     def to_json(self) -> dict[str, Any]:
         """Return it as JSON data."""

@@ -83,6 +83,13 @@ def theory_response(settings: Settings, frequencies_hz: Floats, rate: float) -> 
     return theory.section(turns, angle, BUTTERWORTH_2 * left, mode)
 
 
+def places_on(name: str, what: str, options: str, count: int) -> Input:
+    """Return the input that goes on by whole places from the option that is set."""
+    help = f"How many {what} on from the one that is set ({options}), without a click."
+    most = float(count - 1)
+    return Input(name, "control", help, Ruler(-most, most, 0, "", 1), bounds=(-most, most), usual=1.0, rare=True)
+
+
 def moved_on(options: Sequence[Option], chosen: Option, places: float) -> Option:
     """Return the option that lies so many places on from the one that is chosen, or the last."""
     place = options.index(chosen) + math.floor(float(places) + 0.5)
@@ -138,24 +145,8 @@ MODULE = ModuleType(
             Ruler(0, 1, 0, "", 0.01),
             bounds=(0.0, 1.0),
         ),
-        Input(
-            "next_mode",
-            "control",
-            "How many modes on from the one that is set (low-pass, high-pass, band-pass, notch), without a click.",
-            Ruler(-3, 3, 0, "", 1),
-            bounds=(-3.0, 3.0),
-            usual=1.0,
-            rare=True,
-        ),
-        Input(
-            "next_slope",
-            "control",
-            "How many slopes on from the one that is set (6, 12, 24 dB per octave), without a click.",
-            Ruler(-2, 2, 0, "", 1),
-            bounds=(-2.0, 2.0),
-            usual=1.0,
-            rare=True,
-        ),
+        places_on("next_mode", "modes", "low-pass, high-pass, band-pass, notch", len(MODES)),
+        places_on("next_slope", "slopes", "6, 12, 24 dB per octave", len(SLOPES)),
     ),
     outputs=(
         Output("out", "audio", "What passes in the chosen mode and slope."),

@@ -35,6 +35,11 @@ def sides_of(graph: Graph, paths: Sequence[Path]) -> list[str]:
     return found
 
 
+def are_two_sides(graph: Graph, lines: Iterable[Connection]) -> bool:
+    """Tell whether lines are the left and the right side of one sound."""
+    return sorted(sides_of(graph, paths_of(lines))) == ["left", "right"]
+
+
 def inserted(graph: Graph, module: Module, lines: Sequence[Connection]) -> tuple[tuple[Module, ...], tuple[Edit, ...]]:
     """Return what is put into some lines, a module for each path that they form, and the edits that do it."""
     paths = paths_of(lines)

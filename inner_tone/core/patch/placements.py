@@ -8,7 +8,7 @@ from inner_tone.core.modules.declaration import ModuleType, Place
 from inner_tone.core.patch.depth import usual_depth
 from inner_tone.core.patch.edit import fresh_id, fresh_title
 from inner_tone.core.patch.graph import Graph, feeding
-from inner_tone.core.patch.inserting import inserted, paths_of, sides_of
+from inner_tone.core.patch.inserting import are_two_sides, inserted, paths_of
 from inner_tone.core.patch.model import Connection, Module
 from inner_tone.core.patch.moves import AddModule, ChangeLine, Connect, Disconnect, Edit, Ends, InsertModule
 from inner_tone.core.patch.offers import how_strongly
@@ -20,10 +20,11 @@ DRIVER = "clock"  # what steps bring along if nothing drives them yet
 
 @dataclass(frozen=True)
 class Placement:
-    """One way to put a new module in."""
+    """One way to put a new module in; `loses_a_side` where of the two that it makes only one goes on."""
 
     words: str
     edits: tuple[Edit, ...]
+    loses_a_side: bool = False
 
 
 def placements(graph: Graph, selected: str | None, line: Ends | None = None) -> dict[str, list[Placement]]:
@@ -158,7 +159,7 @@ class Placing:
         ways = (*self.behind(), *self.before())
         if any(port.ear for port in self.declared.outputs):
             # what makes two sides of one keeps them only where both ears are fed
-            ways = tuple(sorted(ways, key=lambda way: not self.keeps_sides(way)))
+            ways = tuple(sorted(ways, key=lambda way: way.loses_a_side))
         yield from ways
 
     def behind(self) -> Iterator[Placement]:
@@ -214,21 +215,16 @@ class Placing:
     def insertion(self, words: str, lines: Sequence[Connection]) -> Placement:
         """Return the placement that puts the module into some lines, once for each path that they are."""
         copies, edits = inserted(self.graph, self.module, lines)
-        both = sorted(side for side in sides_of(self.graph, paths_of(lines)) if side) == ["left", "right"]
+        lost = len(copies) == 1 and self.loses_a_side(lines)
         if len(copies) > 1:
-            words += ", one for each side" if both and len(copies) == 2 else ", one for each of them"
-        elif self.loses_a_side(lines):
-            words += f", {self.main().name} side only"
-        return Placement(words, edits)
+            each = "side" if are_two_sides(self.graph, lines) else "of them"
+            words += f", one for each {each}"
+        return Placement(f"{words}, {self.main().name} side only" if lost else words, edits, lost)
 
     def loses_a_side(self, lines: Sequence[Connection]) -> bool:
         """Tell whether the module makes two sides, of which only one goes on."""
         used = {self.declared.towards(self.graph.input(line.target).ear) for line in lines}
         return any(port.ear for port in self.declared.outputs) and len(used) < 2
-
-    def keeps_sides(self, way: Placement) -> bool:
-        """Tell whether a placement keeps the two sides that the module makes."""
-        return not way.words.endswith("side only")
 
     def on_pitch(self) -> Iterator[Placement]:
         """A glide and the like go between the player's pitch and what follows it."""
@@ -255,7 +251,7 @@ class Placing:
         """
         chosen = self.selected
         if chosen and self.declared.ways and not chosen.declaration.sounds and chosen != self.graph.player:
-            yield from self.behind_movement(chosen)
+            yield from self.behind()
         if chosen:
             yield from (self.weighing(line) for line in self.moving_lines(chosen) if self.weighs)
             targets = self.steerable(chosen)
@@ -270,14 +266,6 @@ class Placing:
             yield from (self.steering(target) for target in rare)
         if any(port.part == "pitch" for port in self.declared.inputs) and self.graph.player:
             yield Placement("follows the keys, feeds nothing yet", self.put(*self.keyed()))
-
-    def behind_movement(self, chosen: Module) -> Iterator[Placement]:
-        """Yield the place behind a module that steers: on its lines, or at its end if it has none yet."""
-        lines = self.lines_through(self.graph.leaving(chosen.id))
-        if lines:
-            yield self.insertion(f"behind {chosen.title}", lines)
-        elif self.graph.output_at(self.graph.main(chosen.id)).kind == "control":
-            yield self.at_the_end(chosen)
 
     def moving_lines(self, chosen: Module) -> list[Connection]:
         """Return the lines by which the selected module moves another one, or sound moves it: as in FM."""
