@@ -412,7 +412,11 @@ def started(owner: Lesson) -> Patch | None:
 
 
 def moved_words(order: Sequence[int]) -> str:
-    """Return in words what another order is: which step has gone where."""
+    """Return in words what another order is: which step has gone where, or which two have changed places."""
+    away = [place for here, place in enumerate(order) if here != place]
+    if len(away) == 2:
+        first, second = sorted(away)
+        return f"Steps {first + 1} and {second + 1} changed places"
     for here, place in enumerate(order):
         rest = [one for one in order if one != place]
         if rest == sorted(rest) and here != place:

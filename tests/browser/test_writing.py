@@ -163,7 +163,7 @@ class ChangingTest(WritingTest):
         self.driver.refresh()
         self.wait(lambda: self.css("[aria-current=step][aria-label^='Step 5: An envelope']"), "the lesson again")
         self.push("Lesson…")
-        self.click("//*[@role='menuitem'][starts-with(normalize-space(), 'Undo: Step')]")
+        self.click("//*[@role='menuitem'][starts-with(normalize-space(), 'Undo: Steps 4 and 5')]")
         self.wait(lambda: self.css("[aria-label^='Step 4: An envelope']"), "the old order")
 
     def test_detour_is_built_shown_beside_the_step_and_never_carried_on(self) -> None:

@@ -348,7 +348,7 @@ class SequenceTest(LessonStoreTest):
         with self.sessions.begin() as session:
             lessons.add_step(session, self.lesson.id, None)
         self.assertEqual(self.undo(), "Step 6 added")
-        self.assertEqual(self.undo(), "Step 5 moved to place 4")
+        self.assertEqual(self.undo(), "Steps 4 and 5 changed places")
         self.assertEqual(self.contents(), list(foghorn.STEPS))
 
     def test_split_and_join(self) -> None:
