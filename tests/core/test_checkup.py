@@ -409,6 +409,13 @@ CASES: list[Case] = [
         "env",
         "attack",
     ),
+    (
+        "lone-factor",
+        lambda: (voice(module("product", "arithmetic"), lines=(("product.out", "filter.cutoff", 12),)), ONE_NOTE),
+        lambda: (weighed("env.out", "product.b"), ONE_NOTE),
+        "product",
+        "a",
+    ),
     # tunings that are shifted
     ("out-of-tune", lambda: (voice(osc={"linear": 7}), ONE_NOTE), lambda: (voice(), ONE_NOTE), "osc", "pitch"),
     (

@@ -95,11 +95,25 @@ def lone_factors(scene: Scene) -> Iterator[Finding]:
     for module in scene.patch.modules:
         factors = [way for way in module.declaration.ways if way.effect == "multiplies" and way.ruler]
         connected = [way for way in factors if scene.graph.coming(Port.of(module.id, way.name))]
-        if module.id not in scene.heard or len(factors) < 2 or len(connected) != 1 or not multiplies(module):
+        if module.id not in scene.heard or len(factors) < 2 or len(connected) > 1 or not multiplies(module):
+            continue
+        if not connected:
+            yield from no_factor(scene, module, factors[0].name)
             continue
         free = next(way for way in factors if way not in connected)
         if abs(module.number(free.name) - 1.0) <= STILL:
             yield from lone_factor(scene, module, connected[0].name, free.name)
+
+
+def no_factor(scene: Scene, module: Module, first: str) -> Iterator[Finding]:
+    """Yield the finding that nothing at all comes into a product, which then stands still."""
+    if scene.graph.into(module.id):
+        return
+    message = f"{module.title} multiplies nothing: nothing comes into it, so that it stays at one value."
+    why = "What looks like a movement on the map is a number that never changes."
+    words = f"Connect its factors, or take {module.title} out."
+    remedy = Remedy(words, (RemoveModules(modules=(module.id,)),), f"Take {module.title} out.")
+    yield Finding("lone-factor", module.id, first, message, "no connection", why, remedy)
 
 
 def multiplies(module: Module) -> bool:

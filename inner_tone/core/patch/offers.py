@@ -42,7 +42,11 @@ def offers_from(graph: Graph, source: Port) -> list[Offer]:
     order = {name: place for place, name in enumerate(often)}
     found = [offer(graph, source, target) for target, _ in graph.inputs()]
     found += [weighing(graph, source, line) for line in graph.patch.connections if can_weigh(graph, source, line)]
-    return sorted(found, key=lambda one: (*urgency(one), order.get(one.line.target.name, len(often))))
+
+    def place(one: Offer) -> tuple[int, bool]:
+        return order.get(one.line.target.name, len(often)), graph.input(one.line.target).rare
+
+    return sorted(found, key=lambda one: (*urgency(one), *place(one)))
 
 
 def offers_to(graph: Graph, target: Port) -> list[Offer]:

@@ -49,6 +49,7 @@ export function ConnectPanel({ connecting }: { connecting: Connecting }) {
         </p>
       ) : (
         <Finder
+          key={port} // another output begins anew, with the field in focus
           label={question}
           placeholder={question}
           find={find}
@@ -103,7 +104,8 @@ function nameOf(patch: Patch, catalogue: Catalogue, port: string): string {
   const [id, name] = split(port);
   const module = patch.modules.find((one) => one.id === id);
   const title = module ? titleOf(module, catalogue) : id;
-  return name === "in" || name === "out" ? title : `${title}: ${name.replace("_", " ")}`;
+  const input = catalogue.get(module?.type ?? "")?.inputs.find((one) => one.name === name);
+  return name === "in" || name === "out" ? title : `${title}: ${input?.words ?? name.replaceAll("_", " ")}`;
 }
 
 /** What an offer is called: its far end, or the line that it would weigh. */

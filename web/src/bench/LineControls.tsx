@@ -19,7 +19,7 @@ export function DepthEntry({ connection }: { connection: Connection }) {
   const name = portTitle(patch, connection.from, catalogue);
   return (
     <NumberEntry
-      label={`Depth from ${name} to ${input?.name ?? ""}`}
+      label={`Depth from ${name} to ${input?.words ?? ""}`}
       ruler={{ ...DEPTHS, unit: input?.depth_unit ?? "" }}
       value={connection.depth}
       onCommit={edit && ((depth) => edit([{ kind: "line", line: endsOf(connection), depth }]))}

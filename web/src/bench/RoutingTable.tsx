@@ -173,7 +173,7 @@ function rowsOf(patch: Patch, catalogue: Catalogue): Row[] {
   return patch.connections.map((connection) => ({
     connection,
     from: portTitle(patch, connection.from, catalogue),
-    to: `${portTitle(patch, `${split(connection.to)[0]}.out`, catalogue)}: ${inputOf(patch, connection.to, catalogue)?.name.replace("_", " ") ?? ""}`,
+    to: `${portTitle(patch, `${split(connection.to)[0]}.out`, catalogue)}: ${inputOf(patch, connection.to, catalogue)?.words ?? ""}`,
     depth: connection.depth,
     scale: connection.scaled_by ? portTitle(patch, connection.scaled_by, catalogue) : "",
   }));

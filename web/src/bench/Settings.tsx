@@ -179,7 +179,7 @@ function PlainInput({ input, module, type }: InspectedModule & { input: InputTyp
     <div className="border-t border-rule py-0.5">
       <div className="flex items-baseline justify-between">
         <span title={input.help} className={used ? "" : "text-soft"}>
-          {input.name}
+          {input.words}
           {!used && ": nothing"}
         </span>
         <AddSourceTo module={module} type={type} name={input.name} />

@@ -156,7 +156,7 @@ function labelRoom(found: Route[], cells: Cells, row: number): number {
     if (route.entry === "bottom" && cells.get(route.to)?.row === row)
       counts.set(route.to, (counts.get(route.to) ?? 0) + 1);
   }
-  return LABEL_HEIGHT * Math.max(0, ...[...counts.values()].map((count) => Math.max(1, count - 1)));
+  return LABEL_HEIGHT * Math.max(0, ...counts.values());
 }
 
 /** Where on a card's edge each line leaves and arrives. */
@@ -276,6 +276,5 @@ function simplified(points: Point[]): Point[] {
 function labelAt(route: Route, end: Point, ports: Ports): Line["labelAt"] {
   const [place, count] = ports.order(route);
   if (route.entry === "left") return { x: end.x - 8, y: end.y - 6, anchor: "end" };
-  if (place === 0 && count > 1) return { x: end.x - 6, y: end.y + 15, anchor: "end" };
   return { x: end.x + 6, y: end.y + 15 + LABEL_HEIGHT * (count - 1 - place), anchor: "start" };
 }
