@@ -14,6 +14,7 @@ from inner_tone.api import (
     charts,
     editions,
     fields,
+    here,
     lessons,
     patches,
     practice,
@@ -37,6 +38,7 @@ PAGES = Path(__file__).resolve().parent.parent.parent / "web" / "dist"
 
 FOR_THE_SIGNED_IN = (
     lessons.router,
+    here.router,
     lessons.templates,
     search.router,
     shares.router,

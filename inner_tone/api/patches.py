@@ -9,6 +9,7 @@ from inner_tone.api.schemas import Incoming
 from inner_tone.core.analysis.picture import Picture, picture
 from inner_tone.core.patch.edit import Edited, edited, fragment
 from inner_tone.core.patch.graph import Graph
+from inner_tone.core.patch.merge import merged
 from inner_tone.core.patch.model import Connection, Module, Name, Patch
 from inner_tone.core.patch.moves import Edit, Ends
 from inner_tone.core.patch.offers import Offer, offers_from, offers_to
@@ -31,6 +32,14 @@ class EditedOut(BaseModel):
 
     patch: Patch
     touched: list[str]
+
+
+class MergeWish(Incoming):
+    """A patch, what it has become, and another into which that is to be brought."""
+
+    base: Patch
+    early: Patch
+    late: Patch
 
 
 class FragmentWish(Incoming):
@@ -139,6 +148,13 @@ def picture_out(one: Picture) -> PictureOut:
 def edit_patch(wish: EditWish) -> EditedOut:
     """Return what edits make of a patch; nothing is kept."""
     return edited_out(edited(checked_patch(wish.patch), wish.edits))
+
+
+@router.post("/merge")
+def merge_patches(wish: MergeWish) -> Patch:
+    """Return a patch with what another has become; where both differ from what that was, the patch's own stands."""
+    base, early, late = (checked_patch(one) for one in (wish.base, wish.early, wish.late))
+    return merged(base, early, late).patch
 
 
 @router.post("/fragment")

@@ -13,7 +13,15 @@ from starlette.exceptions import HTTPException
 from inner_tone.api.limits import TooManyError
 from inner_tone.core.documents import problem_of
 from inner_tone.core.errors import DocumentError, InnerToneError, Problem, RenderStoppedError
-from inner_tone.store.errors import ConflictError, ForbiddenError, NotFoundError, NotSignedInError, OldPageError
+from inner_tone.core.lesson.together import Clash
+from inner_tone.store.errors import (
+    ConflictError,
+    ForbiddenError,
+    GoneError,
+    NotFoundError,
+    NotSignedInError,
+    OldPageError,
+)
 
 MEDIA_TYPE = "application/problem+json"
 
@@ -28,6 +36,15 @@ class ProblemPlace(BaseModel):
     remedy: str = ""
 
 
+class ClashOut(BaseModel):
+    """Something that two people have changed, each in their own way; `key` is what a choice is known by."""
+
+    key: str
+    words: str
+    theirs: str
+    mine: str
+
+
 class ProblemDetails(BaseModel):
     """Problem details after RFC 9457, with the places of a document that are wrong."""
 
@@ -37,6 +54,7 @@ class ProblemDetails(BaseModel):
     detail: str
     current: int | None = None
     problems: list[ProblemPlace] = []
+    clashes: list[ClashOut] = []
 
 
 def problem(
@@ -46,6 +64,7 @@ def problem(
     places: Sequence[Problem] = (),
     current: int | None = None,
     kind: ProblemType = "about:blank",
+    clashes: Sequence[Clash] = (),
 ) -> JSONResponse:
     """Return an answer that says what went wrong."""
     body = ProblemDetails(
@@ -55,6 +74,7 @@ def problem(
         detail=detail,
         current=current,
         problems=[ProblemPlace(path=p.path, message=p.message, remedy=p.remedy) for p in places],
+        clashes=[ClashOut.model_validate(one, from_attributes=True) for one in clashes],
     )
     return JSONResponse(body.model_dump(exclude_none=True), status_code=status, media_type=MEDIA_TYPE)
 
@@ -88,8 +108,14 @@ def too_many(_: Request, error: Exception) -> JSONResponse:
 
 
 def conflict(_: Request, error: Exception) -> JSONResponse:
-    """Answer that somebody else was faster."""
-    return problem("Changed elsewhere", 409, str(error), current=getattr(error, "current", None))
+    """Answer that somebody else was faster, and what is to be decided, if that can be."""
+    clashes = getattr(error, "clashes", ())
+    return problem("Changed elsewhere", 409, str(error), current=getattr(error, "current", None), clashes=clashes)
+
+
+def gone(_: Request, error: Exception) -> JSONResponse:
+    """Answer that something has been deleted meanwhile."""
+    return problem("Deleted meanwhile", 410, str(error))
 
 
 def stopped(_: Request, error: Exception) -> JSONResponse:
@@ -124,6 +150,7 @@ def database_gone(_: Request, error: Exception) -> JSONResponse:
 def add_handlers(app: FastAPI) -> None:
     """Let the application answer every error with problem details."""
     app.add_exception_handler(NotFoundError, not_found)
+    app.add_exception_handler(GoneError, gone)
     app.add_exception_handler(NotSignedInError, not_signed_in)
     app.add_exception_handler(ForbiddenError, forbidden)
     app.add_exception_handler(OldPageError, old_page)

@@ -10,13 +10,15 @@ from pydantic import BaseModel, ConfigDict, Field, create_model
 
 from inner_tone.core.documents import read
 from inner_tone.core.lesson.plate import is_outdated
-from inner_tone.core.lesson.step import StepContent
+from inner_tone.core.lesson.step import StepContent, checked
+from inner_tone.core.lesson.together import Side
 from inner_tone.core.lesson.wording import Telling, Wording, facts_of, key_of
 from inner_tone.core.patch.difference import difference
 from inner_tone.core.patch.edit import made
 from inner_tone.core.patch.instructions import Instruction, InstructionKind, Part, Role
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.moves import SetValue
+from inner_tone.store.lessons import Wish
 from inner_tone.store.models import Lesson, Series, Step
 from inner_tone.store.rights import Right
 from inner_tone.store.written import content_of
@@ -27,6 +29,7 @@ RightName = Literal["read", "write", "own"]
 
 
 MOST_SET = 200  # settings that are new at once
+MOST_CLASHES = 2_000
 
 
 class Incoming(BaseModel):
@@ -193,21 +196,40 @@ class NewStep(Incoming):
 
 
 class StepChange(Incoming):
-    """What is new in the content of a step that stands at `version`; what is not given stays as it is.
+    """What is new in the content of a step since it stood at `version`; what is not given stays as it is.
 
-    Where only `settings` of the patch are new, they stand for it.
+    Where only `settings` of the patch are new, they stand for it. `base` is what some of the content was changed from,
+    where that is not what stood there at `version`. `choices` decide clashes; `request` names the wish, and `own` those
+    of the same page that may have been fulfilled since `version` without its knowing.
     """
 
     version: int
     content: StepPart
     settings: Annotated[list[SetValue], Field(max_length=MOST_SET, default_factory=list)]
+    base: StepPart | None = None
+    choices: Annotated[dict[str, Side], Field(max_length=MOST_CLASHES, default_factory=dict)]
+    request: uuid.UUID | None = None
+    own: Annotated[list[uuid.UUID], Field(max_length=8, default_factory=list)]
 
-    def made_of(self, old: StepContent) -> StepContent:
-        """Return the content with what is new; raises DocumentError or EditError."""
-        given = self.content.model_dump(mode="json", by_alias=True, exclude_unset=True)
-        if self.settings:
-            old = old.model_copy(update={"patch": made(old.patch, self.settings).patch})
-        return read(StepContent, old.model_dump(mode="json", by_alias=True) | given)
+    def made_of(self, then: StepContent) -> tuple[StepContent, StepContent]:
+        """Return what was changed and what has come of it, given what stood there.
+
+        Raises DocumentError or EditError.
+        """
+        base = with_part(then, self.base) if self.base else then
+        old = base.model_copy(update={"patch": made(base.patch, self.settings).patch}) if self.settings else base
+        return base, checked(with_part(old, self.content))
+
+    @property
+    def wish(self) -> Wish:
+        """It as a wish about what is kept."""
+        return Wish(self.version, self.made_of, self.choices, self.request, frozenset(self.own))
+
+
+def with_part(content: StepContent, part: StepContent) -> StepContent:
+    """Return a content with the part that is given; raises DocumentError."""
+    given = part.model_dump(mode="json", by_alias=True, exclude_unset=True)
+    return read(StepContent, content.model_dump(mode="json", by_alias=True) | given) if given else content
 
 
 class KeptStepOut(StepOut):

@@ -17,25 +17,23 @@ from inner_tone.api.schemas import (
     kept_step_out,
 )
 from inner_tone.api.shown import kept
-from inner_tone.core.lesson.step import checked
 from inner_tone.store import lessons as store
 from inner_tone.store import written
-from inner_tone.store.errors import ConflictError
 
 router = APIRouter(prefix="/api/steps", tags=["steps"])
 
 
 @router.put("/{step_id}")
 def change_step(session: Database, step_id: WritableStep, wish: StepChange) -> KeptStepOut:
-    """Keep what is new in a step, unless somebody else has changed it since."""
-    step = store.step_with(session, step_id)
-    if wish.settings and step.version != wish.version:  # somebody else may have taken out what they are of
-        raise ConflictError("step", step.version)
-    old = written.content_of(step)
-    new = checked(wish.made_of(old))
-    if new != old:  # if it is so already, the answer to an earlier try was lost
-        step = store.change_step(session, step_id, wish.version, new)
+    """Keep what is new in a step, with what others have changed in it since; where both have the same, it is asked."""
+    old, step = store.change_step(session, step_id, wish.wish)
     return kept(session, old, step)
+
+
+@router.post("/{step_id}/beside", status_code=201)
+def keep_beside(session: Database, step_id: WritableStep, wish: StepChange) -> StepOut:
+    """Put what is new into a step of its own behind this one, and leave this one as it is."""
+    return kept_step_out(store.keep_beside(session, step_id, wish.wish))
 
 
 @router.post("/{step_id}/duplicate", status_code=201)

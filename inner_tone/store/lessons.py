@@ -1,7 +1,8 @@
 """Reads and changes lessons and steps. Every function works within the caller's transaction."""
 
 import uuid
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
 
 from sqlalchemy import and_, cast, func, or_, select
 from sqlalchemy.dialects.postgresql import JSONB, JSONPATH
@@ -11,12 +12,13 @@ from inner_tone.core.lesson import step as rules
 from inner_tone.core.lesson.lesson import LessonDocument, Start
 from inner_tone.core.lesson.sequence import Brought, carried, cut, decisions, effects, followed, rearranged
 from inner_tone.core.lesson.step import StepContent
+from inner_tone.core.lesson.together import Choices, mine_beside, together
 from inner_tone.core.patch.model import Patch
 from inner_tone.store import operations
-from inner_tone.store.errors import ConflictError, NotFoundError
-from inner_tone.store.models import Account, Lesson, Share, Step, now
+from inner_tone.store.errors import ClashError, ConflictError, GoneError, NotFoundError
+from inner_tone.store.models import Account, Lesson, Share, Step, StepHistory, now
 from inner_tone.store.operations import operation
-from inner_tone.store.written import content_of, count, number, record, steps_of, touch, write
+from inner_tone.store.written import content_at, content_of, count, number, record, steps_of, touch, write
 
 
 def lessons_for(session: Session, account: Account) -> list[tuple[Lesson, int, bool | None]]:
@@ -222,24 +224,89 @@ def duplicate_step(session: Session, step_id: uuid.UUID) -> Step:
         return insert_step(session, owner, original.position + 1, rules.duplicate(content_of(original)), "created")
 
 
-def change_step(session: Session, step_id: uuid.UUID, version: int, content: StepContent) -> Step:
-    """Give a step another content; raises ConflictError if it no longer stands at `version`."""
-    owner, step = step_for_change(session, step_id)
-    if step.version != version:
-        raise ConflictError("step", step.version)
-    before, behind = beside(session, step)
-    changed = rules.changed(content_of(step), content, is_last=behind is None)
-    if changed.title_made:
-        opened = opening_of(owner, changed) if before is None else content_of(before).patch
-        changed = rules.titled_after(opened, changed)
-    rewrite(session, owner, step, changed)
-    return step
+@dataclass(frozen=True)
+class Wish:
+    """What is to become of a step: of what was known of it at `version`, `made` makes what it was changed from and to.
+
+    `choices` decide clashes with what others have changed; `request` is what the page calls its wish, and `own` those
+    of its wishes that may have been fulfilled since.
+    """
+
+    version: int
+    made: Callable[[StepContent], tuple[StepContent, StepContent]]
+    choices: Choices = field(default_factory=dict)
+    request: uuid.UUID | None = None
+    own: frozenset[uuid.UUID] = frozenset()
 
 
-def rewrite(session: Session, owner: Lesson, step: Step, content: StepContent) -> None:
+def change_step(session: Session, step_id: uuid.UUID, wish: Wish) -> tuple[StepContent, Step]:
+    """Bring a change into a step, whatever others have changed in it meanwhile; returns what stood there before, too.
+
+    Raises ClashError where both have changed the same, and GoneError if the step has been deleted.
+    """
+    owner, step = step_for_meeting(session, step_id)
+    theirs = content_of(step)
+    if wish.request is not None and has_come(session, step, wish.request):  # the answer to an earlier try was lost
+        return theirs, step
+    version = version_known(session, step, wish)
+    base, mine = wish.made(theirs if step.version == version else content_at(session, step.id, version))
+    met = together(base, theirs, mine, wish.choices)
+    if met.clashes:
+        raise ClashError(step.version, met.clashes)
+    content = rules.checked(met.content)
+    if content != theirs:
+        before, behind = beside(session, step)
+        changed = rules.changed(theirs, content, is_last=behind is None)
+        if changed.title_made:
+            opened = opening_of(owner, changed) if before is None else content_of(before).patch
+            changed = rules.titled_after(opened, changed)
+        rewrite(session, owner, step, changed, wish.request)
+    return theirs, step
+
+
+def step_for_meeting(session: Session, step_id: uuid.UUID) -> tuple[Lesson, Step]:
+    """Return a step and its lesson, both locked; raises GoneError if the step has been deleted."""
+    found = session.get(Step, step_id)
+    if found is not None and found.deleted_at is not None:
+        raise GoneError("This step has been deleted meanwhile. What you have changed is still here.")
+    return step_for_change(session, step_id)
+
+
+def has_come(session: Session, step: Step, request: uuid.UUID) -> bool:
+    """Tell whether a wish has been fulfilled already."""
+    query = select(StepHistory.id).where(StepHistory.step_id == step.id, StepHistory.request == request)
+    return session.scalar(query.limit(1)) is not None
+
+
+def version_known(session: Session, step: Step, wish: Wish) -> int:
+    """Return the version from which a wish goes out: a later one where only its own page has changed the step since."""
+    query = select(StepHistory).where(StepHistory.step_id == step.id, StepHistory.version > wish.version)
+    version = wish.version
+    for row in session.scalars(query.order_by(StepHistory.id)) if wish.own else ():
+        if row.request not in wish.own:
+            break
+        version = row.version
+    return version
+
+
+def keep_beside(session: Session, step_id: uuid.UUID, wish: Wish) -> Step:
+    """Put a change that clashes with what others have changed in a step into a step of its own behind it."""
+    owner, step = step_for_meeting(session, step_id)
+    theirs = content_of(step)
+    base, mine = wish.made(content_at(session, step.id, wish.version))
+    content = rules.checked(mine_beside(base, theirs, mine))
+    own = {"title": f"{content.title[:180]} (my version)", "title_made": False, "decisions": (), "built_on": None}
+    with operation(session, owner, f"A version of step {step.position + 1} put behind it"):
+        touch(owner)
+        return insert_step(session, owner, step.position + 1, content.model_copy(update=own), "created")
+
+
+def rewrite(
+    session: Session, owner: Lesson, step: Step, content: StepContent, request: uuid.UUID | None = None
+) -> None:
     """Write a step's content and its history."""
     write(step, content)
-    count(session, step, "changed")
+    count(session, step, "changed", request)
     owner.updated_at = now()
 
 

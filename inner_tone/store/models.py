@@ -165,7 +165,10 @@ class Step(Base):
 
 
 class StepHistory(Base):
-    """Every state that a step has ever had. Rows are only ever added; the database refuses anything else."""
+    """Every state that a step has ever had. Rows are only ever added; the database refuses anything else.
+
+    `request` is what the page that asked for it calls its wish, so that it knows it again if the answer was lost.
+    """
 
     __tablename__ = "step_history"
     __table_args__ = (Index("history_by_step", "step_id", "id"),)
@@ -175,7 +178,21 @@ class StepHistory(Base):
     version: Mapped[int]
     action: Mapped[str]
     content: Mapped[Json]
+    request: Mapped[uuid.UUID | None]
     at: Mapped[datetime] = mapped_column(default=now, server_default=text("now()"))
+
+
+class Presence(Base):
+    """Who has a lesson open at its desk, in which window, and at which step."""
+
+    __tablename__ = "presences"
+
+    lesson_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("lessons.id"), primary_key=True)
+    window: Mapped[uuid.UUID] = mapped_column(primary_key=True)
+    account_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("accounts.id"))
+    step_id: Mapped[uuid.UUID | None]
+    seen_at: Mapped[datetime] = mapped_column(default=now)
+    account: Mapped[Account] = relationship()
 
 
 class Operation(Base):

@@ -10,9 +10,9 @@ from hashlib import sha256
 from sqlalchemy import select
 from sqlalchemy.orm import Session, aliased
 
-from inner_tone.core.lesson.step import LessonError, StepContent
-from inner_tone.store.models import Json, Lesson, Operation, Step, StepHistory, now
-from inner_tone.store.written import count, steps_of, touch, write
+from inner_tone.core.lesson.step import LessonError
+from inner_tone.store.models import Json, Lesson, Operation, Step, now
+from inner_tone.store.written import content_at, count, steps_of, touch, write
 
 UNDER_WAY = "operation under way"
 
@@ -158,9 +158,3 @@ def bring_back(session: Session, owner: Lesson, wanted: Standing, kept: Collecti
             count(session, step, "changed")
     touch(owner)
     session.flush()
-
-
-def content_at(session: Session, step_id: uuid.UUID, version: int) -> StepContent:
-    """Return what stood in a step at a version."""
-    query = select(StepHistory).where(StepHistory.step_id == step_id, StepHistory.version == version)
-    return StepContent.model_validate(session.scalars(query.limit(1)).one().content)

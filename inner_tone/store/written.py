@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from inner_tone.core.engine.render import render_key
 from inner_tone.core.lesson.step import StepContent
 from inner_tone.core.lesson.words import step_words
+from inner_tone.store.errors import NotFoundError
 from inner_tone.store.models import Lesson, Step, StepHistory, now
 
 
@@ -16,6 +17,12 @@ def steps_of(session: Session, lesson_id: uuid.UUID) -> list[Step]:
     """Return a lesson's steps in order."""
     query = select(Step).where(Step.lesson_id == lesson_id, Step.deleted_at.is_(None)).order_by(Step.position)
     return list(session.scalars(query))
+
+
+def versions_of(session: Session, lesson_id: uuid.UUID) -> list[tuple[uuid.UUID, int]]:
+    """Return a lesson's steps in order, each with its version."""
+    query = select(Step.id, Step.version).where(Step.lesson_id == lesson_id, Step.deleted_at.is_(None))
+    return [(one, version) for one, version in session.execute(query.order_by(Step.position))]
 
 
 def content_of(step: Step) -> StepContent:
@@ -36,22 +43,33 @@ def number(steps: Sequence[Step]) -> None:
         step.position = place
 
 
-def record(session: Session, step: Step, action: str) -> None:
+def record(session: Session, step: Step, action: str, request: uuid.UUID | None = None) -> None:
     """Write a step's state into its history."""
-    session.add(StepHistory(step_id=step.id, version=step.version, action=action, content=step.content))
+    session.add(
+        StepHistory(step_id=step.id, version=step.version, action=action, content=step.content, request=request)
+    )
 
 
-def count(session: Session, step: Step, action: str) -> None:
-    """Count a change of a step, and write its state into its history."""
+def count(session: Session, step: Step, action: str, request: uuid.UUID | None = None) -> None:
+    """Count a change of a step, and write its state into its history, with the wish that has led to it."""
     step.version += 1
     step.updated_at = now()
-    record(session, step, action)
+    record(session, step, action, request)
 
 
 def touch(changed: Lesson) -> None:
     """Count a change of a lesson."""
     changed.version += 1
     changed.updated_at = now()
+
+
+def content_at(session: Session, step_id: uuid.UUID, version: int) -> StepContent:
+    """Return what stood in a step at a version; raises NotFoundError."""
+    query = select(StepHistory).where(StepHistory.step_id == step_id, StepHistory.version == version)
+    found = session.scalars(query.limit(1)).one_or_none()
+    if found is None:
+        raise NotFoundError("The step has never stood at this version.")
+    return StepContent.model_validate(found.content)
 
 
 def history_of(

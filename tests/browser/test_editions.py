@@ -176,7 +176,7 @@ class TwoEducatorsTest(WritingTest):
                 self.hold("level")
                 self.press(Keys.PAGE_DOWN)
                 self.wait(lambda: self.css("[role=alertdialog]"), "the conflict")
-                self.push("Keep mine as a new step")
+                self.push("Keep mine as a new step behind it")
                 self.wait(lambda: self.css("[aria-current=step][aria-label*='(my version)']"), "her version")
                 self.settle()
             finally:

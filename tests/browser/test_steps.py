@@ -1,7 +1,10 @@
 """Adding, moving, deleting and restoring steps; two windows; a server that dies."""
 
 import unittest
+from collections.abc import Callable
+from typing import Any
 
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
 from tests.support.browser import BrowserTest
@@ -85,41 +88,127 @@ class StepsTest(BrowserTest):
 
 
 class TwoWindowsTest(BrowserTest):
-    def change_elsewhere(self, place: int, title: str) -> None:
+    def elsewhere(self, place: int, change: Callable[[dict[str, Any]], None]) -> None:
         """Change a step as another window would."""
         with self.application.client() as client:
             lesson = client.get(f"/api/lessons/{self.driver.current_url.split('/')[-2]}").json()
             step = lesson["steps"][place - 1]
-            body = {"version": step["version"], "content": step["content"] | {"title": title}}
+            change(step["content"])
+            body = {"version": step["version"], "content": step["content"]}
             self.assertEqual(client.put(f"/api/steps/{step['id']}", json=body).status_code, 200)
+
+    def level_elsewhere(self, value: float) -> Callable[[dict[str, Any]], None]:
+        def change(content: dict[str, Any]) -> None:
+            amp = next(one for one in content["patch"]["modules"] if one["id"] == "amp")
+            amp["settings"]["level"] = value
+
+        return change
+
+    def hold_back(self) -> None:
+        """Let the page not learn by itself what others do."""
+        self.driver.execute_cdp_cmd("Network.enable", {})
+        self.driver.execute_cdp_cmd("Network.setBlockedURLs", {"urls": ["*/here"]})
+
+    def let_go(self) -> None:
+        self.driver.execute_cdp_cmd("Network.setBlockedURLs", {"urls": []})
 
     def change_here(self) -> None:
         self.hold("level")
         self.press(Keys.PAGE_UP)
 
-    def test_second_window_is_told_and_its_change_becomes_a_step_of_its_own(self) -> None:
+    def test_what_two_windows_change_comes_together(self) -> None:
+        self.open_step(3)
+        self.hold_back()
+        self.elsewhere(3, lambda content: content.update(title="Written elsewhere", why="One. Two. Three."))
+        self.select("amp")
+        self.change_here()
+        self.settle()
+        self.wait(lambda: self.css("[aria-current=step][title='Written elsewhere']"), "the other title")
+        self.assertGreater(self.value("level"), 0.0)
+        self.let_go()
+
+    def test_what_others_change_is_seen_without_a_reload_and_undo_leaves_it_alone(self) -> None:
+        self.open_step(4)
+        self.select("amp")
+        before = self.value("level")
+        self.change_here()
+        self.settle()
+        self.elsewhere(4, lambda content: content["patch"]["modules"][1].update(label="Pipe"))
+        self.wait(lambda: "Pipe" in self.text_of("[aria-label='Map of the patch']"), "the other name")
+        self.press(Keys.ESCAPE)
+        ActionChains(self.driver).key_down(Keys.CONTROL).send_keys("z").key_up(Keys.CONTROL).perform()
+        self.settle()
+        self.assertEqual(self.value("level"), before)
+        self.assertIn("Pipe", self.text_of("[aria-label='Map of the patch']"))
+
+    def test_the_very_same_is_decided_one_by_one(self) -> None:
         self.open_step(2)
-        self.change_elsewhere(2, "Written elsewhere")
+        self.select("amp")
+        self.hold_back()
+        self.elsewhere(2, self.level_elsewhere(-7.0))
         self.change_here()
         self.wait(lambda: self.css("[role=alertdialog]"), "the conflict")
         self.assertIn("Not kept yet", self.text_of("[data-keeping=conflict]"))
+        self.assertIn("−7 dB", self.text_of("[role=alertdialog]"))
         self.assert_accessible()
-        self.push("Keep mine as a new step")
-        self.wait(lambda: self.css("[aria-current=step][aria-label*='(my version)']"), "my version")
+        self.all_css("[role=alertdialog] input[type=radio]")[0].click()
+        self.push("Keep it so")
         self.settle()
-        self.assertGreater(self.value("level"), 0.0)
-        titles = [link.get_attribute("title") for link in self.all_css("nav[aria-label=Steps] a")]
-        self.assertEqual(titles[1], "Written elsewhere")
+        self.assertEqual(self.value("level"), -7.0)
+        self.let_go()
 
-    def test_second_window_can_let_its_change_go(self) -> None:
-        self.open_step(4)
+    def test_mine_can_become_a_step_of_its_own(self) -> None:
+        self.open_step(2)
         self.select("amp")
-        self.change_elsewhere(4, "The other one")
+        self.hold_back()
+
+        def change(content: dict[str, Any]) -> None:
+            self.level_elsewhere(-9.0)(content)
+            content["title"] = "Theirs"
+
+        self.elsewhere(2, change)
         self.change_here()
-        self.push("Let mine go, show the other version")
-        self.wait(lambda: self.css("[aria-current=step][title='The other one']"), "the other version")
+        self.push("Keep mine as a new step behind it")
+        self.wait(lambda: self.css("[aria-current=step][aria-label*='Theirs (my version)']"), "my version")
         self.settle()
-        self.assertEqual(self.value("level"), 0.0)
+        self.assertGreater(self.value("level"), -9.0)
+        titles = [link.get_attribute("title") for link in self.all_css("nav[aria-label=Steps] a")]
+        self.assertEqual(titles[1], "Theirs")
+        self.let_go()
+
+    def test_step_deleted_elsewhere_comes_back_with_what_was_changed(self) -> None:
+        self.open_step(5)
+        self.select("amp")
+        self.hold_back()
+        with self.application.client() as client:
+            lesson = client.get(f"/api/lessons/{self.driver.current_url.split('/')[-2]}").json()
+            self.assertEqual(client.delete(f"/api/steps/{lesson['steps'][4]['id']}").status_code, 204)
+        self.change_here()
+        changed = self.value("level")
+        self.push("Bring the step back, with my changes")
+        self.settle()
+        self.assertEqual(self.value("level"), changed)
+        self.driver.refresh()
+        self.settle()
+        self.select("amp")
+        self.assertEqual(self.value("level"), changed)
+        self.let_go()
+
+    def test_one_stays_at_a_step_when_others_put_one_before_it_and_is_seen_there(self) -> None:
+        self.open_step(3)
+        title = self.attribute("[aria-current=step]", "title")
+        with self.application.client() as client:
+            lesson = client.get(f"/api/lessons/{self.driver.current_url.split('/')[-2]}").json()
+            steps = lesson["steps"]
+            wish = {"window": "6f1b5a9e-3c53-4a54-9a31-0a4f1f1f7a11", "step": steps[0]["id"]}
+            here = client.post(f"/api/lessons/{lesson['id']}/here", json=wish).json()
+            self.assertEqual([one["step"] for one in here["others"]], [steps[2]["id"]])
+            added = client.post(f"/api/lessons/{lesson['id']}/steps", json={"after": steps[0]["id"]}).json()
+            self.wait(lambda: self.driver.current_url.endswith("/4"), "the step at its new place")
+            self.assertEqual(self.attribute("[aria-current=step]", "title"), title)
+            self.assertTrue(self.css("nav[aria-label=Steps] a[aria-label*='here too: You, elsewhere']"))
+            client.delete(f"/api/steps/{added['id']}")
+            self.wait(lambda: self.driver.current_url.endswith("/3"), "the step at its old place")
 
 
 class DyingServerTest(BrowserTest):

@@ -2,6 +2,7 @@
 
 import random
 import unittest
+from itertools import pairwise
 from typing import Any
 
 from tests.support.pages import in_pages
@@ -83,6 +84,50 @@ class KeptTest(unittest.TestCase):
                 self.assertEqual(moment["value"], last_values(ops[: place + 1]))
 
 
+class TwoTest(unittest.TestCase):
+    """Two people write at once, in thousands of courses: what one has written into a part stands, or is asked."""
+
+    def test_nothing_is_overwritten_that_was_not_known(self) -> None:
+        dice = random.Random(13)
+        courses = [two_courses(dice) for _ in range(COURSES)]
+        asked = 0
+        for ops, seen in zip(courses, in_pages("keptThrough", [[ops] for ops in courses]), strict=True):
+            for before, after in pairwise(seen):
+                asked += after["state"] == "conflict" and before["state"] != "conflict"
+            theirs = {key for op in ops if op[0] == "theirs" for key in op[1]}
+            mine = {key for op in ops if op[0] == "change" for key in op[1]}
+            end = seen[-1]
+            self.assertEqual(end["state"], "kept", ops)
+            self.assertEqual(end["value"], end["there"], ops)
+            wrote, heard = last_values(ops), last_theirs(ops)
+            for key in mine - theirs:
+                self.assertEqual(end["there"][key], wrote[key], (key, ops))
+            for key in theirs - mine:
+                self.assertEqual(end["there"][key], heard[key], (key, ops))
+            for key in mine & theirs:
+                self.assertIn(end["there"][key], (wrote[key], heard[key]), (key, ops))
+        self.assertGreater(asked, COURSES // 10)
+
+
+def two_courses(dice: random.Random) -> list[Op]:
+    """Return events of two writers in random order; in the end all questions are answered, and all is sent."""
+    ops: list[Op] = []
+    for number in range(dice.randrange(4, 20)):
+        ways: list[Op] = [["ring"], ["take"], ["take"], ["failed"], ["lose"], ["see"], ["decide", "mine"]]
+        ways += [["change", {key: number}] for key in KEYS] + [["theirs", {key: 100 + number}] for key in KEYS]
+        ops.append(dice.choice(ways))
+    return [*ops, *[["ring"], ["take"], ["decide", dice.choice(["mine", "theirs"])]] * 8, ["ring"], ["take"], ["see"]]
+
+
+def last_theirs(ops: list[Op]) -> dict[str, int]:
+    """Return what somebody else has written last, by key."""
+    written: dict[str, int] = {}
+    for op in ops:
+        if op[0] == "theirs":
+            written |= op[1]
+    return written
+
+
 class TroubleTest(unittest.TestCase):
     def through(self, *ops: Op) -> list[dict[str, Any]]:
         """Return what is said after each event."""
@@ -97,22 +142,49 @@ class TroubleTest(unittest.TestCase):
         self.assertEqual(seen[3]["sending"], [])
         self.assertEqual((seen[-1]["state"], seen[-1]["there"]), ("kept", {"a": 2}))
 
-    def test_a_conflict_sends_nothing_more(self) -> None:
-        seen = self.through(["change", {"a": 1}], ["ring"], ["conflict"], ["change", {"b": 1}], ["ring"], ["ring"])
-        self.assertEqual({one["state"] for one in seen[2:]}, {"conflict"})
-        self.assertEqual(seen[-1]["sending"], [])
+    def test_a_conflict_sends_nothing_more_until_it_is_decided(self) -> None:
+        clash: list[Op] = [["theirs", {"a": 9}], ["change", {"a": 1}], ["ring"], ["take"]]
+        seen = self.through(*clash, ["change", {"b": 1}], ["ring"], ["ring"])
+        self.assertEqual({one["state"] for one in seen[3:]}, {"conflict"})
+        self.assertEqual((seen[-1]["sending"], seen[-1]["asked"]), ([], ["a"]))
         self.assertEqual(seen[-1]["value"], {"a": 1, "b": 1})
+        for side, wins in (("mine", 1), ("theirs", 9)):
+            seen = self.through(*clash, ["change", {"b": 1}], ["decide", side], ["ring"], ["take"])
+            self.assertEqual((seen[-1]["state"], seen[-1]["there"]), ("kept", {"a": wins, "b": 1}))
+            self.assertEqual(seen[-1]["value"], seen[-1]["there"])
+
+    def test_what_is_decided_is_asked_again_if_it_has_changed_meanwhile(self) -> None:
+        clash: list[Op] = [["theirs", {"a": 9}], ["change", {"a": 1}], ["ring"], ["take"]]
+        seen = self.through(*clash, ["decide", "mine"], ["theirs", {"a": 8}], ["ring"], ["take"])
+        self.assertEqual((seen[-1]["state"], seen[-1]["there"]), ("conflict", {"a": 8}))
+
+    def test_what_is_gone_is_held_until_it_is_back(self) -> None:
+        seen = self.through(["change", {"a": 1}], ["ring"], ["gone"], ["change", {"b": 2}], ["ring"])
+        self.assertEqual((seen[-1]["state"], seen[-1]["sending"]), ("gone", []))
+        seen = self.through(
+            ["change", {"a": 1}], ["ring"], ["gone"], ["change", {"b": 2}], ["back"], ["ring"], ["take"]
+        )
+        self.assertEqual((seen[-1]["state"], seen[-1]["there"]), ("kept", {"a": 1, "b": 2}))
 
     def test_what_somebody_else_wrote_does_not_take_the_place_of_what_is_not_kept(self) -> None:
         for before in (["change", {"a": 1}], ["ring"]), (["change", {"a": 1}],):
-            seen = self.through(*before, ["theirs", {"a": 9}])
+            seen = self.through(*before, ["theirs", {"a": 9}], ["see"])
             self.assertEqual(seen[-1]["value"], {"a": 1})
-        seen = self.through(["change", {"a": 1}], ["theirs", {"a": 9}], ["ring"], ["take"])
+        seen = self.through(["change", {"a": 1}], ["theirs", {"a": 9}], ["see"], ["ring"], ["take"])
         self.assertEqual((seen[-1]["state"], seen[-1]["there"]), ("conflict", {"a": 9}))
 
     def test_what_somebody_else_wrote_is_shown_where_nothing_is_changed(self) -> None:
-        seen = self.through(["change", {"a": 1}], ["ring"], ["take"], ["theirs", {"b": 9}])
+        seen = self.through(["change", {"a": 1}], ["ring"], ["take"], ["theirs", {"b": 9}], ["see"])
         self.assertEqual((seen[-1]["state"], seen[-1]["value"]), ("kept", {"a": 1, "b": 9}))
+        seen = self.through(["change", {"a": 1}], ["theirs", {"b": 9}], ["see"])
+        self.assertEqual((seen[-1]["state"], seen[-1]["value"]), ("waiting", {"a": 1, "b": 9}))
+
+    def test_what_is_changed_while_an_answer_is_under_way_goes_out_from_what_was_sent(self) -> None:
+        """Somebody else has written b before mine came; what I write into a meanwhile is no clash with my own."""
+        seen = self.through(
+            ["change", {"a": 1}], ["ring"], ["theirs", {"b": 9}], ["change", {"a": 2}], ["take"], ["ring"], ["take"]
+        )
+        self.assertEqual((seen[-1]["state"], seen[-1]["there"]), ("kept", {"a": 2, "b": 9}))
 
     def test_a_lost_answer_is_no_conflict(self) -> None:
         seen = self.through(["change", {"a": 1}], ["ring"], ["lose"], ["ring"], ["take"])

@@ -87,28 +87,38 @@ class Clock {
 }
 
 type Content = Record<string, number>;
-type KeptOp = ["change" | "theirs" | "release", Content] | [string];
+type KeptOp =
+  ["change" | "theirs" | "release", Content] | ["decide", Side] | [string];
+type Side = "theirs" | "mine";
 
-/** A server that keeps one thing, and changes that are on their way to it, to be answered one by one. */
+/** What two people have changed of one thing in the same way cannot stand together. */
+class Clash extends Error {
+  constructor(readonly keys: string[]) {
+    super("conflict");
+  }
+}
+
+/**
+ * A server that keeps one thing, and changes that are on their way to it, to be answered one by one. It brings each
+ * together with what others have changed, part by part; what is said twice is done once.
+ */
 class Place {
   content: Content = {};
   version = 1;
   readonly asked: { part: Content; answer: (how: string) => void }[] = [];
+  private readonly states: Content[] = [{}, {}];
+  private readonly done = new Set<string>();
 
-  send = ({ part, version }: Sending<Content>) =>
+  send = (wish: Sending<Content>) =>
     new Promise<There<Content>>((resolve, reject) => {
       const answer = (how: string) => {
-        const told =
-          how === "take" || how === "lose"
-            ? this.write(part as Content, version)
-            : how;
+        const told = how === "take" || how === "lose" ? this.meet(wish) : how;
         if (how === "take" && told === undefined) resolve(this.there());
-        else reject(new Error(told ?? "failed"));
+        else
+          reject(typeof told === "object" ? told : new Error(told ?? "failed"));
       };
-      this.asked.push({ part: part as Content, answer });
+      this.asked.push({ part: wish.part as Content, answer });
     });
-
-  look = () => Promise.resolve(this.there());
 
   there(): There<Content> {
     return {
@@ -118,46 +128,89 @@ class Place {
     };
   }
 
-  /** Writes a part unless somebody else has written since `version`; what stands there already is no conflict. */
-  write(part: Content, version: number): string | undefined {
+  meet({
+    part,
+    base,
+    version,
+    choices,
+    request,
+  }: Sending<Content>): Clash | undefined {
+    if (this.done.has(request)) return undefined;
+    const then = { ...this.states[version], ...base };
+    const theirs = Object.keys(part).filter(
+      (key) =>
+        this.content[key] !== then[key] && this.content[key] !== part[key],
+    );
+    const open = theirs.filter(
+      (key) => !choices[`${key}=${this.content[key]}`],
+    );
+    if (open.length > 0) return new Clash(open);
+    const kept = theirs.filter(
+      (key) => choices[`${key}=${this.content[key]}`] === "theirs",
+    );
+    this.write(
+      Object.fromEntries(
+        Object.entries(part).filter(([key]) => !kept.includes(key)),
+      ) as Content,
+    );
+    this.done.add(request);
+    return undefined;
+  }
+
+  write(part: Content): void {
     if (
       Object.entries(part).every(([key, value]) => this.content[key] === value)
     )
-      return undefined;
-    if (version !== this.version) return "conflict";
-    Object.assign(this.content, part);
-    this.version++;
-    return undefined;
+      return;
+    this.content = { ...this.content, ...part };
+    this.states[++this.version] = this.content;
   }
 
   troubleOf = (error: unknown): Trouble => {
     const { message } = error as Error;
-    return message === "conflict" || message === "refused" ? message : "failed";
+    return message === "conflict" || message === "refused" || message === "gone"
+      ? message
+      : "failed";
   };
 }
 
 /**
  * Plays a course of events with something that is kept. The server takes what it gets ("take"), keeps it and lets the
- * answer be lost ("lose"), or refuses it; somebody else writes there ("theirs"); sending is held while something is
- * done there, until that is done ("hold", "release"). After each: what is said of it, what stands here and there.
+ * answer be lost ("lose"), or refuses it; somebody else writes there ("theirs"), which is shown here at once ("see");
+ * what both have changed is decided ("decide"); sending is held while something is done there, until that is done
+ * ("hold", "release"). After each: what is said of it, what stands here and there, and what is asked.
  */
 async function keptThrough(ops: KeptOp[]) {
   const clock = new Clock();
   const free = clock.take();
   const place = new Place();
   const kept = new Kept<Content>({}, 1, place, () => undefined);
+  const asked = () =>
+    kept.state === "conflict" ? (kept.trouble as Clash).keys : [];
   let release: ((there: There<Content>) => void) | undefined;
   const course = [];
   for (const [op, content = {}] of ops) {
-    if (op === "change") kept.change(content);
+    if (op === "change") kept.change(content as Content);
     else if (op === "ring") clock.ring();
-    else if (op === "theirs") {
-      place.write(content, place.version);
-      kept.meet({ ...place.content }, place.version);
-    } else if (op === "hold")
-      void kept.during(() => new Promise((done) => (release = done)));
+    else if (op === "theirs") place.write(content as Content);
+    else if (op === "see") kept.meet({ ...place.content }, place.version);
+    else if (op === "back") kept.goOn();
+    else if (op === "decide")
+      kept.decide(
+        Object.fromEntries(
+          asked().map((key) => [
+            `${key}=${place.content[key]}`,
+            content as unknown as Side,
+          ]),
+        ),
+      );
+    else if (op === "hold")
+      void kept.during(
+        ["title"],
+        () => new Promise((done) => (release = done)),
+      );
     else if (op === "release") {
-      place.write(content, place.version);
+      place.write(content as Content);
       release?.(place.there());
     } else place.asked.shift()?.answer(op);
     await turn();
@@ -168,6 +221,7 @@ async function keptThrough(ops: KeptOp[]) {
       value,
       message: message ?? null,
       sending,
+      asked: asked(),
       there: { ...place.content },
     });
   }

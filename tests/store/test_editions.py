@@ -16,7 +16,7 @@ from inner_tone.store.errors import ConflictError, NotFoundError
 from inner_tone.store.models import Account, Edition, Lesson
 from inner_tone.store.search import found_steps, pieces, query_of
 from tests.support.patches import settled
-from tests.support.store import StoreTest
+from tests.support.store import StoreTest, put
 
 
 class LessonsTest(StoreTest):
@@ -157,7 +157,7 @@ class StartTest(LessonsTest):
         with self.sessions.begin() as session:
             last = written.steps_of(session, self.lesson.id)[4]
             content = written.content_of(last).model_copy(update={"patch": self.with_setting("bell", cutoff=300.0)})
-            lessons.change_step(session, last.id, last.version, content)
+            put(session, last.id, last.version, content)
         with self.sessions.begin() as session:
             changed = [(one.id, one.version) for one in lessons.follow_start(session, self.next.id)]
         self.assertEqual(len(changed), 2)
@@ -183,7 +183,7 @@ class StartTest(LessonsTest):
             step = written.steps_of(session, self.next.id)[0]
             both = self.with_setting("out", level=-6.0).model_copy(update={"voices": 2})
             content = written.content_of(step).model_copy(update={"patch": both})
-            lessons.change_step(session, step.id, step.version, content)
+            put(session, step.id, step.version, content)
         with self.sessions.begin() as session:
             first = written.content_of(lessons.split_step(session, step.id, step.version, 1))
             document, _ = lessons.document_of(session, lessons.lesson(session, self.next.id))
@@ -256,7 +256,7 @@ class SearchTest(LessonsTest):
         with self.sessions.begin() as session:
             step = written.steps_of(session, self.lesson.id)[0]
             content = written.content_of(step).model_copy(update={"why": "About a dromedary."})
-            lessons.change_step(session, step.id, step.version, content)
+            put(session, step.id, step.version, content)
         self.assertEqual(self.found("dromedaries"), [0])
 
     def test_excerpt_has_the_words_in_every_second_piece(self) -> None:

@@ -20,7 +20,7 @@ from inner_tone.store import lessons, operations, renders, written
 from inner_tone.store.errors import ConflictError, NotFoundError
 from inner_tone.store.models import Step
 from tests.support.patches import settled
-from tests.support.store import StoreTest
+from tests.support.store import StoreTest, put
 
 
 class LessonStoreTest(StoreTest):
@@ -54,16 +54,16 @@ class StepTest(LessonStoreTest):
         for version, title in ((1, "Once"), (2, "Twice")):
             with self.sessions.begin() as session:
                 content = foghorn.STEPS[2].model_copy(update={"title": title})
-                lessons.change_step(session, step.id, version, content)
+                put(session, step.id, version, content)
         self.assertEqual(self.titles()[2], "Twice")
         self.assertEqual(self.history(step.id), [("created", 1), ("changed", 2), ("changed", 3)])
 
-    def test_change_of_an_old_version_is_refused_and_overwrites_nothing(self) -> None:
+    def test_change_of_the_same_in_an_old_version_is_asked_and_overwrites_nothing(self) -> None:
         step = self.step(0)
         with self.sessions.begin() as session:
-            lessons.change_step(session, step.id, 1, foghorn.STEPS[0].model_copy(update={"title": "Theirs"}))
+            put(session, step.id, 1, foghorn.STEPS[0].model_copy(update={"title": "Theirs"}))
         with self.assertRaises(ConflictError) as caught, self.sessions.begin() as session:
-            lessons.change_step(session, step.id, 1, foghorn.STEPS[0].model_copy(update={"title": "Mine"}))
+            put(session, step.id, 1, foghorn.STEPS[0].model_copy(update={"title": "Mine"}))
         self.assertEqual(caught.exception.current, 2)
         self.assertEqual(self.titles()[0], "Theirs")
         self.assertEqual(len(self.history(step.id)), 2)
@@ -78,7 +78,7 @@ class StepTest(LessonStoreTest):
             try:
                 with self.sessions.begin() as session:
                     content = foghorn.STEPS[1].model_copy(update={"title": name})
-                    lessons.change_step(session, step.id, 1, content)
+                    put(session, step.id, 1, content)
                 outcomes.append(name)
             except ConflictError:
                 outcomes.append("refused")
@@ -129,7 +129,7 @@ class StepTest(LessonStoreTest):
             lessons.delete_step(session, step.id)
         self.assertEqual(self.titles(), before[:2] + before[3:])
         with self.assertRaises(NotFoundError), self.sessions.begin() as session:
-            lessons.change_step(session, step.id, 2, StepContent())
+            put(session, step.id, 2, StepContent())
         with self.sessions.begin() as session:
             lessons.restore_step(session, step.id)
         self.assertEqual(self.titles(), before)
@@ -162,7 +162,7 @@ class SequenceTest(LessonStoreTest):
         step, old = self.step(place), self.content(place)
         patch = edited(old.patch, [SetValue(module=module, setting=setting, value=value)]).patch
         with self.sessions.begin() as session:
-            lessons.change_step(session, step.id, step.version, old.model_copy(update={"patch": patch}))
+            put(session, step.id, step.version, old.model_copy(update={"patch": patch}))
 
     def carry(self, place: int) -> list[tuple[uuid.UUID, int]]:
         with self.sessions.begin() as session:
@@ -234,7 +234,7 @@ class SequenceTest(LessonStoreTest):
             with self.sessions.begin() as session:
                 step = lessons.step_with(session, step_id)
                 made = written.content_of(step).model_copy(update=parts)
-                return written.content_of(lessons.change_step(session, step_id, version, made))
+                return written.content_of(put(session, step_id, version, made))
 
         def turned(setting: str, value: float) -> Patch:
             return edited(content.patch, [SetValue(module="bell", setting=setting, value=value)]).patch
@@ -375,7 +375,7 @@ class LessonTest(LessonStoreTest):
         with self.sessions.begin() as session:
             other = lessons.create_lesson(session, self.owner.id, LessonDocument(title="Bell"))
         with self.sessions.begin() as session:
-            lessons.change_step(session, self.step(0).id, 1, foghorn.STEPS[0])
+            put(session, self.step(0).id, 1, foghorn.STEPS[0].model_copy(update={"why": "Anew."}))
         with self.sessions.begin() as session:
             rows = [(row.id, steps) for row, steps, _ in lessons.lessons_for(session, self.owner)]
         self.assertEqual(rows[:2], [(self.lesson.id, 5), (other.id, 0)])

@@ -63,6 +63,8 @@ export type Published = Schemas["PublishedOut"];
 export type FoundStep = Schemas["FoundStepOut"];
 export type Wording = Schemas["Wording"];
 export type Share = Schemas["ShareOut"];
+export type Here = Schemas["HereOut"];
+export type Clash = Schemas["ClashOut"];
 
 const TOKEN_HEADER = "X-Inner-Tone-Token";
 
@@ -116,7 +118,8 @@ export class ApiError extends Error {
   constructor(
     message: string,
     readonly status: number,
-    readonly current?: number,
+    /** What is to be decided before it can be done. */
+    readonly clashes: Clash[] = [],
   ) {
     super(message);
   }
@@ -135,10 +138,10 @@ export async function got<T>(answer: Promise<Answer<T>>): Promise<T> {
     throw new ApiError("Inner Tone’s server does not answer.", 0);
   });
   if (response.ok) return data as T;
-  const problem = (error ?? {}) as { detail?: string; current?: number };
+  const problem = (error ?? {}) as { detail?: string; clashes?: Clash[] };
   throw new ApiError(
     problem.detail ?? `The server answered ${response.status}.`,
     response.status,
-    problem.current,
+    problem.clashes,
   );
 }

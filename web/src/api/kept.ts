@@ -12,20 +12,30 @@ export type KeptState =
   | "failed"
   /** The server does not take it; it is tried again when it is changed. */
   | "refused"
-  /** Somebody else has changed it; nothing is sent until that is decided. */
-  | "conflict";
+  /** Somebody else has changed the very same; nothing is sent until that is decided. */
+  | "conflict"
+  /** Somebody else has deleted it; nothing is sent until it is there again. */
+  | "gone";
 
 /** What an error says of a thing that was to be kept. */
-export type Trouble = Extract<KeptState, "failed" | "refused" | "conflict">;
+export type Trouble = Extract<KeptState, "failed" | "refused" | "conflict" | "gone">;
+
+export type Choices = Record<string, "theirs" | "mine">;
 
 /** What is new, and what it is new against. */
 export interface Sending<T> {
   part: Partial<T>;
-  /** What is kept there, in this version. */
+  /** What parts were changed from, where that is not what is there. */
+  base: Partial<T>;
+  /** What is there as far as is known, in this version. */
   there: T;
   version: number;
-  /** Lets the request outlive the page. */
-  leaving: boolean;
+  /** What has been decided of what others have changed too. */
+  choices: Choices;
+  /** What the wish is called: one that is sent again is known by it. */
+  request: string;
+  /** Earlier wishes of which it is not known whether they have come. */
+  own: string[];
 }
 
 /** What is there. */
@@ -38,9 +48,8 @@ export interface There<T> {
 
 /** The place where something is kept. */
 export interface Keeper<T> {
-  send: (wish: Sending<T>) => Promise<There<T>>;
-  /** What is there now. */
-  look: () => Promise<There<T>>;
+  /** Brings what is new there, where others may have changed it too; with `leaving` the request outlives the page. */
+  send: (wish: Sending<T>, leaving: boolean) => Promise<There<T>>;
   troubleOf: (error: unknown) => Trouble;
 }
 
@@ -49,7 +58,8 @@ const AGAIN_MS = 2_000;
 
 /**
  * Something that is changed here and kept on the server. Every change is sent after a short pause, one request at a
- * time, and only what is new; what cannot be sent is held and tried again.
+ * time, and only what is new; what cannot be sent is held and tried again. What others change there meanwhile is
+ * brought together with it there: so each request says from what it goes out.
  */
 export class Kept<T extends object> {
   state: KeptState = "kept";
@@ -57,11 +67,16 @@ export class Kept<T extends object> {
   message: string | undefined;
   /** When it was kept last. */
   at: string | undefined;
+  /** What the server has answered where something is to be decided. */
+  trouble: unknown;
   /** What has been changed that no request carries yet. */
   private readonly changed = new Set<keyof T>();
   private there: T;
-  /** What was sent without an answer, and may be there all the same. */
-  private unanswered: { part: Partial<T>; version: number }[] = [];
+  /** What changed parts were changed from, where that is not what is there. */
+  private bases: Partial<T> = {};
+  /** What is on its way, or was sent without an answer: it is sent again as it was before anything else is. */
+  private sent: Sending<T> | undefined;
+  private choices: Choices = {};
   private timer: ReturnType<typeof setTimeout> | undefined;
   private gone = false;
   private held = false;
@@ -72,24 +87,25 @@ export class Kept<T extends object> {
     private readonly keeper: Keeper<T>,
     /** Called whenever anything of it has changed. */
     private readonly tell: () => void,
+    /** Called when what others have changed stands here too. */
+    private readonly others: (before: T, after: T) => void = () => undefined,
   ) {
     this.there = value;
   }
 
-  /** Takes over what the server has, if that is newer and nothing was changed here. */
+  /** Takes over what the server has, if that is newer, where nothing was changed here. */
   meet(value: T, version: number): void {
-    if (this.state !== "kept" || version <= this.version) return;
-    this.value = value;
-    this.there = value;
-    this.version = version;
+    if (version <= this.version || this.sent || this.held || stands(this.state)) return;
+    this.takeOver({ value, version, at: this.at ?? "" });
+    if (this.state === "waiting" && this.changed.size === 0) this.state = "kept";
   }
 
-  /** Sends nothing while something else is done to it there; then goes on from what has come of it. */
-  async during(work: () => Promise<There<T> | undefined>): Promise<void> {
+  /** Sends nothing while something of it is set there; what is changed here meanwhile wins over that. */
+  async during(about: (keyof T)[], work: () => Promise<There<T> | undefined>): Promise<void> {
     this.held = true;
     try {
       const there = await work();
-      if (there) this.takeOver(there);
+      if (there) this.takeOver(there, picked(there.value, about));
     } finally {
       this.held = false;
       if (this.state === "waiting") this.sendIn(0);
@@ -97,32 +113,72 @@ export class Kept<T extends object> {
     }
   }
 
-  change(part: Partial<T>): void {
+  /** Changes parts of it; `from` is what they were changed from, if others may have changed them since. */
+  change(part: Partial<T>, from: Partial<T> = {}): void {
+    for (const key of Object.keys(part) as (keyof T)[]) {
+      const passed = key in from && !this.changed.has(key) && !isSame(from[key], this.value[key]);
+      if (passed) this.bases[key] = from[key];
+      this.changed.add(key);
+    }
     this.value = { ...this.value, ...part };
-    for (const key of Object.keys(part) as (keyof T)[]) this.changed.add(key);
     if (this.state === "kept") this.state = "waiting";
-    if (this.state !== "sending" && this.state !== "conflict") this.sendIn(PAUSE_MS);
+    if (this.state !== "sending" && !stands(this.state)) this.sendIn(PAUSE_MS);
     this.tell();
   }
 
   /** Sends at once what is waiting. */
   async send(leaving = false): Promise<void> {
-    const busy = this.held || (this.state === "sending" && !leaving);
-    if (busy || this.state === "conflict" || this.changed.size === 0) return;
+    if (leaving) {
+      this.leave();
+      return;
+    }
+    const wish = this.sent ?? this.wish();
+    if (this.held || this.state === "sending" || stands(this.state) || !wish) return;
     clearTimeout(this.timer);
-    const keys = [...this.changed];
-    this.changed.clear();
+    for (const key of Object.keys(wish.part) as (keyof T)[])
+      if (isSame(this.value[key], wish.part[key])) this.changed.delete(key);
+    this.sent = wish;
     this.state = "sending";
     this.tell();
-    const part = Object.fromEntries(keys.map((key) => [key, this.value[key]])) as Partial<T>;
     try {
-      const { there, version } = this;
-      this.arrived(await this.keeper.send({ part, there, version, leaving }));
+      this.arrived(await this.keeper.send(wish, false));
     } catch (error) {
-      keys.forEach((key) => this.changed.add(key));
-      await this.missed(error, part);
+      this.missed(error);
     }
     this.tell();
+  }
+
+  /** Decides what others have changed too, and sends it. */
+  decide(choices: Choices): void {
+    if (this.state !== "conflict") return;
+    this.choices = { ...this.choices, ...choices };
+    this.goOn();
+  }
+
+  /** Sends what was held back, now that what stood in its way is gone. */
+  goOn(): void {
+    this.state = "waiting";
+    this.message = undefined;
+    this.sendIn(0);
+    this.tell();
+  }
+
+  /** All that is new here, as it would be sent. */
+  wish(): Sending<T> | undefined {
+    if (this.changed.size === 0) return undefined;
+    const keys = [...this.changed];
+    return {
+      part: picked(this.value, keys),
+      base: picked(
+        this.bases,
+        keys.filter((key) => key in this.bases),
+      ),
+      there: this.there,
+      version: this.version,
+      choices: this.choices,
+      request: crypto.randomUUID(),
+      own: [],
+    };
   }
 
   /** Sends nothing more of it. */
@@ -131,46 +187,56 @@ export class Kept<T extends object> {
     this.gone = true;
   }
 
+  /** Sends all that may not be there yet, with what is on its way, for there is no time to wait for that. */
+  private leave(): void {
+    const { sent } = this;
+    const wish = this.wish() ?? sent;
+    if (this.held || stands(this.state) || !wish) return;
+    const parts = { part: { ...sent?.part, ...wish.part }, base: { ...wish.base, ...sent?.base } };
+    void this.keeper
+      .send({ ...wish, ...parts, own: sent ? [sent.request] : [] }, true)
+      .catch(() => undefined);
+  }
+
   private arrived(there: There<T>): void {
-    this.takeOver(there);
-    this.unanswered = [];
+    this.takeOver(there, this.sent?.part);
+    this.sent = undefined;
+    this.choices = {};
     this.message = undefined;
     this.state = this.changed.size > 0 ? "waiting" : "kept";
     if (this.state === "waiting") this.sendIn(0);
   }
 
-  /** What is there is what stands here too, apart from what has been changed here since. */
-  private takeOver({ value, version, at }: There<T>): void {
-    for (const key of this.changed) if (isSame(this.value[key], value[key])) this.changed.delete(key);
-    const changed = Object.fromEntries([...this.changed].map((key) => [key, this.value[key]]));
-    this.there = sameParts(this.value, value);
-    this.value = { ...this.there, ...changed };
+  /**
+   * What is there is what stands here too, apart from what has been changed here since; that goes out from what is
+   * known to have been written from here, or else from what was there before.
+   */
+  private takeOver({ value, version, at }: There<T>, written: Partial<T> = {}): void {
+    const bases: Partial<T> = {};
+    for (const key of this.changed) {
+      const from = [written, this.bases, this.there].find((one) => key in one)?.[key];
+      if (isSame(this.value[key], value[key])) this.changed.delete(key);
+      else if (!isSame(from, value[key])) bases[key] = from;
+    }
+    this.bases = bases;
+    const before = this.value;
+    this.there = sameParts(before, value);
+    this.value = { ...this.there, ...picked(before, [...this.changed]) };
     this.version = version;
     this.at = at;
+    if (!isSame(before, this.value)) this.others(before, this.value);
   }
 
-  private async missed(error: unknown, part: Partial<T>): Promise<void> {
-    const trouble = this.keeper.troubleOf(error);
-    if (trouble === "failed") this.unanswered.push({ part, version: this.version });
-    const there = trouble === "conflict" && this.unanswered.length > 0 && (await this.lookThere());
-    if (there && this.isOurs(there)) {
-      this.arrived(there);
+  private missed(error: unknown): void {
+    this.trouble = error;
+    this.message = messageOf(error, "It could not be kept.");
+    this.state = this.keeper.troubleOf(error);
+    if (this.state === "failed") {
+      this.sendIn(AGAIN_MS);
       return;
     }
-    this.message = messageOf(error, "It could not be kept.");
-    this.state = there === undefined ? "failed" : trouble;
-    if (this.state === "failed") this.sendIn(AGAIN_MS);
-  }
-
-  private lookThere = (): Promise<There<T> | undefined> => this.keeper.look().catch(() => undefined);
-
-  /** Whether what is there was sent from here, and only the answer to it did not come. */
-  private isOurs({ value, version }: There<T>): boolean {
-    return this.unanswered.some(
-      (one) =>
-        one.version + 1 === version &&
-        (Object.keys(one.part) as (keyof T)[]).every((key) => isSame(one.part[key], value[key])),
-    );
+    for (const key of Object.keys(this.sent?.part ?? {}) as (keyof T)[]) this.changed.add(key);
+    this.sent = undefined;
   }
 
   private sendIn(pause: number): void {
@@ -178,6 +244,12 @@ export class Kept<T extends object> {
     if (!this.gone) this.timer = setTimeout(() => void this.send(), pause);
   }
 }
+
+/** Whether nothing is sent until somebody has decided something. */
+const stands = (state: KeptState): boolean => state === "conflict" || state === "gone";
+
+const picked = <T extends object>(from: Partial<T>, keys: (keyof T)[]): Partial<T> =>
+  Object.fromEntries(keys.map((key) => [key, from[key]])) as Partial<T>;
 
 /** A value with those parts of an earlier one that are the same, so that they are seen to be. */
 const sameParts = <T extends object>(earlier: T, now: T): T =>

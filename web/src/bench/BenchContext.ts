@@ -39,7 +39,7 @@ export interface BenchProps {
   /** What the text points to. */
   lookAt?: LookAt | undefined;
   /** Without it nothing can be changed. */
-  onChange?: (played: Played) => void;
+  onChange?: (played: Played, before: Played) => void;
   /** Told of every move that is still being worked out. */
   onWork?: (move: Promise<unknown>) => void;
   /** Why the phrase cannot be changed here, though the patch can. */

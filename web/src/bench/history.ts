@@ -26,6 +26,26 @@ const samePatch = (a: Played, b: Played) => JSON.stringify(a.patch) === JSON.str
 const sameBoth = (a: Played, b: Played) =>
   samePatch(a, b) && JSON.stringify(a.phrase) === JSON.stringify(b.phrase);
 
+/** What a change makes of a patch that it was not made in. */
+type Merge = (before: Patch, after: Patch, patch: Patch) => Promise<Patch>;
+
+const askMerge: Merge = async (before, after, patch) => {
+  const text = JSON.stringify(before);
+  if (text === JSON.stringify(after)) return patch;
+  if (text === JSON.stringify(patch)) return after;
+  return got(client.POST("/api/patches/merge", { body: { base: before, early: after, late: patch } }));
+};
+
+/** A phrase with those parts of another that differ from what that one was before. */
+const withChanges = (before: Phrase, after: Phrase, phrase: Phrase): Phrase => ({
+  ...phrase,
+  ...Object.fromEntries(
+    Object.entries(after).filter(
+      ([key, value]) => JSON.stringify(before[key as keyof Phrase]) !== JSON.stringify(value),
+    ),
+  ),
+});
+
 /**
  * The states that a step's patch and phrase have had, for undo and redo. What was changed in this session is known at once;
  * what came before is fetched from the step's history on the server when somebody goes back that far.
@@ -37,9 +57,14 @@ export class StepHistory {
   private exhausted: boolean;
   private joining: { kind: string; until: number; press: number } | undefined;
 
+  /** What others have changed, one after the other, and how much of that a state has that was left. */
+  private readonly along: { before: Played; after: Played }[] = [];
+  private readonly gone = new WeakMap<Played, number>();
+
   constructor(
     private readonly stepId: string | undefined,
     played: Played,
+    private readonly merge: Merge = askMerge,
   ) {
     this.exhausted = stepId === undefined;
     // a detour plays the phrase of its step, which is not its to take back
@@ -57,12 +82,21 @@ export class StepHistory {
     if (joins) track.pause();
     this.store.setState(played);
     if (joins) track.resume();
+    this.gone.set(this.store.getState(), this.along.length);
     this.joining = kind === undefined ? undefined : { kind, until: now + JOINED_MS, press: pointer.presses };
   }
 
-  /** Takes note of what somebody else made of it. */
+  /** Takes note of what was made of it elsewhere on the page. */
   meet(played: Played): void {
     if (!this.same(this.store.getState(), played)) this.note(played);
+  }
+
+  /** Lets all states have what others have changed: undo takes back only what was done here. */
+  goAlong(before: Played, after: Played): void {
+    if (this.same(before, after)) return;
+    const isThere = this.same(this.store.getState(), before);
+    this.along.push({ before, after });
+    if (isThere) this.put({ patch: after.patch, phrase: after.phrase });
   }
 
   async undo(): Promise<Played | undefined> {
@@ -70,7 +104,7 @@ export class StepHistory {
     return this.travel("undo");
   }
 
-  redo(): Played | undefined {
+  redo(): Promise<Played | undefined> {
     return this.travel("redo");
   }
 
@@ -81,12 +115,34 @@ export class StepHistory {
 
   subscribe = (listener: () => void): (() => void) => this.store.temporal.subscribe(listener);
 
-  private travel(way: "undo" | "redo"): Played | undefined {
+  private async travel(way: "undo" | "redo"): Promise<Played | undefined> {
     const track = this.store.temporal.getState();
-    if ((way === "undo" ? track.pastStates : track.futureStates).length === 0) return undefined;
+    const state = (way === "undo" ? track.pastStates : track.futureStates).at(-1);
+    if (!state) return undefined;
+    const here = await this.broughtUp(state as Played);
     track[way]();
     this.joining = undefined;
-    return this.store.getState();
+    this.put(here);
+    return here;
+  }
+
+  /** A state with what others have changed since it was left. */
+  private async broughtUp(state: Played): Promise<Played> {
+    let now = state;
+    for (const { before, after } of this.along.slice(this.gone.get(state) ?? 0)) {
+      const patch = await this.merge(before.patch, after.patch, now.patch);
+      now = { patch, phrase: withChanges(before.phrase, after.phrase, now.phrase) };
+    }
+    return now;
+  }
+
+  /** Puts a state in the place of the present one; that is no step that could be taken back. */
+  private put(played: Played): void {
+    const track = this.store.temporal.getState();
+    track.pause();
+    this.store.setState(played);
+    track.resume();
+    this.gone.set(this.store.getState(), this.along.length);
   }
 
   /** Puts the states that the server remembers, and that differ from each other, before the present one. */

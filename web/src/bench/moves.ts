@@ -11,7 +11,7 @@ export type Worker = (patch: Patch, edits: Edit[]) => Promise<{ patch: Patch; to
 /** Those for whom something is changed. */
 export interface Listener {
   /** Without it nothing can be changed. */
-  onChange?: ((played: Played) => void) | undefined;
+  onChange?: ((played: Played, before: Played) => void) | undefined;
   /** Told of every move that is not yet in what `onChange` was given. */
   onWork?: ((move: Promise<unknown>) => void) | undefined;
 }
@@ -77,17 +77,17 @@ export class Moves {
     });
 
   redo = (): void =>
-    void this.inTurn(() => {
-      const later = this.history.redo();
+    void this.inTurn(async () => {
+      const later = await this.history.redo();
       if (later) this.show(later);
-      return Promise.resolve();
     });
 
   dismiss = (): void => this.state.setState({ failure: undefined });
 
   private show(changed: Played): void {
+    const before = this.latest;
     this.latest = changed;
-    this.listener.onChange?.(changed);
+    this.listener.onChange?.(changed, before);
   }
 
   private change(part: Partial<Played>, kind?: string): void {

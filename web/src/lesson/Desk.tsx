@@ -86,6 +86,7 @@ function DeskThread() {
       titles={desk.contents.map((one) => one.title)}
       extra={desk.contents.map((one) => one.extra)}
       asks={desk.contents.map((one) => one.decisions.length > 0)}
+      others={desk.others}
       place={desk.place}
       targetFirst={desk.lesson.target_first}
       to={desk.to}

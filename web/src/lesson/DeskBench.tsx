@@ -1,5 +1,6 @@
 import type { Detour } from "../api/client";
 import { Bench } from "../bench/Bench";
+import type { Played } from "../bench/history";
 import { useDesk, useOpenStep } from "./DeskContext";
 import { drafts } from "./drafts";
 import { onBench } from "./onBench";
@@ -23,7 +24,7 @@ function StepBench() {
       catalogue={catalogue}
       lookAt={state.lookAt}
       onWork={drafts.expect}
-      onChange={(played) => change({ ...played, ...questionsAgain(step.id, played.patch) })}
+      onChange={(played, before) => change({ ...played, ...questionsAgain(step.id, played.patch) }, before)}
       phraseActions={<PhraseOn lesson={lesson} place={place} phrase={content.phrase} />}
       onMoment={(moment) => change({ moment })}
       onPlate={(plate) => change({ plates: withPlate(content.plates, plate) })}
@@ -36,6 +37,9 @@ function DetourBench({ detour }: { detour: Detour }) {
   const { step, content, change } = useOpenStep();
   const { patch, phrase, detours } = content;
   const id = `${step.id}/${detour.id}`;
+  const withPatch = (played: Played) => ({
+    detours: detours.map((one) => (one.id === detour.id ? { ...one, patch: played.patch } : one)),
+  });
   return (
     <Bench
       key={id}
@@ -49,11 +53,7 @@ function DetourBench({ detour }: { detour: Detour }) {
       catalogue={catalogue}
       phraseStays="A detour plays the phrase of its step."
       onWork={drafts.expect}
-      onChange={(played) =>
-        change({
-          detours: detours.map((one) => (one.id === detour.id ? { ...one, patch: played.patch } : one)),
-        })
-      }
+      onChange={(played, before) => change(withPatch(played), withPatch(before))}
     />
   );
 }

@@ -1,13 +1,14 @@
-import { createContext, useContext, useState } from "react";
+import { createContext, useContext, useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { createStore, type StoreApi, useStore } from "zustand";
 
-import type { Detour, Step, StepContent } from "../api/client";
+import type { Detour, Lesson, Step, StepContent } from "../api/client";
 import type { LookAt } from "../bench/store";
 import { type Lenses, useLenses } from "../lenses/store";
 import { drafts, useContents } from "./drafts";
 import type { OpenLesson } from "./LessonScreen";
 import type { Here, Notes } from "./steps";
+import { useOthers } from "./together";
 
 /** What is done and shown at the desk beside the lesson itself. */
 export interface DeskState extends Notes {
@@ -32,6 +33,8 @@ export interface DeskView extends Omit<OpenLesson, "lesson" | "place">, Here {
   state: DeskState;
   lenses: Lenses;
   to: (place: number) => string;
+  /** Who else is at each of the steps. */
+  others: string[][];
   /** The step that is shown, if the lesson has one here. */
   open: OpenStep | undefined;
 }
@@ -40,26 +43,48 @@ export interface DeskView extends Omit<OpenLesson, "lesson" | "place">, Here {
 export interface OpenStep {
   step: Step;
   content: StepContent;
-  change: (part: Partial<StepContent>) => void;
+  /** Changes parts; `from` is what they were changed from, if others may have changed them since. */
+  change: (part: Partial<StepContent>, from?: Partial<StepContent>) => void;
   /** The detour that is on the bench. */
   detour: Detour | undefined;
   build: (id: string | undefined) => void;
   showDetour: (detour: Detour | undefined) => void;
 }
 
-export function useDeskView({ lesson, catalogue, place }: OpenLesson): DeskView {
-  const navigate = useNavigate();
+export function useDeskView({ lesson, catalogue, place: wanted }: OpenLesson): DeskView {
+  const { place, to, go } = useStaying(lesson, wanted);
   const [desk] = useState(createDesk);
   const state = useStore(desk);
   const lenses = useLenses();
   const contents = useContents(lesson.steps);
-  const to = (wanted: number) => `/desk/${lesson.id}/${wanted + 1}`;
-  const here = { lesson, place, notes: desk, go: (wanted: number) => void navigate(to(wanted)) };
+  const here = { lesson, place, notes: desk, go };
+  const others = useOthers(lesson, place, desk);
   const step = lesson.steps[place];
   const content = contents[place];
   const open = step && content && { step, content, ...doingWith(step, content, { lesson, lenses, desk }) };
   const detour = open?.content.detours.find((one) => `${open.step.id}/${one.id}` === state.building);
-  return { ...here, contents, catalogue, desk, state, lenses, to, open: open && { ...open, detour } };
+  const shown = open && { ...open, detour };
+  return { ...here, contents, catalogue, desk, state, lenses, to, others, open: shown };
+}
+
+/** Stays at the step that is shown when others put steps before it, or take some out. */
+function useStaying(lesson: Lesson, wanted: number) {
+  const navigate = useNavigate();
+  const [shown, setShown] = useState<{ id: string | undefined; wanted: number }>();
+  const same = shown?.wanted === wanted ? lesson.steps.findIndex((one) => one.id === shown.id) : -1;
+  const place = same < 0 ? wanted : same;
+  const id = lesson.steps[place]?.id;
+  if (shown?.wanted !== wanted || shown.id !== id) setShown({ id, wanted });
+  const to = (there: number) => `/desk/${lesson.id}/${there + 1}`;
+  const address = to(place);
+  useEffect(() => {
+    if (place !== wanted) void navigate(address, { replace: true });
+  }, [navigate, place, wanted, address]);
+  const go = (there: number) => {
+    setShown(undefined);
+    void navigate(to(there));
+  };
+  return { place, to, go };
 }
 
 type Around = Pick<DeskView, "lesson" | "lenses" | "desk">;
@@ -67,7 +92,8 @@ type Around = Pick<DeskView, "lesson" | "lenses" | "desk">;
 /** What can be done with the step that is shown. */
 function doingWith(step: Step, content: StepContent, { lesson, lenses, desk }: Around) {
   return {
-    change: (part: Partial<StepContent>) => drafts.change(lesson.id, step, part),
+    change: (part: Partial<StepContent>, from?: Partial<StepContent>) =>
+      drafts.change(lesson.id, step, part, from),
     build: (id: string | undefined) => {
       lenses.showDetour(undefined);
       desk.setState({ building: id === undefined ? undefined : `${step.id}/${id}` });

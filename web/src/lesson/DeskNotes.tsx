@@ -1,9 +1,9 @@
 import { Notice } from "../ui/Notice";
-import { ConflictDialog } from "./ConflictDialog";
+import { ConflictDialog, GoneDialog } from "./ConflictDialog";
 import { MoveDialog } from "./MoveDialog";
 import { useDesk } from "./DeskContext";
-import { useKeeping } from "./drafts";
-import { keepAsNew, moveAllTheSame, type Notes, restore, showTheirs, take, undo } from "./steps";
+import { drafts, useKeeping } from "./drafts";
+import { bringBack, keepAsNew, moveAllTheSame, type Notes, restore, take, undo } from "./steps";
 import { TakePanel } from "./TakePanel";
 
 /** What is asked and said at the desk. */
@@ -40,18 +40,29 @@ function Taking() {
   );
 }
 
-/** Asks what is to be done about a step that somebody else has changed meanwhile. */
+/** Asks what is to be done about a step that somebody else has changed or deleted meanwhile. */
 function Conflict() {
   const desk = useDesk();
   const keeping = useKeeping();
-  const place =
-    keeping.state === "conflict" ? desk.lesson.steps.findIndex((one) => one.id === keeping.stepId) : -1;
+  if (keeping.state === "gone")
+    return (
+      <GoneDialog
+        title={keeping.title}
+        onBringBack={() => bringBack(desk, keeping.stepId)}
+        onLetGo={() => drafts.forget(keeping.stepId)}
+      />
+    );
+  if (keeping.state !== "conflict") return null;
+  const { stepId, clashes } = keeping;
+  const place = desk.lesson.steps.findIndex((one) => one.id === stepId);
   const step = desk.lesson.steps[place];
   if (!step) return null;
   return (
     <ConflictDialog
+      key={clashes.map(({ key }) => key).join()}
       title={desk.contents[place]?.title ?? ""}
-      onTheirs={() => showTheirs(desk, step)}
+      clashes={clashes}
+      onDecide={(choices) => drafts.decide(stepId, choices)}
       onMineAsNew={() => keepAsNew(desk, step)}
     />
   );

@@ -5,8 +5,9 @@ import { useKeeping } from "./drafts";
 export function SaveState({ updatedAt }: { updatedAt: string | undefined }) {
   const keeping = useKeeping();
   const late = useLate(keeping.state === "keeping", 700);
-  if (keeping.state === "failed" || keeping.state === "conflict") {
-    const message = keeping.state === "failed" ? keeping.message : "Changed elsewhere.";
+  if (keeping.state === "failed" || keeping.state === "conflict" || keeping.state === "gone") {
+    const elsewhere = keeping.state === "gone" ? "Deleted elsewhere." : "Changed elsewhere.";
+    const message = keeping.state === "failed" ? keeping.message : elsewhere;
     return (
       <span data-keeping={keeping.state} className="font-medium text-warn">
         Not kept yet. {message}

@@ -8,6 +8,8 @@ interface Props {
   extra: boolean[];
   /** Whether something is to be decided in each. */
   asks?: boolean[];
+  /** Who else is at each. */
+  others?: string[][];
   place: number;
   /** Whether the lesson opens with its target. */
   targetFirst: boolean;
@@ -16,7 +18,7 @@ interface Props {
 }
 
 /** The steps of the lesson, one below the other along a thread. */
-export function Thread({ titles, extra, asks = [], place, targetFirst, to, onAdd }: Props) {
+export function Thread({ titles, extra, asks = [], others = [], place, targetFirst, to, onAdd }: Props) {
   return (
     <nav aria-label="Steps" className="w-14 shrink-0 overflow-y-auto border-r border-rule py-4">
       <ol className="relative flex flex-col items-center gap-3 before:absolute before:inset-y-2 before:left-1/2 before:border-l before:border-rule">
@@ -39,8 +41,8 @@ export function Thread({ titles, extra, asks = [], place, targetFirst, to, onAdd
           <li key={number} className="relative">
             <Link
               to={to(number)}
-              title={`${title}${remarks(extra[number], asks[number])}`}
-              aria-label={`Step ${number + 1}: ${title}${remarks(extra[number], asks[number])}`}
+              title={`${title}${remarks(extra[number], asks[number], others[number])}`}
+              aria-label={`Step ${number + 1}: ${title}${remarks(extra[number], asks[number], others[number])}`}
               aria-current={number === place ? "step" : undefined}
               className={`grid size-7 place-items-center rounded-full border ${extra[number] ? "border-dashed" : ""} ${circle(number, place)}`}
             >
@@ -51,6 +53,14 @@ export function Thread({ titles, extra, asks = [], place, targetFirst, to, onAdd
                   className="absolute -top-1.5 -right-2 grid size-4 place-items-center rounded-full bg-warn text-[11px] font-bold text-leaf"
                 >
                   ?
+                </span>
+              )}
+              {(others[number]?.length ?? 0) > 0 && (
+                <span
+                  aria-hidden="true"
+                  className="absolute -right-2.5 -bottom-2 rounded-full border border-leaf bg-this px-1 text-[11px] leading-4 font-semibold text-leaf"
+                >
+                  {initials(others[number] ?? [])}
                 </span>
               )}
             </Link>
@@ -74,8 +84,18 @@ export function Thread({ titles, extra, asks = [], place, targetFirst, to, onAdd
   );
 }
 
-const remarks = (extra = false, asks = false) =>
-  `${extra ? " (extra)" : ""}${asks ? ": something is to be decided" : ""}`;
+const remarks = (extra = false, asks = false, others: string[] = []) =>
+  `${extra ? " (extra)" : ""}${asks ? ": something is to be decided" : ""}${others.length > 0 ? ` (here too: ${others.join(", ")})` : ""}`;
+
+/** Who is at a step, in the room that there is for it. */
+const initials = (names: string[]) =>
+  names.length > 1
+    ? String(names.length)
+    : (names[0] ?? "")
+        .split(/[ ,]+/)
+        .map((word) => word.slice(0, 1).toUpperCase())
+        .slice(0, 2)
+        .join("");
 
 function circle(number: number, place: number): string {
   if (number === place) return "border-ink bg-ink font-semibold text-leaf";

@@ -1,15 +1,17 @@
 import { useSyncExternalStore } from "react";
 
-import { ApiError, client, got, type Step, type StepContent } from "../api/client";
+import { ApiError, type Clash, client, got, type Step, type StepContent } from "../api/client";
 import { settingsSince } from "../api/patch";
-import { type Keeper, Kept, type Trouble } from "../api/kept";
+import { type Choices, type Keeper, Kept, type Sending, type Trouble } from "../api/kept";
 import { queries, showKept } from "../api/queries";
+import { historyOf } from "../bench/history";
 
 export type Keeping =
   | { state: "kept"; at: string | undefined }
   | { state: "keeping" }
   | { state: "failed"; message: string }
-  | { state: "conflict"; stepId: string };
+  | { state: "conflict"; stepId: string; clashes: Clash[] }
+  | { state: "gone"; stepId: string; title: string };
 
 /** What the educator has changed of steps and the server may not have kept yet. */
 class Drafts {
@@ -51,13 +53,14 @@ class Drafts {
     return now;
   };
 
-  change(lessonId: string, step: Step, change: Partial<StepContent>): void {
-    this.draftOf(lessonId, step).change(change);
+  /** Changes a step; `from` is what was changed, if others may have changed it since. */
+  change(lessonId: string, step: Step, change: Partial<StepContent>, from: Partial<StepContent> = {}): void {
+    this.draftOf(lessonId, step).change(change, from);
   }
 
-  /** Keeps nothing of a step while the server does something else to it; then goes on from what has come of it. */
+  /** Keeps nothing of a step while the server gives it a title, unless somebody writes one meanwhile. */
   during(lessonId: string, step: Step, work: () => Promise<Step | undefined>): Promise<void> {
-    return this.draftOf(lessonId, step).during(async () => {
+    return this.draftOf(lessonId, step).during(["title", "title_made"], async () => {
       const now = await work();
       return now && thereOf(now);
     });
@@ -65,7 +68,9 @@ class Drafts {
 
   private draftOf(lessonId: string, step: Step): Kept<StepContent> {
     const known = this.drafts.get(step.id);
-    const draft = known ?? new Kept(step.content, step.version, keeperOf(lessonId, step.id), this.tell);
+    const keeper = keeperOf(lessonId, step.id);
+    const others = (before: StepContent, after: StepContent) => madeByOthers(step.id, before, after);
+    const draft = known ?? new Kept(step.content, step.version, keeper, this.tell, others);
     draft.meet(step.content, step.version);
     this.drafts.set(step.id, draft);
     return draft;
@@ -108,6 +113,21 @@ class Drafts {
     });
   }
 
+  /** Decides what others have changed too. */
+  decide(stepId: string, choices: Choices): void {
+    this.drafts.get(stepId)?.decide(choices);
+  }
+
+  /** Goes on with a step that is there again. */
+  goOn(stepId: string): void {
+    this.drafts.get(stepId)?.goOn();
+  }
+
+  /** What is new in a step, as it would be sent. */
+  wishOf(stepId: string): Sending<StepContent> | undefined {
+    return this.drafts.get(stepId)?.wish();
+  }
+
   /** Lets go of a draft, so that what the server has is shown. */
   forget(stepId: string): void {
     this.drafts.get(stepId)?.letGo();
@@ -122,8 +142,10 @@ class Drafts {
 
   private overall(): Keeping {
     const all = [...this.drafts];
-    const conflict = all.find(([, draft]) => draft.state === "conflict");
-    if (conflict) return { state: "conflict", stepId: conflict[0] };
+    for (const [stepId, { state, value, trouble }] of all) {
+      if (state === "gone") return { state, stepId, title: value.title };
+      if (state === "conflict") return { state, stepId, clashes: (trouble as ApiError).clashes };
+    }
     const message = all.find(([, draft]) => draft.message !== undefined)?.[1].message;
     if (message !== undefined) return { state: "failed", message };
     if (this.coming > 0 || all.some(([, draft]) => draft.state !== "kept")) return { state: "keeping" };
@@ -132,36 +154,53 @@ class Drafts {
   }
 }
 
+/** Lets undo at the bench leave alone what others have changed. */
+function madeByOthers(stepId: string, before: StepContent, after: StepContent): void {
+  historyOf(stepId, before).goAlong(before, after);
+  for (const detour of after.detours) {
+    const was = before.detours.find((one) => one.id === detour.id);
+    const { phrase } = after;
+    if (was)
+      historyOf(`${stepId}/${detour.id}`, { patch: was.patch, phrase }).goAlong(
+        { patch: was.patch, phrase },
+        { patch: detour.patch, phrase },
+      );
+  }
+}
+
 const thereOf = ({ content, version, updated_at }: Step) => ({ value: content, version, at: updated_at });
 
 /** The place of a step: what it answers is shown at once, with what it means for the step behind it. */
 const keeperOf = (lessonId: string, id: string): Keeper<StepContent> => ({
-  send: async ({ part, there, version, leaving }) => {
+  send: async (wish, leaving) => {
     await queries.cancelQueries({ queryKey: ["lesson", lessonId] }); // an older answer must not come after this one
     const path = { step_id: id };
-    const { patch, ...rest } = part;
-    const settings = patch && settingsSince(there.patch, patch);
-    const body = settings ? { version, content: rest, settings } : { version, content: part };
+    const body = changeOf(wish);
     const kept = await got(
       client.PUT("/api/steps/{step_id}", { params: { path }, body, keepalive: leaving }),
     );
     showKept(lessonId, kept);
     return thereOf(kept);
   },
-  look: async () => {
-    const path = { step_id: id };
-    const [last] = await got(
-      client.GET("/api/steps/{step_id}/history", { params: { path, query: { limit: 1 } } }),
-    );
-    if (!last) throw new Error("The step has no state.");
-    return { value: last.content, version: last.version, at: last.at };
-  },
   troubleOf,
 });
 
+/** A change as the server takes it: where only settings of the patch are new, they stand for it. */
+export function changeOf({ part, there, own, request, version, choices, base }: Sending<StepContent>) {
+  const { patch, ...rest } = part;
+  const settings = patch && !base.patch && settingsSince(there.patch, patch);
+  const content = settings ? rest : part;
+  return {
+    ...{ version, content, choices, request, own },
+    ...(settings && { settings }),
+    ...(Object.keys(base).length > 0 && { base }),
+  };
+}
+
 function troubleOf(error: unknown): Trouble {
   if (!(error instanceof ApiError)) return "failed";
-  if (error.status === 409) return "conflict";
+  if (error.status === 409 && error.clashes.length > 0) return "conflict";
+  if (error.status === 410) return "gone";
   // somebody who signs in again can keep it after all
   const refused = error.status >= 400 && error.status < 500 && error.status !== 401;
   return refused ? "refused" : "failed";

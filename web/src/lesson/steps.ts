@@ -4,7 +4,7 @@ import type { StoreApi } from "zustand";
 
 import { client, got, type Lesson, type Step, type StepState } from "../api/client";
 import { refreshLesson, showLesson, shownLesson } from "../api/queries";
-import { drafts } from "./drafts";
+import { changeOf, drafts } from "./drafts";
 import { noteQuestions } from "./questions";
 import { messageOf } from "../ui/messageOf";
 
@@ -139,6 +139,7 @@ export const split = (here: Here, step: Step, after: number) =>
     const body = { version: drafts.versionOf(step), after };
     await got(client.POST("/api/steps/{step_id}/split", { params: ofStep(step), body }));
     await refreshLesson(here.lesson.id);
+    here.go(here.place);
   });
 
 export const join = (here: Here, step: Step) =>
@@ -193,22 +194,25 @@ export const restore = (here: Here) =>
     here.notes.setState({ deleted: undefined });
   });
 
-/** Puts the draft of a step that was changed elsewhere into a new step behind it. */
+/** Puts what clashes with what others have changed in a step into a step of its own behind it. */
 export const keepAsNew = (here: Here, step: Step) =>
   attempt(here, async () => {
-    const mine = drafts.contentOf(step);
-    const copy = await got(client.POST("/api/steps/{step_id}/duplicate", { params: ofStep(step) }));
-    const body = { version: copy.version, content: { ...mine, title: `${mine.title} (my version)` } };
-    await got(client.PUT("/api/steps/{step_id}", { params: ofStep(copy), body }));
+    const wish = drafts.wishOf(step.id);
+    if (!wish) return;
+    await got(client.POST("/api/steps/{step_id}/beside", { params: ofStep(step), body: changeOf(wish) }));
     drafts.forget(step.id);
     await refreshLesson(here.lesson.id);
-    here.go(here.place + 1);
+    here.go(here.lesson.steps.findIndex((one) => one.id === step.id) + 1);
   });
 
-export const showTheirs = (here: Here, step: Step) =>
+/** Brings back a step that somebody has deleted while it was changed here, and keeps what was changed. */
+export const bringBack = (here: Here, id: string) =>
   attempt(here, async () => {
-    drafts.forget(step.id);
+    const back = await got(client.POST("/api/steps/{step_id}/restore", { params: ofStep({ id }) }));
     await refreshLesson(here.lesson.id);
+    const place = shownLesson(here.lesson.id)?.steps.findIndex((one) => one.id === back.id);
+    if (place !== undefined) here.go(place);
+    drafts.goOn(id);
   });
 
 /** Decides what was left open when a change was carried on: the edits of the earlier step, or what stands here. */
