@@ -58,10 +58,9 @@ export function Thread({ titles, extra, asks = [], others = [], place, targetFir
               {(others[number]?.length ?? 0) > 0 && (
                 <span
                   aria-hidden="true"
-                  className="absolute -right-2.5 -bottom-2 rounded-full border border-leaf bg-this px-1 text-[11px] leading-4 font-semibold text-leaf"
-                >
-                  {initials(others[number] ?? [])}
-                </span>
+                  data-who={initials(others[number] ?? [])}
+                  className="absolute -right-2.5 -bottom-2 rounded-full border border-leaf bg-this px-1 text-[11px] leading-4 font-semibold text-leaf before:content-[attr(data-who)]"
+                />
               )}
             </Link>
           </li>

@@ -28,7 +28,14 @@ export function useOthers(lesson: Lesson, place: number, notes: StoreApi<Notes>)
   useEffect(() => {
     if (here) void catchUp(lesson.id, here, step, notes);
   }, [here, lesson.id, step, notes]);
-  useEffect(() => () => leave(lesson.id), [lesson.id]);
+  useEffect(() => {
+    const leave = () => void askHere(lesson.id, null, true).catch(() => undefined);
+    window.addEventListener("pagehide", leave);
+    return () => {
+      window.removeEventListener("pagehide", leave);
+      leave();
+    };
+  }, [lesson.id]);
   const names = (id: string) =>
     (here?.others ?? [])
       .filter((one) => one.step === id)
@@ -44,8 +51,6 @@ const askHere = (id: string, step: string | null, leaving = false) =>
       keepalive: leaving,
     }),
   );
-
-const leave = (id: string): void => void askHere(id, null, true).catch(() => undefined);
 
 /** Shows what others have changed; says so if the step that is shown is gone. */
 async function catchUp(id: string, here: Here, step: string | null, notes: StoreApi<Notes>): Promise<void> {
