@@ -135,8 +135,10 @@ def edition_pictures(camera: Camera, lesson: str) -> None:
     wait_for(lambda: camera.driver.find_elements("xpath", "//h3[contains(., 'to look at')]"), 30, "the checkup")
     notes = camera.driver.find_element("css selector", "[role=dialog] label textarea")
     notes.send_keys("The horn speaks sooner, and takes its time where it is far away.")
+    for tick in camera.driver.find_elements("css selector", "[role=dialog] input[type=checkbox]:not(:checked)"):
+        tick.click()
     camera.take("publish")
-    camera.press("Publish all the same")
+    camera.press("Publish")
     camera.press("All editions")
     wait_for(lambda: camera.driver.find_elements("css selector", "[data-revision]"), 20, "what differs")
     camera.take("edition-difference")

@@ -28,28 +28,34 @@ from inner_tone.store.models import Edition
 
 router = APIRouter(prefix="/api/lessons/{lesson_id}", tags=["editions"])
 
+Reason = Annotated[str, Field(max_length=500)]
 Notes = Annotated[str, Field(max_length=2_000)]
 STANDING = 0  # the number by which the lesson as it stands is compared
 
 
 class ConcernOut(BaseModel):
-    """Something to be looked at before a lesson is published; `place` is the step's, from 0, if it is one."""
+    """Something to be looked at before a lesson is published; `place` is the step's, from 0, if it is one.
 
+    `overruled` is why it was right as it is in the latest edition, if somebody said so; perhaps without a reason.
+    """
+
+    key: str
     place: int | None
     kind: ConcernKind
     message: str
     remedy: str
+    overruled: str | None
 
 
 class PublishWish(Incoming):
     """A lesson that stands at `version` is to be published.
 
-    `reason` says why, if the checkup has something to say and the lesson is right all the same.
+    `overruled` has the keys of the concerns that are right as they are, each with a reason if there is one.
     """
 
     version: int
     notes: Notes = ""
-    reason: Notes = ""
+    overruled: Annotated[dict[str, Reason], Field(max_length=2_000, default_factory=dict)]
 
 
 class EditionOut(BaseModel):
@@ -128,9 +134,18 @@ def concerns_of(studio: Studio, document: LessonDocument) -> list[Concern]:
 @router.post("/review")
 def review_lesson(session: Database, studio: TheStudio, lesson_id: ReadableLesson) -> list[ConcernOut]:
     """Return what is to be looked at before a lesson is published: the checkup of all its steps, and what is open."""
-    document, _ = lessons.document_of(session, lessons.lesson(session, lesson_id))
+    document, steps = lessons.document_of(session, lessons.lesson(session, lesson_id))
+    latest = store.latest_of(session, lesson_id)
+    known, ids = latest.overruled if latest else {}, [str(step.id) for step in steps]
     return [
-        ConcernOut(place=one.place, kind=one.kind, message=one.message, remedy=one.remedy)
+        ConcernOut(
+            key=(key := one.key(ids)),
+            place=one.place,
+            kind=one.kind,
+            message=one.message,
+            remedy=one.remedy,
+            overruled=known.get(key),
+        )
         for one in concerns_of(studio, document)
     ]
 
@@ -143,15 +158,23 @@ def list_editions(session: Database, lesson_id: ReadableLesson) -> list[EditionO
 
 @router.post("/editions", status_code=201)
 def publish(session: Database, studio: TheStudio, me: Me, lesson_id: WritableLesson, wish: PublishWish) -> EditionOut:
-    """Publish a lesson as it stands; with concerns only if a reason is given."""
+    """Publish a lesson as it stands; with concerns only if each of them is overruled."""
     lesson = lessons.lesson(session, lesson_id)
     if lesson.version != wish.version:
         raise ConflictError("lesson", lesson.version)
-    document, _ = lessons.document_of(session, lesson)  # not locked: others can write while the checkup goes on
-    concerns = concerns_of(studio, document)
-    settle(concerns, wish.reason)
-    reason = wish.reason if concerns else ""
-    return edition_out(store.publish(session, lesson_id, document, me.id, wish.notes, reason))
+    document, steps = lessons.document_of(session, lesson)  # not locked: others can write while the checkup goes on
+    ids = [str(step.id) for step in steps]
+    concerns = {one.key(ids): one for one in concerns_of(studio, document)}
+    settle([one for key, one in concerns.items() if key not in wish.overruled or one.kind == "no-steps"])
+    overruled = {key: wish.overruled[key].strip() for key in concerns}
+    reason = "\n".join(overruled_text(one, overruled[key]) for key, one in concerns.items())
+    return edition_out(store.publish(session, lesson_id, document, me.id, wish.notes, reason, overruled))
+
+
+def overruled_text(concern: Concern, reason: str) -> str:
+    """Return in words what was overruled, and why."""
+    place = "" if concern.place is None else f"Step {concern.place + 1}: "
+    return f"{place}{concern.message} {reason}".strip()
 
 
 @router.get("/editions/{number}")

@@ -33,8 +33,15 @@ class PublishedOut(BaseModel):
     place: int
 
 
+class ProgressOut(BaseModel):
+    """Where somebody is in a lesson, and how far they have been; places from 0."""
+
+    place: int
+    reached: int
+
+
 class ProgressWish(Incoming):
-    """How far somebody has come: the step's place from 0, in the whole lesson or its short form.
+    """Where somebody is: the step's place from 0, in the whole lesson or its short form.
 
     With `newest` they move on to the newest edition.
     """
@@ -82,7 +89,8 @@ def get_practice(
     return in_edition(session, me, lesson, edition, following, short=chosen)
 
 
-@router.put("/{lesson_id}", status_code=204)
-def follow(session: Database, me: Me, lesson_id: uuid.UUID, wish: ProgressWish) -> None:
-    """Note how far one has come, or move on to the newest edition."""
-    store.follow(session, me, lesson_id, wish.place, short=wish.short, newest=wish.newest)
+@router.put("/{lesson_id}")
+def follow(session: Database, me: Me, lesson_id: uuid.UUID, wish: ProgressWish) -> ProgressOut:
+    """Note where one is, or move on to the newest edition; return where one is in it."""
+    following = store.follow(session, me, lesson_id, wish.place, short=wish.short, newest=wish.newest)
+    return ProgressOut(place=following.place, reached=following.reached)

@@ -101,6 +101,13 @@ class SeriesMark(BaseModel):
     title: str
 
 
+class NextLesson(BaseModel):
+    """The lesson that comes next in a series and can be practised."""
+
+    id: uuid.UUID
+    title: str
+
+
 class LessonRow(BaseModel):
     """A lesson as the shelf shows it."""
 
@@ -129,7 +136,10 @@ class StartOut(BaseModel):
 
 
 class EditionMark(BaseModel):
-    """Which edition of a lesson this is, and what there is beside it. `begun` if somebody practises it already."""
+    """Which edition of a lesson this is, and what there is beside it.
+
+    `begun` if somebody practises it already; then `place` is where they are, and `reached` how far they have been.
+    """
 
     number: int
     latest: int
@@ -139,6 +149,7 @@ class EditionMark(BaseModel):
     has_short: bool
     begun: bool
     place: int
+    reached: int
 
 
 class LessonOut(BaseModel):
@@ -159,6 +170,7 @@ class LessonOut(BaseModel):
     right: RightName | None
     start: StartOut | None
     series: SeriesMark | None
+    next: NextLesson | None
     edition: EditionMark | None
     undo: str | None
     steps: list[StepOut]

@@ -12,6 +12,7 @@ from inner_tone.api.schemas import (
     Head,
     KeptStepOut,
     LessonOut,
+    NextLesson,
     StartOut,
     StepOut,
     head_of,
@@ -30,6 +31,7 @@ from inner_tone.store import editions, operations, written
 from inner_tone.store import lessons as store
 from inner_tone.store.models import Account, Edition, Following, Lesson, Step
 from inner_tone.store.rights import Right, right_to
+from inner_tone.store.series import lessons_in
 
 MOST_REMEMBERED = 5_000  # differences, of a few kB each
 
@@ -64,6 +66,7 @@ def shown(
     start: StartOut | None,
     edition: EditionMark | None = None,
     undo: str | None = None,
+    next_lesson: NextLesson | None = None,
 ) -> LessonOut:
     """Return a lesson for the wire."""
     states = [(lesson.id, lesson.version), *((head.id, head.version) for head in heads)]
@@ -85,6 +88,7 @@ def shown(
         right=right_name(right) if right is not Right.NONE else None,
         start=start,
         series=series_mark(lesson.series),
+        next=next_lesson,
         edition=edition,
         undo=undo,
         steps=[step_out(*one) for one in zip(heads, document.steps, tellings, strict=True)],
@@ -163,7 +167,22 @@ def in_edition(
         has_short=any(step.extra for step in document.steps),
         begun=following is not None,
         place=following.place if following else 0,
+        reached=following.reached if following else 0,
     )
     heads = [Head(uuid.UUID(identity), edition.number, edition.published_at) for identity in ids]
     start = StartOut(lesson=None, title=None, patch=document.start, moved_on=[]) if document.start else None
-    return shown(lesson, chosen, heads, right_to(session, me, lesson.id), start=start, edition=mark)
+    coming = next_in(session, lesson)
+    return shown(lesson, chosen, heads, right_to(session, me, lesson.id), start=start, edition=mark, next_lesson=coming)
+
+
+def next_in(session: Session, lesson: Lesson) -> NextLesson | None:
+    """Return the published lesson that comes behind one in its series."""
+    if lesson.series is None or lesson.series.deleted_at is not None:
+        return None
+    behind = [
+        one
+        for one in lessons_in(session, lesson.series.id, published=True)
+        if (one.series_place or 0) > (lesson.series_place or 0)
+    ]
+    latest = editions.latest_of(session, behind[0].id) if behind else None
+    return NextLesson(id=behind[0].id, title=editions.document_in(latest).title) if latest else None

@@ -8,6 +8,7 @@ from sqlalchemy import and_, func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, joinedload
 
+from inner_tone.core.lesson.edition import short_of
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.words import lesson_words
 from inner_tone.store import lessons
@@ -52,10 +53,11 @@ def publish(
     publisher: uuid.UUID,
     notes: str = "",
     reason: str = "",
+    overruled: dict[str, str] | None = None,
 ) -> Edition:
     """Make an edition of a lesson; raises ConflictError if it is no longer as it was `reviewed`.
 
-    `reason` says why it is published although the checkup had something to say.
+    `reason` says what the review had to say, and why it is right as it is; `overruled` has that by what is known.
     """
     found = lessons.lesson(session, lesson_id, lock=True)
     document, steps = lessons.document_of(session, found)
@@ -67,6 +69,7 @@ def publish(
         number=(latest or 0) + 1,
         notes=notes,
         reason=reason,
+        overruled=overruled or {},
         lesson=document.model_dump(mode="json", by_alias=True),
         step_ids=[str(step.id) for step in steps],
         words=lesson_words(document),
@@ -104,8 +107,8 @@ def to_practise(session: Session, account: Account, lesson_id: uuid.UUID) -> tup
 
 def follow(
     session: Session, account: Account, lesson_id: uuid.UUID, place: int, *, short: bool, newest: bool = False
-) -> None:
-    """Note how far somebody has come; with `newest` they move on to the newest edition."""
+) -> Following:
+    """Note where somebody is; with `newest` they move on to the newest edition, and stay at their step there."""
     _, edition, _ = to_practise(session, account, lesson_id)
     begun = insert(Following).values(
         account_id=account.id, lesson_id=lesson_id, edition=edition.number, short=short, place=place, begun_at=now()
@@ -113,10 +116,25 @@ def follow(
     session.execute(begun.on_conflict_do_nothing())  # two pages may begin at once
     following = session.get_one(Following, (account.id, lesson_id))
     latest = latest_of(session, lesson_id)
-    if newest and latest is not None:
+    reached = max(place, following.reached)
+    if newest and latest is not None and following.edition != latest.number:
+        old = edition_of(session, lesson_id, following.edition)
+        place, reached = (same_step(old, latest, one, short=short) for one in (place, reached))
         following.edition = latest.number
-    following.place, following.short = place, short
+    following.place, following.short, following.reached = place, short, reached
     session.flush()
+    return following
+
+
+def same_step(old: Edition, new: Edition, place: int, *, short: bool) -> int:
+    """Return where a step of one edition stands in another: itself, or else the nearest before it that is there."""
+    before, after = (ids_in(one, short=short) for one in (old, new))
+    return next((after.index(one) for one in reversed(before[: place + 1]) if one in after), 0)
+
+
+def ids_in(edition: Edition, *, short: bool) -> list[str]:
+    """Return the ids of an edition's steps, or of those of its short form."""
+    return short_of(document_in(edition), edition.step_ids)[1] if short else edition.step_ids
 
 
 def published(session: Session, account: Account, words: str = "") -> list[Published]:

@@ -108,6 +108,7 @@ class Edition(Base):
     number: Mapped[int] = mapped_column(primary_key=True)
     notes: Mapped[str]
     reason: Mapped[str]
+    overruled: Mapped[dict[str, str]] = mapped_column(JSONB, default=dict)
     lesson: Mapped[Json]
     step_ids: Mapped[list[str]]
     words: Mapped[str]
@@ -117,7 +118,7 @@ class Edition(Base):
 
 
 class Following(Base):
-    """How far somebody has come in a lesson, and in which of its editions."""
+    """Where somebody is in a lesson, how far they have come, and in which of its editions."""
 
     __tablename__ = "followings"
 
@@ -126,6 +127,7 @@ class Following(Base):
     edition: Mapped[int]
     short: Mapped[bool]
     place: Mapped[int] = mapped_column(default=0)
+    reached: Mapped[int] = mapped_column(default=0)
     begun_at: Mapped[datetime] = mapped_column(default=now)
 
 

@@ -15,24 +15,30 @@ class EditionTest(ApiTest):
         row = next(row for row in self.get("/api/lessons") if row["title"] == title)
         return self.get(f"/api/lessons/{row['id']}")
 
-    def publish(self, lesson: Any, **wish: str) -> Any:
+    def publish(self, lesson: Any, **wish: Any) -> Any:
         body = {"version": lesson["version"], **wish}
         return self.client.post(f"/api/lessons/{lesson['id']}/editions", json=body)
 
-    def test_concerns_stand_in_the_way_until_a_reason_is_given(self) -> None:
+    def test_concerns_stand_in_the_way_until_each_is_overruled(self) -> None:
         lesson = self.client.post("/api/lessons", json={"title": "Gulls", "template": "tone"}).json()
         step = lesson["steps"][0]
-        content = step["content"] | {"why": "It has {the taste of Oscillator}."}
+        content = step["content"] | {"why": "It has {the taste of Oscillator}.", "listen": "A tone."}
         self.client.put(f"/api/steps/{step['id']}", json={"version": step["version"], "content": content})
         (concern,) = self.client.post(f"/api/lessons/{lesson['id']}/review").json()
         self.assertEqual((concern["place"], concern["kind"]), (0, "field"))
         self.assert_problem(self.publish(lesson), 422)
-        self.assert_problem(self.publish(lesson, reason="  "), 422)
-        edition = self.publish(lesson, reason="It is a joke.", notes="First.").json()
-        self.assertEqual((edition["number"], edition["reason"], edition["notes"]), (1, "It is a joke.", "First."))
-        content = step["content"] | {"why": "It has none."}
+        self.assertIsNone(concern["overruled"])
+        self.assert_problem(self.publish(lesson, overruled={"other": "It is a joke."}), 422)
+        edition = self.publish(lesson, overruled={concern["key"]: "It is a joke."}, notes="First.").json()
+        self.assertEqual((edition["number"], edition["notes"]), (1, "First."))
+        self.assertRegex(
+            edition["reason"], r"^Step 1: \{the taste of Oscillator\} means nothing here\. It is a joke\.$"
+        )
+        (concern,) = self.client.post(f"/api/lessons/{lesson['id']}/review").json()
+        self.assertEqual(concern["overruled"], "It is a joke.")
+        content = step["content"] | {"why": "It has none.", "listen": "A tone."}
         self.client.put(f"/api/steps/{step['id']}", json={"version": step["version"] + 1, "content": content})
-        edition = self.publish(lesson, reason="It is a joke.").json()
+        edition = self.publish(lesson, overruled={concern["key"]: "It is a joke."}).json()
         self.assertEqual((edition["number"], edition["reason"]), (2, ""), "where nothing is wrong there is no reason")
         told = self.get(f"/api/lessons/{lesson['id']}/difference?old=1&new=2")
         self.assertEqual([one["kind"] for one in told["steps"]], ["changed"])
@@ -60,7 +66,9 @@ class EditionTest(ApiTest):
         self.assertIsNone(whole["right"])
         self.assertTrue(whole["target_first"])
         self.assertFalse(whole["edition"]["begun"])
-        self.assertEqual(learner.put(address, json={"place": 3, "short": True}).status_code, 204)
+        self.assertEqual(learner.put(address, json={"place": 3, "short": True}).json(), {"place": 3, "reached": 3})
+        self.assertEqual(learner.put(address, json={"place": 1, "short": True}).json(), {"place": 1, "reached": 3})
+        self.assertEqual(learner.put(address, json={"place": 3, "short": True}).json(), {"place": 3, "reached": 3})
         again = learner.get(address).json()
         self.assertEqual((again["edition"]["place"], len(again["steps"])), (3, 7))
         self.assert_problem(learner.get(f"/api/lessons/{bell['id']}"), 404)

@@ -28,10 +28,17 @@ class EditionTest(WritingTest):
         assert field is not None
         field.send_keys(notes)
         if reason is not None:
-            self.assertFalse(self.button("Publish all the same").is_enabled())
-            self.write("Why it is right as it is", reason)
+            self.overrule(reason)
         self.click("[role=dialog] button[type=submit]:enabled")
         self.notice("is published")
+
+    def overrule(self, reason: str) -> None:
+        """Say of each thing that is still to be looked at that it is right; why, of the first."""
+        ticks = self.all_css("[role=dialog] input[type=checkbox]:not(:checked)")
+        for number, _ in enumerate(ticks):
+            self.assertFalse(self.button(f"Still to look at: {len(ticks) - number}").is_enabled())
+            self.click("[role=dialog] input[type=checkbox]:not(:checked)")
+        self.all_css("[role=dialog] input[aria-label^='Why it is right']")[0].send_keys(reason)
 
     def test_learner_stays_in_the_edition_that_they_began(self) -> None:
         lesson = self.open_foghorn(4)
@@ -90,10 +97,11 @@ class EditionTest(WritingTest):
         """Publish a second edition, and read what is new in it."""
         self.lesson_menu("Publish…")
         self.wait(lambda: self.find("//h3[contains(., 'things to look at')]"), "what the checkup says")
-        reason = self.find("//label[span='Why it is right as it is']/textarea")
-        assert reason is not None
-        self.assertIn("on purpose", str(reason.get_attribute("value")), "the reason of the last edition is offered")
-        self.push("Publish all the same")
+        reason = self.attribute("[role=dialog] input[aria-label^='Why it is right']", "value")
+        self.assertIn("on purpose", str(reason), "what was overruled in the last edition is so still")
+        while self.css("[role=dialog] input[type=checkbox]:not(:checked)"):  # what is new
+            self.click("[role=dialog] input[type=checkbox]:not(:checked)")
+        self.push("Publish")
         self.notice("Edition 2 is published")
         self.push("All editions")
         self.wait(lambda: self.css("[data-revision]"), "what differs")

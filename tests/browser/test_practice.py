@@ -29,8 +29,42 @@ class PracticeTest(BrowserTest):
         self.open_step(1, "practice")
         for place in range(2, 6):
             self.push("Next step")
-            self.wait(lambda place=place: self.find(f"//span[.='Step {place} of 5']"), f"step {place}")
+            self.wait(lambda place=place: self.find(f"//span[starts-with(., 'Step {place} of 5')]"), f"step {place}")
+        self.assertTrue(self.find("//span[.='Step 5 of 5: the end']"))
         self.assertFalse(self.find("//a[text()='Next step']"))
+        self.assertTrue(self.find("//a[text()='To the shelf']"))
+        self.push("Back")
+        self.wait(lambda: self.find("//span[.='Step 4 of 5']"), "step 4")
+
+
+    def test_each_step_begins_at_its_top(self) -> None:
+        self.open_step(4, "practice")
+        scroll = "const text = document.querySelector('[aria-label=\"Text of this step\"]'); "
+        self.driver.execute_script(scroll + "text.style.height = '200px'; text.scrollTop = 150")
+        self.assertGreater(self.driver.execute_script(scroll + "return text.scrollTop"), 50)
+        self.push("Next step")
+        self.wait(lambda: self.find("//span[.='Step 5 of 5: the end']"), "step 5")
+        self.assertEqual(self.driver.execute_script(scroll + "return text.scrollTop"), 0)
+
+    def test_practice_opens_with_the_lenses_of_the_step(self) -> None:
+        def kinds() -> list[str | None]:
+            return [one.get_attribute("data-lens") for one in self.all_css("[data-lens]")]
+
+        self.open_step(5)
+        self.assertEqual(kinds(), ["wave", "spectrum"])
+        self.push("More for the lens spectrum")
+        self.click("//*[@role='menuitem'][normalize-space()='One more lens']")
+        self.wait(lambda: len(kinds()) == 3, "the third lens")
+        self.settle()
+        kept = kinds()
+        self.push("More for the lens wave")
+        self.click("//*[@role='menuitem'][normalize-space()='Close this lens']")
+        self.wait(lambda: kinds() == kept[1:], "two lenses")
+        self.settle()
+        self.open_step(4, "practice")
+        self.assertEqual(kinds(), ["wave", "spectrum"], "this step has none of its own")
+        self.push("Next step")
+        self.wait(lambda: kinds() == kept[1:], "the lenses of the step")
         self.push("Back")
         self.wait(lambda: self.find("//span[.='Step 4 of 5']"), "step 4")
 

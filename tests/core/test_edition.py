@@ -45,10 +45,24 @@ class ReviewTest(unittest.TestCase):
         found = self.concerns(LESSON)
         self.assertEqual({one.kind for one in found}, {"finding"})
         self.assertEqual(sorted({one.place for one in found if one.place is not None}), [0, 1, 2])
-        with self.assertRaises(UnresolvedError):
-            settle(found, "  ")
-        settle(found, "Steps 1 to 3 show what is missing.")
-        settle([], "")
+        with self.assertRaisesRegex(UnresolvedError, "One thing is to be looked at"):
+            settle(found[:1])
+        settle([])
+        keys = {one.key(IDS) for one in found}
+        self.assertEqual(len(keys), len(found))
+        moved = LESSON.model_copy(update={"steps": (*LESSON.steps[1:], LESSON.steps[0])})
+        again = {one.key([*IDS[1:], IDS[0]]) for one in self.concerns(moved)}
+        self.assertEqual(again, keys, "what is known of a step goes along with it")
+
+    def test_texts_and_titles_that_nobody_wrote_are_named(self) -> None:
+        lesson = with_steps(
+            STEPS[4].model_copy(update={"title": "New step", "listen": " "}),
+            STEPS[4].model_copy(update={"title": "Breath added", "title_made": True, "why": "", "listen": ""}),
+        )
+        self.assertEqual(self.kinds(lesson), [(0, "title"), (0, "text"), (1, "title"), (1, "text")])
+        messages = [one.message for one in self.concerns(lesson)]
+        self.assertEqual(messages[1], "The step does not say what to listen for.")
+        self.assertIn("“Breath added”", messages[2])
 
     def test_what_is_left_open_is_named_with_its_step(self) -> None:
         decision = Decision(words="the cutoff of Bell mouth", early="200 Hz", late="420 Hz")
@@ -79,7 +93,7 @@ class ReviewTest(unittest.TestCase):
     def test_nothing_to_publish(self) -> None:
         self.assertEqual(self.kinds(with_steps()), [(None, "no-steps")])
         with self.assertRaisesRegex(UnresolvedError, "without steps"):
-            settle(self.concerns(with_steps()), "Because.")
+            settle(self.concerns(with_steps()))
         only = with_steps(STEPS[4].model_copy(update={"extra": True}))
         self.assertEqual(self.kinds(only), [(None, "short")])
 

@@ -90,6 +90,30 @@ class FollowingTest(LessonsTest):
         self.follow(3, newest=True)
         self.assertEqual(self.practised(), 2)
 
+    def test_who_moves_on_stays_at_their_step(self) -> None:
+        self.publish()
+        self.follow(4)
+        self.follow(2)
+        with self.sessions.begin() as session:
+            ids = [step.id for step in written.steps_of(session, self.lesson.id)]
+            lessons.add_step(session, self.lesson.id, ids[0])
+            lessons.delete_step(session, ids[3])
+        self.publish()
+        self.assertEqual(self.following(), (2, 4))
+        self.follow(2, newest=True)
+        self.assertEqual(self.following(), (3, 4), "one step has come before it, one behind it has gone")
+        with self.sessions.begin() as session:
+            lessons.delete_step(session, ids[2])
+        self.publish()
+        self.follow(3, newest=True)
+        self.assertEqual(self.following(), (2, 3), "where the step is gone, it is the one before it")
+
+    def following(self) -> tuple[int, int]:
+        with self.sessions.begin() as session:
+            found = editions.following_of(session, self.learner, self.lesson.id)
+            assert found is not None
+            return found.place, found.reached
+
     def test_who_has_not_begun_gets_the_newest(self) -> None:
         with self.assertRaisesRegex(NotFoundError, "not published"):
             self.practised()

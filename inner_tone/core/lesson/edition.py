@@ -6,18 +6,21 @@ one has to do is then told from the step before it, so that every sound stays th
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from hashlib import sha256
 from typing import Literal
 
 from inner_tone.core.checkup import Finding
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.plate import is_outdated
-from inner_tone.core.lesson.step import StepContent, told
+from inner_tone.core.lesson.step import UNTITLED, StepContent, told
 from inner_tone.core.lesson.wording import Telling
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.phrase import Phrase
 
-ConcernKind = Literal["no-steps", "title", "finding", "plate", "decision", "not-carried", "field", "wording", "short"]
+ConcernKind = Literal[
+    "no-steps", "title", "text", "finding", "plate", "decision", "not-carried", "field", "wording", "short"
+]
 
 
 class UnresolvedError(InnerToneError):
@@ -32,6 +35,11 @@ class Concern:
     kind: ConcernKind
     message: str
     remedy: str = ""
+
+    def key(self, ids: Sequence[str]) -> str:
+        """Return what it is known by from one edition to the next, given the ids of the lesson's steps."""
+        step = "" if self.place is None else ids[self.place]
+        return sha256("\0".join((step, self.kind, self.message)).encode()).hexdigest()[:24]
 
 
 Check = Callable[[Patch, Phrase], Sequence[Finding]]
@@ -67,6 +75,14 @@ def concerns_of(place: int, step: StepContent, telling: Telling, check: Check, u
     """Yield what is to be looked at in one step."""
     if not step.title.strip():
         yield Concern(place, "title", "The step has no title.", "Say in a few words what it does.")
+    elif step.title in UNTITLED:
+        yield Concern(place, "title", f"The step is still called “{step.title}”.", "Say in a few words what it does.")
+    elif step.title_made:
+        yield Concern(place, "title", f"Nobody has written a title: “{step.title}” says only what is done.")
+    silent = [name for name, text in (("why", step.why), ("what to listen for", step.listen)) if not text.strip()]
+    if silent:
+        said = "says neither why nor what to listen for" if len(silent) == 2 else f"does not say {silent[0]}"
+        yield Concern(place, "text", f"The step {said}.", "Write a sentence.")
     for decision in step.decisions:
         yield Concern(place, "decision", f"To be decided: {decision.words}.", "Choose one of the two values.")
     if step.built_on is not None:
@@ -84,13 +100,13 @@ def concerns_of(place: int, step: StepContent, telling: Telling, check: Check, u
         yield Concern(place, "finding", finding.message, finding.remedy.words)
 
 
-def settle(concerns: Sequence[Concern], reason: str) -> None:
-    """Raise UnresolvedError if there are concerns and nobody has given a reason to publish all the same."""
-    if concerns and not reason.strip():
-        things = "one thing" if len(concerns) == 1 else f"{len(concerns)} things"
-        raise UnresolvedError(f"The checkup has {things} to say. Mend them, or say why the lesson is right as it is.")
-    if any(one.kind == "no-steps" for one in concerns):
+def settle(open_concerns: Sequence[Concern]) -> None:
+    """Raise UnresolvedError if there are concerns that nobody has overruled, or one that cannot be."""
+    if any(one.kind == "no-steps" for one in open_concerns):
         raise UnresolvedError("A lesson without steps cannot be published.")
+    if open_concerns:
+        things = "one thing is" if len(open_concerns) == 1 else f"{len(open_concerns)} things are"
+        raise UnresolvedError(f"{things} to be looked at: mend each, or say that it is right as it is.".capitalize())
 
 
 def short_of(lesson: LessonDocument, ids: Sequence[str]) -> tuple[LessonDocument, list[str]]:

@@ -142,10 +142,12 @@ def step_notes(old: StepContent, new: StepContent) -> Iterator[str]:
         "is drawn or captioned anew",
     )
     yield from things_said(
-        {one.name: (f"The detour “{one.name}”", one.patch) for one in old.detours},
-        {one.name: (f"The detour “{one.name}”", one.patch) for one in new.detours},
+        {one.name: (f"The detour “{one.name}”", (one.patch, one.phrase)) for one in old.detours},
+        {one.name: (f"The detour “{one.name}”", (one.patch, one.phrase)) for one in new.detours},
         "goes elsewhere",
     )
+    if (old.lenses, old.moment) != (new.lenses, new.moment):
+        yield "It is looked at through other lenses."
     if old.wording != new.wording or old.order != new.order:
         yield "Its instructions are worded or ordered differently."
 

@@ -134,6 +134,7 @@ def cut(before: Patch, content: StepContent, count: int) -> tuple[StepContent, S
         title_made=True,
         patch=middle,
         phrase=content.phrase,
+        lenses=content.lenses,
         extra=content.extra,
         wording=tuple(one for one in content.wording if one.key in keys),
         order=tuple(key for key in content.order if key in keys),

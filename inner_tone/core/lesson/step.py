@@ -9,6 +9,7 @@ from pydantic import Field
 from inner_tone.core.documents import Document
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.moment import Moment
+from inner_tone.core.lesson.lenses import StepLenses
 from inner_tone.core.lesson.plate import MOST_PLATES, Plate
 from inner_tone.core.lesson.titles import title_of
 from inner_tone.core.lesson.wording import Key, Telling, Wording, telling
@@ -45,12 +46,16 @@ class Decision(Document):
 
 
 class Detour(Document):
-    """A variation shown inside a step: an extreme, a mistake, a with and without. No later step is built upon it."""
+    """A variation shown inside a step: an extreme, a mistake, a with and without. No later step is built upon it.
+
+    It plays the phrase of its step, unless it has one of its own.
+    """
 
     id: Name
     name: Annotated[str, Field(min_length=1, max_length=60)]
     note: Annotated[str, Field(max_length=5_000)] = ""
     patch: Patch
+    phrase: Phrase | None = None
 
 
 class StepContent(Document):
@@ -59,8 +64,8 @@ class StepContent(Document):
     A title that the program has made follows what the step does, until somebody writes one (`title_made`).
     `wording` and `order` are the educator's own for the instructions. An `extra` step is left out of the short edition.
     `decisions` are open since an earlier change was brought here. `built_on` is the patch that the steps behind this
-    one were built upon, as long as they do not have this one's change. `moment` is what all lenses look at; without one
-    it is the note that says most.
+    one were built upon, as long as they do not have this one's change. `lenses` are those that the step opens with, if
+    it has its own. `moment` is what all of them look at; without one it is the note that says most.
     """
 
     title: Annotated[str, Field(max_length=200)] = ""
@@ -69,6 +74,7 @@ class StepContent(Document):
     listen: Annotated[str, Field(max_length=5_000)] = ""
     patch: Patch = Patch()
     phrase: Phrase = Phrase()
+    lenses: StepLenses | None = None
     moment: Moment | None = None
     extra: bool = False
     wording: Annotated[tuple[Wording, ...], Field(max_length=200)] = ()
@@ -85,6 +91,7 @@ def checked(content: StepContent) -> StepContent:
     checked_phrase(content.phrase)
     for detour in content.detours:
         checked_patch(detour.patch)
+        checked_phrase(detour.phrase or content.phrase)
     for plate in content.plates:
         checked_patch(plate.recipe.patch)
         checked_phrase(plate.recipe.phrase)
@@ -146,8 +153,8 @@ def first_step() -> StepContent:
 
 
 def following_step(previous: StepContent) -> StepContent:
-    """Return the step that comes after another: the same patch and phrase, nothing said yet."""
-    return StepContent(title="New step", patch=previous.patch, phrase=previous.phrase)
+    """Return the step that comes after another: the same patch, phrase and lenses, nothing said yet."""
+    return StepContent(title="New step", patch=previous.patch, phrase=previous.phrase, lenses=previous.lenses)
 
 
 def taken(content: StepContent) -> StepContent:

@@ -14,6 +14,7 @@ from typing import Any, Literal, TypeVar
 from merge3 import Merge3
 
 from inner_tone.core.documents import Document
+from inner_tone.core.lesson.lenses import StepLenses
 from inner_tone.core.lesson.plate import Plate
 from inner_tone.core.lesson.step import Detour, StepContent
 from inner_tone.core.lesson.wording import Wording
@@ -115,6 +116,7 @@ class Meeting:
             "listen": self.text("Listen for", *of("listen")),
             "patch": self.patch("", *of("patch")),
             "phrase": self.phrase(*of("phrase")),
+            "lenses": self.fact("The lenses", of("lenses"), lenses_text),
             "moment": self.fact("What the lenses look at", of("moment"), lambda one: "as it is chosen in this step"),
             "extra": self.fact("Whether the step is extra", of("extra"), lambda one: "extra" if one else "not extra"),
             "wording": self.things(*of("wording"), lambda one: one.key, self.wording, renamed_as=None),
@@ -257,6 +259,7 @@ class Meeting:
             "name": self.fact(f"{where}its name", (base.name, theirs.name, mine.name), quoted),
             "note": self.text(f"{where}its note", base.note, theirs.note, mine.note),
             "patch": self.patch(where, base.patch, theirs.patch, mine.patch),
+            "phrase": self.fact(f"{where}its phrase", (base.phrase, theirs.phrase, mine.phrase), phrase_text),
         }
         return theirs.model_copy(update=parts)
 
@@ -307,6 +310,16 @@ def either(base: Sequence[Thing], theirs: Sequence[Thing], mine: Sequence[Thing]
 def quoted(text: str) -> str:
     """Return a text as it is told."""
     return f"“{text}”" if text else "nothing"
+
+
+def lenses_text(lenses: StepLenses | None) -> str:
+    """Return lenses in words."""
+    return ", ".join(one.kind for one in lenses.slots) if lenses else "none of its own"
+
+
+def phrase_text(phrase: Phrase | None) -> str:
+    """Return the phrase of a detour in words."""
+    return notes_text(phrase.notes) if phrase else "that of the step"
 
 
 def notes_text(notes: Sequence[Note]) -> str:

@@ -64,6 +64,7 @@ export type FoundStep = Schemas["FoundStepOut"];
 export type Wording = Schemas["Wording"];
 export type Share = Schemas["ShareOut"];
 export type Here = Schemas["HereOut"];
+export type StepLenses = NonNullable<StepContent["lenses"]>;
 export type Clash = Schemas["ClashOut"];
 
 const TOKEN_HEADER = "X-Inner-Tone-Token";

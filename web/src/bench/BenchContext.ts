@@ -11,6 +11,7 @@ import type {
   Phrase,
   Plate,
   Render,
+  StepLenses,
 } from "../api/client";
 import type { Catalogue } from "../api/patch";
 import type { Lenses } from "../lenses/store";
@@ -34,6 +35,10 @@ export interface BenchProps {
   catalogue: Catalogue;
   /** What all lenses look at as the step has it; none is the note that says most. */
   moment: Moment | null;
+  /** The lenses that the step opens with, if it has its own. */
+  ownLenses: StepLenses | null;
+  /** Keeps others in the step. */
+  onLenses?: (lenses: StepLenses) => void;
   /** Keeps another in the step. */
   onMoment?: (moment: Moment | null) => void;
   /** What the text points to. */
@@ -42,8 +47,6 @@ export interface BenchProps {
   onChange?: (played: Played, before: Played) => void;
   /** Told of every move that is still being worked out. */
   onWork?: (move: Promise<unknown>) => void;
-  /** Why the phrase cannot be changed here, though the patch can. */
-  phraseStays?: string;
   /** What can be done with the phrase beyond this patch. */
   phraseActions?: ReactNode;
   /** Keeps a picture in the step. */

@@ -24,11 +24,11 @@ export function BenchFoot() {
 }
 
 function PhrasePart() {
-  const { phrase, patch, writing, moves, phraseStays, phraseActions } = useBench();
-  const play = writing && phraseStays === undefined ? moves.play : undefined;
+  const { phrase, patch, writing, moves, phraseActions } = useBench();
+  const play = writing ? moves.play : undefined;
   return (
     <PhrasePanel phrase={phrase} patch={patch} onChange={play}>
-      {phraseStays ?? phraseActions}
+      {phraseActions}
     </PhrasePanel>
   );
 }

@@ -22,9 +22,9 @@ window.addEventListener(
 for (const end of ["pointerup", "pointercancel"])
   window.addEventListener(end, () => (pointer.down = false), true);
 
-const samePatch = (a: Played, b: Played) => JSON.stringify(a.patch) === JSON.stringify(b.patch);
-const sameBoth = (a: Played, b: Played) =>
-  samePatch(a, b) && JSON.stringify(a.phrase) === JSON.stringify(b.phrase);
+const same = (a: Played, b: Played) =>
+  JSON.stringify(a.patch) === JSON.stringify(b.patch) &&
+  JSON.stringify(a.phrase) === JSON.stringify(b.phrase);
 
 /** What a change makes of a patch that it was not made in. */
 type Merge = (before: Patch, after: Patch, patch: Patch) => Promise<Patch>;
@@ -52,7 +52,6 @@ const withChanges = (before: Phrase, after: Phrase, phrase: Phrase): Phrase => (
  */
 export class StepHistory {
   private readonly store;
-  private readonly same;
   private oldest: number | undefined;
   private exhausted: boolean;
   private joining: { kind: string; until: number; press: number } | undefined;
@@ -67,9 +66,7 @@ export class StepHistory {
     private readonly merge: Merge = askMerge,
   ) {
     this.exhausted = stepId === undefined;
-    // a detour plays the phrase of its step, which is not its to take back
-    this.same = stepId === undefined ? samePatch : sameBoth;
-    this.store = createStore<Played>()(temporal(() => played, { equality: this.same }));
+    this.store = createStore<Played>()(temporal(() => played, { equality: same }));
   }
 
   /** Notes a new state. Changes of one kind in quick succession are one, and all that one drag does. */
@@ -88,13 +85,13 @@ export class StepHistory {
 
   /** Takes note of what was made of it elsewhere on the page. */
   meet(played: Played): void {
-    if (!this.same(this.store.getState(), played)) this.note(played);
+    if (!same(this.store.getState(), played)) this.note(played);
   }
 
   /** Lets all states have what others have changed: undo takes back only what was done here. */
   goAlong(before: Played, after: Played): void {
-    if (this.same(before, after)) return;
-    const isThere = this.same(this.store.getState(), before);
+    if (same(before, after)) return;
+    const isThere = same(this.store.getState(), before);
     this.along.push({ before, after });
     if (isThere) this.put({ patch: after.patch, phrase: after.phrase });
   }
@@ -162,7 +159,7 @@ export class StepHistory {
       const past: Played[] = [];
       let later = this.store.getState();
       for (const { content } of rows) {
-        if (this.same(content, later)) continue;
+        if (same(content, later)) continue;
         later = { patch: content.patch, phrase: content.phrase };
         past.unshift(later);
       }

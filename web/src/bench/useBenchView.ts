@@ -3,7 +3,7 @@ import { type StoreApi, useStore } from "zustand";
 
 import { client, type Edit, got, type Instruction, type Patch } from "../api/client";
 import { type Catalogue, isSection, outputModule } from "../api/patch";
-import { useLenses, type Lenses } from "../lenses/store";
+import { keptOf, type Lenses, useLenses, useWhenSet } from "../lenses/store";
 import { behindOf, followedTap, innerTap, viewOf } from "../lenses/views";
 import { type BenchProps, type BenchView, HeldMap, type Past, type Seen } from "./BenchContext";
 import { historyOf } from "./history";
@@ -24,6 +24,7 @@ export function useBenchView(props: BenchProps): BenchView {
   const [map] = useState(() => new HeldMap());
   useLookAt(bench, props.lookAt);
   useOwnMoment(lenses, props.stepId);
+  useOwnLenses(lenses, props);
   const subject = selectedIn(state.selected, patch) ?? subjectOf(patch, catalogue, instructions);
   const seen = seenOf(props, lenses, state, subject);
   const asked = seen.views.filter((one) => one !== undefined);
@@ -77,6 +78,14 @@ function useLookAt(bench: StoreApi<BenchState>, lookAt: LookAt | undefined): voi
 /** Opens each step with the moment that belongs to it. */
 function useOwnMoment({ lookAt }: Lenses, stepId: string): void {
   useEffect(() => lookAt(undefined), [lookAt, stepId]);
+}
+
+/** Opens each step with the lenses that belong to it, and keeps in it what they are set to. */
+function useOwnLenses({ setUp }: Lenses, { stepId, ownLenses, onLenses }: BenchProps): void {
+  useEffect(() => {
+    if (ownLenses) setUp(ownLenses);
+  }, [stepId, ownLenses, setUp]);
+  useWhenSet((lenses) => onLenses?.(keptOf(lenses)));
 }
 
 function seenOf(

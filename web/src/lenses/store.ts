@@ -1,12 +1,12 @@
-import { createContext, useContext } from "react";
+import { createContext, useContext, useEffect } from "react";
 import { createStore, type StoreApi, useStore } from "zustand";
 
-import type { LensWish, Moment, Plate } from "../api/client";
+import type { LensWish, Moment, Plate, StepLenses } from "../api/client";
 import { type Against, type Kind, lensRule, newSlot, type Counterpart, type Slot } from "./views";
 
 export const MOST_SLOTS = 3;
 
-/** The lenses at the bench: how many, what each shows, and what stands behind them. Nothing of it belongs to the lesson. */
+/** The lenses at the bench: how many, what each shows, and what stands behind them. */
 export interface Lenses {
   slots: Slot[];
   against: Against;
@@ -19,6 +19,8 @@ export interface Lenses {
   pointing: number | undefined;
   /** The lens that is shown large. */
   shown: number | undefined;
+  /** How often somebody has set a lens, or what stands behind them. */
+  handled: number;
 
   change: (place: number, part: Partial<Slot>) => void;
   /** Sets how one kind of lens shows what it shows. */
@@ -36,9 +38,14 @@ export interface Lenses {
   point: (place: number | undefined) => void;
   show: (place: number | undefined) => void;
   lookAt: (moment: Moment | null | undefined) => void;
+  /** Sets up the lenses that belong to a step. */
+  setUp: (lenses: StepLenses) => void;
 }
 
-const STARTING: Pick<Lenses, "slots" | "against" | "frozen" | "detour" | "moment" | "pointing" | "shown"> = {
+const STARTING: Pick<
+  Lenses,
+  "slots" | "against" | "frozen" | "detour" | "moment" | "pointing" | "shown" | "handled"
+> = {
   slots: [newSlot("wave"), newSlot("spectrum")],
   against: "fitting",
   frozen: undefined,
@@ -46,36 +53,59 @@ const STARTING: Pick<Lenses, "slots" | "against" | "frozen" | "detour" | "moment
   moment: undefined,
   pointing: undefined,
   shown: undefined,
+  handled: 0,
 };
 
 export const createLenses = (): StoreApi<Lenses> =>
   createStore<Lenses>()((put) => {
+    const handle = (part: (now: Lenses) => Partial<Lenses>) =>
+      put((now) => ({ ...part(now), handled: now.handled + 1 }));
+    const changed = (slots: Slot[], place: number, part: (slot: Slot) => Partial<Slot>) =>
+      slots.map((slot, n) => (n === place ? { ...slot, ...part(slot) } : slot));
     const change = (place: number, part: (slot: Slot) => Partial<Slot>) =>
-      put(({ slots }) => ({
-        slots: slots.map((slot, n) => (n === place ? { ...slot, ...part(slot) } : slot)),
-      }));
+      handle(({ slots }) => ({ slots: changed(slots, place, part) }));
     return {
       ...STARTING,
       change: (place, part) => change(place, () => part),
       set: (place, part) => change(place, (slot) => withSettings(slot, part)),
       choose: (place, kind) => change(place, () => ({ kind })),
-      add: () => put(({ slots }) => ({ slots: [...slots, newSlot(unused(slots))].slice(0, MOST_SLOTS) })),
+      add: () => handle(({ slots }) => ({ slots: [...slots, newSlot(unused(slots))].slice(0, MOST_SLOTS) })),
       close: (place) =>
-        put(({ slots }) => ({ slots: slots.length > 1 ? slots.filter((_, n) => n !== place) : slots })),
+        handle(({ slots }) => ({ slots: slots.length > 1 ? slots.filter((_, n) => n !== place) : slots })),
       toggleTap: (place, tap) => change(place, (slot) => withTap(slot, tap)),
-      compareWith: (against) => put({ against }),
+      compareWith: (against) => handle(() => ({ against })),
       freeze: (frozen) => put({ frozen, against: "frozen" }),
       showDetour: (detour) => put({ detour, against: detour ? "detour" : "fitting" }),
       open: ({ recipe }) => {
         const { kind, ...rest } = recipe.view;
-        change(0, () => ({ kind, taps: [...rest.taps], settings: { [kind]: rest } }));
-        put({ moment: recipe.moment ?? null });
+        const slot = { kind, taps: [...rest.taps], settings: { [kind]: rest } };
+        put(({ slots }) => ({ slots: changed(slots, 0, () => slot), moment: recipe.moment ?? null }));
       },
       point: (pointing) => put({ pointing }),
       show: (shown) => put({ shown }),
       lookAt: (moment) => put({ moment }),
+      setUp: (wanted) =>
+        put((now) => {
+          if (JSON.stringify(wanted) === JSON.stringify(keptOf(now))) return {};
+          const slots = wanted.slots.map(({ kind, taps, settings, table }) => ({
+            ...{ kind, taps: [...taps], table },
+            settings: { [kind]: settings },
+          }));
+          return { slots, against: wanted.against };
+        }),
     };
   });
+
+/** The lenses as a step keeps them: without what stands behind them only for a while. */
+export const keptOf = ({ slots, against }: Pick<Lenses, "slots" | "against">): StepLenses => ({
+  slots: slots.map(({ kind, taps, settings, table }) => ({
+    kind,
+    taps,
+    settings: { ...settings[kind] } as NonNullable<StepLenses["slots"][number]["settings"]>,
+    table,
+  })),
+  against: against === "detour" || against === "frozen" ? "fitting" : against,
+});
 
 const withSettings = (slot: Slot, part: Partial<LensWish>): Partial<Slot> => ({
   settings: { ...slot.settings, [slot.kind]: { ...slot.settings[slot.kind], ...part } },
@@ -95,8 +125,20 @@ function unused(slots: Slot[]): Kind {
 /** The lenses of the screen that is shown. */
 export const LensesContext = createContext<StoreApi<Lenses> | undefined>(undefined);
 
-export function useLenses(): Lenses {
+export const useLenses = (): Lenses => useStore(useLensStore());
+
+/** Calls back whenever somebody has set a lens, or what stands behind them. */
+export function useWhenSet(callBack: (lenses: Lenses) => void): void {
+  const store = useLensStore();
+  useEffect(() =>
+    store.subscribe((now, before) => {
+      if (now.handled !== before.handled) callBack(now);
+    }),
+  );
+}
+
+function useLensStore(): StoreApi<Lenses> {
   const store = useContext(LensesContext);
   if (!store) throw new Error("There are no lenses on this screen.");
-  return useStore(store);
+  return store;
 }

@@ -27,6 +27,7 @@ function StepBench() {
       onChange={(played, before) => change({ ...played, ...questionsAgain(step.id, played.patch) }, before)}
       phraseActions={<PhraseOn lesson={lesson} place={place} phrase={content.phrase} />}
       onMoment={(moment) => change({ moment })}
+      onLenses={(lenses) => change({ lenses })}
       onPlate={(plate) => change({ plates: withPlate(content.plates, plate) })}
     />
   );
@@ -37,23 +38,41 @@ function DetourBench({ detour }: { detour: Detour }) {
   const { step, content, change } = useOpenStep();
   const { patch, phrase, detours } = content;
   const id = `${step.id}/${detour.id}`;
-  const withPatch = (played: Played) => ({
-    detours: detours.map((one) => (one.id === detour.id ? { ...one, patch: played.patch } : one)),
-  });
+  const withPlayed = (played: Played) => {
+    const own = JSON.stringify(played.phrase) === JSON.stringify(phrase) ? null : played.phrase;
+    const changed = { ...detour, patch: played.patch, phrase: own };
+    return { detours: detours.map((one) => (one.id === detour.id ? changed : one)) };
+  };
   return (
     <Bench
       key={id}
       stepId={id}
       patch={detour.patch}
-      phrase={phrase}
+      phrase={detour.phrase ?? phrase}
       moment={content.moment ?? null}
+      ownLenses={content.lenses ?? null}
       before={{ patch, phrase, name: "the step itself" }}
       target={undefined}
       instructions={step.detours[detours.indexOf(detour)] ?? []}
       catalogue={catalogue}
-      phraseStays="A detour plays the phrase of its step."
+      phraseActions={
+        <DetourPhrase
+          own={detour.phrase !== null}
+          onGiveUp={() => change(withPlayed({ patch: detour.patch, phrase }))}
+        />
+      }
       onWork={drafts.expect}
-      onChange={(played, before) => change(withPatch(played), withPatch(before))}
+      onChange={(played, before) => change(withPlayed(played), withPlayed(before))}
     />
   );
 }
+
+/** Whose phrase a detour plays, and back to that of its step. */
+const DetourPhrase = ({ own, onGiveUp }: { own: boolean; onGiveUp: () => void }) =>
+  own ? (
+    <button type="button" className="button" onClick={onGiveUp}>
+      Play the phrase of the step again
+    </button>
+  ) : (
+    <p className="text-soft">The detour plays the phrase of its step, until you change it here.</p>
+  );

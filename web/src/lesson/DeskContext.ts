@@ -99,7 +99,7 @@ function doingWith(step: Step, content: StepContent, { lesson, lenses, desk }: A
       desk.setState({ building: id === undefined ? undefined : `${step.id}/${id}` });
     },
     showDetour: (one: Detour | undefined) =>
-      lenses.showDetour(one && { patch: one.patch, phrase: content.phrase, name: one.name }),
+      lenses.showDetour(one && { patch: one.patch, phrase: one.phrase ?? content.phrase, name: one.name }),
   };
 }
 

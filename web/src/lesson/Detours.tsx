@@ -101,5 +101,5 @@ export function withDetour(detours: Detour[], patch: Detour["patch"]): [Detour[]
   const numbers = Array.from({ length: ids.size + 1 }, (_, n) => n + 1);
   const free = numbers.find((n) => !ids.has(`detour-${n}`)) ?? ids.size + 1;
   const id = `detour-${free}`;
-  return [[...detours, { id, name: `Detour ${free}`, note: "", patch }], id];
+  return [[...detours, { id, name: `Detour ${free}`, note: "", patch, phrase: null }], id];
 }

@@ -75,8 +75,8 @@ function EditionRow({ lesson, edition }: { lesson: Lesson; edition: Edition }) {
       </p>
       {edition.notes && <p className="mt-1 font-read">{edition.notes}</p>}
       {edition.reason && (
-        <p className="mt-1 text-[13px]">
-          <b className="font-semibold">All the same:</b> {edition.reason}
+        <p className="mt-1 text-[13px] whitespace-pre-line">
+          <b className="font-semibold">Right as it is:</b> {edition.reason}
         </p>
       )}
     </li>

@@ -19,20 +19,20 @@ export function PublishPanel({ lesson, onClose, onEditions }: Props) {
   const latest = useEditions(lesson.id).data?.[0];
   const review = useReview(lesson);
   const [notes, setNotes] = useState("");
-  const [typedReason, setReason] = useState<string>();
-  const reason = typedReason ?? latest?.reason ?? "";
+  const [ruled, setRuled] = useState<Record<string, string | null>>({});
   const { publish, busy, failure, done } = usePublish(lesson);
   if (done) return <Published lesson={lesson} edition={done} onClose={onClose} onEditions={onEditions} />;
   const concerns = review.data ?? [];
   const impossible = concerns.some((one) => one.kind === "no-steps");
-  const unexplained = concerns.length > 0 && !reason.trim();
+  const overruled = overruledIn(concerns, ruled);
+  const open = concerns.filter(({ key }) => overruled[key] === undefined).length;
   return (
     <Panel title={`Publish edition ${(latest?.number ?? 0) + 1}`} onClose={onClose} size="wide">
       <form
         className="min-h-0 overflow-y-auto px-4 pt-2 pb-4"
         onSubmit={(event) => {
           event.preventDefault();
-          void publish(notes, reason);
+          void publish(notes, overruled);
         }}
       >
         {review.isPending && (
@@ -41,27 +41,27 @@ export function PublishPanel({ lesson, onClose, onEditions }: Props) {
           </p>
         )}
         <Trouble message={review.error?.message} />
-        {review.data && <Concerns lesson={lesson} concerns={concerns} onFollow={onClose} />}
+        {review.data && (
+          <Concerns
+            lesson={lesson}
+            concerns={concerns}
+            overruled={overruled}
+            onRule={(key, reason) => setRuled({ ...ruled, [key]: reason })}
+            onFollow={onClose}
+          />
+        )}
         <Text
           label={latest ? `What is new since edition ${latest.number}` : "Notes on this edition"}
           text={notes}
           onChange={setNotes}
         />
-        {concerns.length > 0 && !impossible && (
-          <Text
-            label="Why it is right as it is"
-            placeholder="The first steps show on purpose what is missing."
-            text={reason}
-            onChange={setReason}
-          />
-        )}
         <Trouble message={failure} />
         <button
           type="submit"
           className="button-strong mt-4"
-          disabled={busy || !review.data || impossible || unexplained}
+          disabled={busy || !review.data || impossible || open > 0}
         >
-          {busy ? "Publishing…" : concerns.length > 0 ? "Publish all the same" : "Publish"}
+          {busy ? "Publishing…" : open > 0 ? `Still to look at: ${open}` : "Publish"}
         </button>
       </form>
     </Panel>
@@ -86,13 +86,13 @@ function usePublish(lesson: Lesson) {
   const [failure, setFailure] = useState<string>();
   const [busy, setBusy] = useState(false);
   const [done, setDone] = useState<Edition>();
-  const publish = async (notes: string, reason: string) => {
+  const publish = async (notes: string, overruled: Record<string, string>) => {
     setBusy(true);
     setFailure(undefined);
     try {
       const version = shownLesson(lesson.id)?.version ?? lesson.version;
       const path = { lesson_id: lesson.id };
-      const body = { version, notes, reason };
+      const body = { version, notes, overruled };
       setDone(await got(client.POST("/api/lessons/{lesson_id}/editions", { params: { path }, body })));
       void refreshEditions(lesson.id);
     } catch (error) {
@@ -157,15 +157,21 @@ function Text({ label, placeholder, text, onChange }: TextProps) {
   );
 }
 
-function Concerns({
-  lesson,
-  concerns,
-  onFollow,
-}: {
+/** Which concerns are right as they are, each with its reason: as in the latest edition, unless it is said otherwise now. */
+function overruledIn(concerns: Concern[], ruled: Record<string, string | null>): Record<string, string> {
+  const found = concerns.map(({ key, overruled }) => [key, key in ruled ? ruled[key] : overruled] as const);
+  return Object.fromEntries(found.filter((one): one is [string, string] => typeof one[1] === "string"));
+}
+
+interface ConcernsProps {
   lesson: Lesson;
   concerns: Concern[];
+  overruled: Record<string, string>;
+  onRule: (key: string, reason: string | null) => void;
   onFollow: () => void;
-}) {
+}
+
+function Concerns({ lesson, concerns, overruled, onRule, onFollow }: ConcernsProps) {
   if (concerns.length === 0)
     return <p className="font-semibold text-ok">The checkup has nothing to say: every step is sound.</p>;
   return (
@@ -174,8 +180,8 @@ function Concerns({
         {concerns.length === 1 ? "One thing" : `${concerns.length} things`} to look at
       </h3>
       <ul className="border-b border-rule">
-        {concerns.map((one, number) => (
-          <li key={number} className="grid grid-cols-[64px_1fr] gap-2 border-t border-rule py-1.5">
+        {concerns.map((one) => (
+          <li key={one.key} className="grid grid-cols-[64px_1fr_190px] gap-2 border-t border-rule py-1.5">
             {one.place === null ? (
               <span className="text-soft">Lesson</span>
             ) : (
@@ -187,12 +193,53 @@ function Concerns({
                 Step {one.place + 1}
               </Link>
             )}
-            <span>
+            <span className={overruled[one.key] === undefined ? "" : "text-soft"}>
               {one.message} <span className="text-soft">{one.remedy}</span>
             </span>
+            {one.kind !== "no-steps" && (
+              <Ruling
+                concern={one}
+                reason={overruled[one.key]}
+                onRule={(reason) => onRule(one.key, reason)}
+              />
+            )}
           </li>
         ))}
       </ul>
     </section>
+  );
+}
+
+interface RulingProps {
+  concern: Concern;
+  reason: string | undefined;
+  onRule: (reason: string | null) => void;
+}
+
+/** Says that a concern is right as it is, and why if somebody wants to. */
+function Ruling({ concern, reason, onRule }: RulingProps) {
+  return (
+    <div>
+      <label className="flex items-baseline gap-2">
+        <input
+          type="checkbox"
+          className="accent-ink"
+          aria-label={`Right as it is: ${concern.message}`}
+          checked={reason !== undefined}
+          onChange={(event) => onRule(event.target.checked ? "" : null)}
+        />
+        Right as it is
+      </label>
+      {reason !== undefined && (
+        <input
+          aria-label={`Why it is right: ${concern.message}`}
+          placeholder="because…"
+          maxLength={500}
+          className="mt-1 w-full rounded border border-rule bg-paper px-1.5 font-read text-[14px]"
+          value={reason}
+          onChange={(event) => onRule(event.target.value)}
+        />
+      )}
+    </div>
   );
 }

@@ -49,6 +49,7 @@ export function TargetPage({ lesson, last, catalogue, thread, foot }: Props) {
         stepId="target"
         patch={last.patch}
         phrase={last.phrase}
+        ownLenses={last.lenses ?? null}
         moment={last.moment ?? null}
         before={undefined}
         target={undefined}

@@ -11,6 +11,8 @@ interface Props {
   /** Who else is at each. */
   others?: string[][];
   place: number;
+  /** How far one has been, where that is known. */
+  reached?: number | undefined;
   /** Whether the lesson opens with its target. */
   targetFirst: boolean;
   to: (place: number) => string;
@@ -18,7 +20,19 @@ interface Props {
 }
 
 /** The steps of the lesson, one below the other along a thread. */
-export function Thread({ titles, extra, asks = [], others = [], place, targetFirst, to, onAdd }: Props) {
+export function Thread({
+  titles,
+  extra,
+  asks = [],
+  others = [],
+  place,
+  reached = place,
+  targetFirst,
+  to,
+  onAdd,
+}: Props) {
+  /** Tells what the circle shows by its colour: where one has been beyond the place where one is. */
+  const been = (number: number) => (number > place && number <= reached ? " (you have been here)" : "");
   return (
     <nav aria-label="Steps" className="w-14 shrink-0 overflow-y-auto border-r border-rule py-4">
       <ol className="relative flex flex-col items-center gap-3 before:absolute before:inset-y-2 before:left-1/2 before:border-l before:border-rule">
@@ -41,10 +55,10 @@ export function Thread({ titles, extra, asks = [], others = [], place, targetFir
           <li key={number} className="relative">
             <Link
               to={to(number)}
-              title={`${title}${remarks(extra[number], asks[number], others[number])}`}
-              aria-label={`Step ${number + 1}: ${title}${remarks(extra[number], asks[number], others[number])}`}
+              title={`${title}${remarks(extra[number], asks[number], others[number])}${been(number)}`}
+              aria-label={`Step ${number + 1}: ${title}${remarks(extra[number], asks[number], others[number])}${been(number)}`}
               aria-current={number === place ? "step" : undefined}
-              className={`grid size-7 place-items-center rounded-full border ${extra[number] ? "border-dashed" : ""} ${circle(number, place)}`}
+              className={`grid size-7 place-items-center rounded-full border ${extra[number] ? "border-dashed" : ""} ${circle(number, place, reached)}`}
             >
               {number + 1}
               {asks[number] && (
@@ -96,7 +110,7 @@ const initials = (names: string[]) =>
         .slice(0, 2)
         .join("");
 
-function circle(number: number, place: number): string {
+function circle(number: number, place: number, reached: number): string {
   if (number === place) return "border-ink bg-ink font-semibold text-leaf";
-  return number < place ? "border-ink bg-paper" : "border-firm bg-paper text-soft";
+  return number <= reached ? "border-ink bg-paper" : "border-firm bg-paper text-soft";
 }

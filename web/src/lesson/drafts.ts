@@ -159,12 +159,12 @@ function madeByOthers(stepId: string, before: StepContent, after: StepContent): 
   historyOf(stepId, before).goAlong(before, after);
   for (const detour of after.detours) {
     const was = before.detours.find((one) => one.id === detour.id);
-    const { phrase } = after;
-    if (was)
-      historyOf(`${stepId}/${detour.id}`, { patch: was.patch, phrase }).goAlong(
-        { patch: was.patch, phrase },
-        { patch: detour.patch, phrase },
-      );
+    if (!was) continue;
+    const [there, here] = [was, detour].map(({ patch, phrase }) => ({
+      patch,
+      phrase: phrase ?? after.phrase,
+    }));
+    if (there && here) historyOf(`${stepId}/${detour.id}`, there).goAlong(there, here);
   }
 }
 

@@ -18,13 +18,14 @@ export function onBench(
   place: number,
   step: Step,
 ): Omit<BenchProps, "catalogue"> {
-  const { patch, phrase, moment } = contents[place] ?? step.content;
+  const { patch, phrase, moment, lenses } = contents[place] ?? step.content;
   const target = place < contents.length - 1 ? contents.at(-1) : undefined;
   return {
     stepId: step.id,
     patch,
     phrase,
     moment: moment ?? null,
+    ownLenses: lenses ?? null,
     before: sceneBefore(lesson, contents, place),
     target: target && { patch: target.patch, phrase: target.phrase },
     instructions: step.instructions,

@@ -16,11 +16,11 @@ export function EditionNote({ lesson, place }: { lesson: Lesson; place: number }
   const moveOn = async () => {
     try {
       const body = { place, short: edition.short, newest: true };
-      await got(
+      const there = await got(
         client.PUT("/api/practice/{lesson_id}", { params: { path: { lesson_id: lesson.id } }, body }),
       );
       await refreshPractice(lesson.id);
-      await navigate(`/practice/${lesson.id}/1`);
+      await navigate(`/practice/${lesson.id}/${there.place + 1}`);
     } catch (error) {
       setFailure(messageOf(error));
     }

@@ -49,8 +49,10 @@ function OpenPractice({ lesson, catalogue, place }: OpenLesson) {
   const step = lesson.steps[place];
   const last = lesson.steps.at(-1)?.content;
   const to = (number: number) => `/practice/${lesson.id}/${number + 1}${query.size > 0 ? `?${query}` : ""}`;
+  const reached = Math.max(place, lesson.edition?.begun ? lesson.edition.reached : 0);
   const thread = (
     <Thread
+      reached={lesson.edition && lesson.right === null ? reached : undefined}
       titles={lesson.steps.map((one) => one.content.title)}
       extra={lesson.steps.map((one) => one.content.extra)}
       place={place}
@@ -77,19 +79,30 @@ interface ThroughProps {
 /** From step to step. */
 function Through({ lesson, place, to }: ThroughProps) {
   const first = lesson.target_first ? TARGET : 0;
+  const last = lesson.steps.length - 1;
   return (
     <nav aria-label="Through the lesson" className="flex items-center gap-3 border-t border-rule px-4 py-2.5">
       <span className="flex-1 text-soft">
         {place === TARGET ? "Before the first step" : `Step ${place + 1} of ${lesson.steps.length}`}
+        {place === last && ": the end"}
       </span>
       {place > first && (
         <Link to={to(place - 1)} className="button">
           Back
         </Link>
       )}
-      {place < lesson.steps.length - 1 && (
+      {place < last && (
         <Link to={to(place + 1)} className="button-strong">
           {place === TARGET ? "Begin" : "Next step"}
+        </Link>
+      )}
+      {place === last && (
+        <Link
+          to={lesson.next ? `/practice/${lesson.next.id}` : "/shelf"}
+          title={lesson.next ? `Next in the series: ${lesson.next.title}` : undefined}
+          className="button-strong"
+        >
+          {lesson.next ? "Next lesson" : "To the shelf"}
         </Link>
       )}
     </nav>
@@ -109,13 +122,14 @@ function Followed({ lesson, catalogue, place, step, thread, foot }: FollowedProp
   const { content } = step;
   const contents = lesson.steps.map((one) => one.content);
   const showDetour = (one: Detour | undefined) =>
-    lenses.showDetour(one && { patch: one.patch, phrase: content.phrase, name: one.name });
+    lenses.showDetour(one && { patch: one.patch, phrase: one.phrase ?? content.phrase, name: one.name });
   return (
     <main className="grid min-h-0 flex-1 grid-cols-[356px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)_auto]">
       <div className="flex min-h-0 border-r border-rule">
         {thread}
         <div className="flex min-h-0 min-w-0 flex-1 flex-col">
           <StepText
+            key={step.id} // each step begins at its top
             content={content}
             step={step}
             first={place === 0 && !lesson.start}

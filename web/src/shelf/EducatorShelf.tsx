@@ -34,7 +34,10 @@ export function EducatorShelf() {
       <ShelfFrame lessons={lessons} words={words} onWords={setWords}>
         {(rows) =>
           words.trim() ? (
-            <Found words={words} />
+            <>
+              <Found words={words} />
+              <Others own={rows} words={words} />
+            </>
           ) : (
             <Lessons rows={rows} onDelete={remove} onFailure={setFailure} />
           )
@@ -82,13 +85,14 @@ function Lessons({ rows, onDelete, onFailure }: LessonsProps) {
       )}
       <NewLesson lessons={rows} onFailure={onFailure} />
       <SeriesList series={series.data ?? []} onFailure={onFailure} />
-      <Others own={rows} />
+      <Others own={rows} words="" />
     </>
   );
 }
 
-function Others({ own }: { own: LessonRow[] }) {
-  const published = usePublished("");
+/** What others have published: all of it, or what has all words. */
+function Others({ own, words }: { own: LessonRow[]; words: string }) {
+  const published = usePublished(words);
   const known = new Set(own.map((one) => one.id));
   const others = published.data?.filter((one) => !known.has(one.id)) ?? [];
   if (others.length === 0) return null;
