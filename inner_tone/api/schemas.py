@@ -212,7 +212,8 @@ class StepChange(Incoming):
 
     Where only `settings` of the patch are new, they stand for it. `base` is what some of the content was changed from,
     where that is not what stood there at `version`. `choices` decide clashes; `request` names the wish, and `own` those
-    of the same page that may have been fulfilled since `version` without its knowing.
+    of the same page that may have been fulfilled since `version` without its knowing. While `capturing`, the order of
+    the instructions is that of the work.
     """
 
     version: int
@@ -222,6 +223,7 @@ class StepChange(Incoming):
     choices: Annotated[dict[str, Side], Field(max_length=MOST_CLASHES, default_factory=dict)]
     request: uuid.UUID | None = None
     own: Annotated[list[uuid.UUID], Field(max_length=8, default_factory=list)]
+    capturing: bool = False
 
     def made_of(self, then: StepContent) -> tuple[StepContent, StepContent]:
         """Return what was changed and what has come of it, given what stood there.
@@ -235,7 +237,8 @@ class StepChange(Incoming):
     @property
     def wish(self) -> Wish:
         """It as a wish about what is kept."""
-        return Wish(self.version, self.made_of, self.choices, self.request, frozenset(self.own))
+        own = frozenset(self.own)
+        return Wish(self.version, self.made_of, self.choices, self.request, own, capturing=self.capturing)
 
 
 def with_part(content: StepContent, part: StepContent) -> StepContent:
@@ -247,7 +250,7 @@ def with_part(content: StepContent, part: StepContent) -> StepContent:
 class KeptStepOut(StepOut):
     """A step that has just been kept, with the one behind it, whose instructions follow from both.
 
-    `later` if steps farther on may be told otherwise now, since this one has other types of module than before.
+    `later` if other steps may read or be told otherwise now, since this one has other types of module or other names.
     """
 
     following: StepOut | None

@@ -23,7 +23,8 @@ from inner_tone.api.schemas import (
 )
 from inner_tone.core.lesson.edition import short_of
 from inner_tone.core.lesson.lesson import LessonDocument
-from inner_tone.core.lesson.step import StepContent, begins_with, told, told_once, types_in
+from inner_tone.core.lesson.renaming import relabelled
+from inner_tone.core.lesson.step import StepContent, told, told_once, types_in
 from inner_tone.core.patch.difference import difference
 from inner_tone.core.patch.instructions import Instruction
 from inner_tone.core.patch.model import Patch
@@ -110,22 +111,18 @@ def kept(session: Session, old: StepContent, step: Step) -> KeptStepOut:
     """Return a step that has just been kept, and the one behind it, with what to do in both."""
     lesson, content = step.lesson, written.content_of(step)
     before, behind = store.beside(session, step)
-    start = store.start_of(lesson)
-    patch = (
-        begins_with(start.patch if start else None, content.patch)
-        if before is None
-        else written.content_of(before).patch
-    )
+    scene = store.scene_before(lesson, content, before)
+    patch = scene[0]
     types = store.types_before(session, step) | types_in(patch)
     ends = before if before is not None else lesson
     key = (None, (ends.id, ends.version), (step.id, step.version))
-    told = told_once(content, patch, known.between(key, patch, content.patch), types)
+    told = told_once(content, scene, known.between(key, patch, content.patch), types)
     found = step_out(head_of(step), content, told)
     types |= types_in(content.patch)
     return KeptStepOut(
         **dict(found),
         following=following(behind, step, content, types) if behind else None,
-        later=types_in(old.patch) != types_in(content.patch),
+        later=types_in(old.patch) != types_in(content.patch) or bool(relabelled(old.patch, content.patch)),
     )
 
 
@@ -134,7 +131,7 @@ def following(behind: Step, step: Step, content: StepContent, types: set[str]) -
     after = written.content_of(behind)
     key = (None, (step.id, step.version), (behind.id, behind.version))
     said = known.between(key, content.patch, after.patch)
-    return step_out(head_of(behind), after, told_once(after, content.patch, said, types))
+    return step_out(head_of(behind), after, told_once(after, (content.patch, content.phrase), said, types))
 
 
 def start_now(session: Session, me: Account, lesson: Lesson) -> StartOut | None:

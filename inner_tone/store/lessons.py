@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from inner_tone.core.lesson import step as rules
 from inner_tone.core.lesson.lesson import LessonDocument, Start
+from inner_tone.core.lesson.renaming import relabelled, shared, with_names
 from inner_tone.core.lesson.sequence import Brought, carried, cut, decisions, effects, followed, rearranged
 from inner_tone.core.lesson.step import StepContent
 from inner_tone.core.lesson.together import Choices, mine_beside, together
@@ -229,7 +230,7 @@ class Wish:
     """What is to become of a step: of what was known of it at `version`, `made` makes what it was changed from and to.
 
     `choices` decide clashes with what others have changed; `request` is what the page calls its wish, and `own` those
-    of its wishes that may have been fulfilled since.
+    of its wishes that may have been fulfilled since. While `capturing`, instructions stand in the order of the work.
     """
 
     version: int
@@ -237,6 +238,7 @@ class Wish:
     choices: Choices = field(default_factory=dict)
     request: uuid.UUID | None = None
     own: frozenset[uuid.UUID] = frozenset()
+    capturing: bool = False
 
 
 def change_step(session: Session, step_id: uuid.UUID, wish: Wish) -> tuple[StepContent, Step]:
@@ -253,15 +255,42 @@ def change_step(session: Session, step_id: uuid.UUID, wish: Wish) -> tuple[StepC
     met = together(base, theirs, mine, wish.choices)
     if met.clashes:
         raise ClashError(step.version, met.clashes)
-    content = rules.checked(met.content)
+    content = with_names(theirs.patch, rules.checked(met.content))
     if content != theirs:
-        before, behind = beside(session, step)
-        changed = rules.changed(theirs, content, is_last=behind is None)
-        if changed.title_made:
-            opened = opening_of(owner, changed) if before is None else content_of(before).patch
-            changed = rules.titled_after(opened, changed)
-        rewrite(session, owner, step, changed, wish.request)
+        keep(session, owner, step, content, wish)
     return theirs, step
+
+
+def keep(session: Session, owner: Lesson, step: Step, content: StepContent, wish: Wish) -> None:
+    """Write what has become of a step. What is called otherwise there is so in all steps that share it."""
+    old = content_of(step)
+    labels = relabelled(old.patch, content.patch)
+    if labels:
+        for other in steps_of(session, owner.id):
+            told = content_of(other)
+            if other.id != step.id and (here := shared(told, labels)) != told:
+                rewrite(session, owner, other, here)
+        old = shared(old, labels)
+    before, behind = beside(session, step)
+    changed = rules.changed(old, content, is_last=behind is None)
+    scene = scene_before(owner, changed, before)
+    if changed.title_made:
+        changed = rules.titled_after(scene[0], changed)
+    if wish.capturing:
+        changed = rules.as_worked(scene, old, changed)
+    rewrite(session, owner, step, changed, wish.request)
+    if labels:
+        retitle(session, owner)
+
+
+def retitle(session: Session, owner: Lesson) -> None:
+    """Let the titles that the program has made follow what the steps do."""
+    present = steps_of(session, owner.id)
+    contents = [content_of(one) for one in present]
+    for place, one in enumerate(present):
+        titled = rules.titled(contents, place, started(owner)) if contents[place].title_made else contents[place]
+        if titled != contents[place]:
+            rewrite(session, owner, one, titled)
 
 
 def step_for_meeting(session: Session, step_id: uuid.UUID) -> tuple[Lesson, Step]:
@@ -317,13 +346,22 @@ def split_step(session: Session, step_id: uuid.UUID, version: int, count: int) -
         raise ConflictError("step", step.version)
     present = steps_of(session, owner.id)
     content = content_of(step)
-    before = content_of(present[step.position - 1]).patch if step.position else opening_of(owner, content)
-    first, rest = cut(before, content, count)
+    first, rest = cut(
+        scene_before(owner, content, present[step.position - 1] if step.position else None), content, count
+    )
     with operation(session, owner, f"Step {step.position + 1} cut in two"):
         if rest != content:
             rewrite(session, owner, step, rest)
         touch(owner)
         return insert_step(session, owner, step.position, first, "created")
+
+
+def scene_before(owner: Lesson, content: StepContent, before: Step | None) -> rules.Scene:
+    """Return what a step goes out from: the one before it, or the beginning of the lesson."""
+    if before is None:
+        return opening_of(owner, content), None
+    earlier = content_of(before)
+    return earlier.patch, earlier.phrase
 
 
 def opening_of(owner: Lesson, first: StepContent) -> Patch:
@@ -378,7 +416,8 @@ def bring(
         # what waits to be carried on is known only where the step stands as it stood, and others come behind it
         waits = not carried_on and brought.patch == old.patch and brought is not found[-1]
         built_on = old.built_on if waits else None
-        new = old.model_copy(update={"patch": brought.patch, "decisions": open_decisions, "built_on": built_on})
+        moved = old.model_copy(update={"patch": brought.patch, "decisions": open_decisions, "built_on": built_on})
+        new = with_names(old.patch, moved)
         if new != old:
             rewrite(session, owner, present[brought.place], new)
             rewritten.append(present[brought.place])

@@ -248,6 +248,19 @@ class StoredTake(Base):
     used_at: Mapped[datetime] = mapped_column(default=now)
 
 
+class KeptImage(Base):
+    """An image in texts, by the SHA-256 of its bytes."""
+
+    __tablename__ = "images"
+    __table_args__ = (Index("images_by_owner", "owner_id"),)
+
+    key: Mapped[str] = mapped_column(primary_key=True)
+    owner_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("accounts.id"))
+    media_type: Mapped[str]
+    data: Mapped[bytes]
+    added_at: Mapped[datetime] = mapped_column(default=now)
+
+
 class Recording(Base):
     """A sound file, by the SHA-256 of what was sent, kept as one channel in FLAC."""
 

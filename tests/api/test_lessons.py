@@ -142,8 +142,7 @@ class StepTest(ApiTest):
             self.assertTrue(kept.pop("later"), "a type came in, whose purpose a later step may have told")
             self.assertEqual(kept, lesson[place])
             self.assertEqual(following, lesson[place + 1] if place < 4 else None)
-        patch["modules"][0]["label"] = "Keeper"
-        self.assertFalse(self.change(lesson[4], patch=patch).json()["later"])
+        self.assertFalse(self.change(lesson[4], why="It is far away.").json()["later"])
 
     def test_second_of_two_is_told_and_nothing_is_overwritten(self) -> None:
         step = foghorn(self)["steps"][1]

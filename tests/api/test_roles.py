@@ -101,6 +101,8 @@ ROUTES: dict[tuple[str, str], str] = {
     ("POST", "/api/charts/values"): "signed in",
     ("POST", "/api/charts/refreshed"): "signed in",
     ("POST", "/api/fields"): "signed in",
+    ("POST", "/api/images"): "educator",
+    ("GET", "/api/images/{key}"): "signed in",
     ("POST", "/api/recordings"): "signed in",
     ("GET", "/api/recordings/{key}"): "signed in",
     ("GET", "/api/recordings/{key}/sound"): "signed in",
@@ -110,6 +112,7 @@ ROUTES: dict[tuple[str, str], str] = {
 FORGOTTEN = {
     "/api/renders/{key}/loudness": "no longer remembered",
     "/api/renders/{key}/sound": "no longer remembered",
+    "/api/images/{key}": "no such image",
     "/api/recordings/{key}": "no such recording",
     "/api/recordings/{key}/sound": "no such recording",
     "/api/lessons/{lesson_id}/follow": "no lesson that this one starts from",

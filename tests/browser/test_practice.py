@@ -36,7 +36,6 @@ class PracticeTest(BrowserTest):
         self.push("Back")
         self.wait(lambda: self.find("//span[.='Step 4 of 5']"), "step 4")
 
-
     def test_each_step_begins_at_its_top(self) -> None:
         self.open_step(4, "practice")
         scroll = "const text = document.querySelector('[aria-label=\"Text of this step\"]'); "

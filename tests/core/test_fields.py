@@ -27,6 +27,8 @@ class FieldTest(unittest.TestCase):
             "the attack of Breath": "350 ms",
             "the wave of Reed": "saw",
             "the slope of Bell mouth": "24 dB per octave",
+            "the note of the cutoff of Bell mouth": "G♯4 +19 cents",
+            "the note of the attack of Breath": None,
             "the tempo": "96 beats a minute",
             "the notes": "A3",
             "the measured pitch of Reed": "55 Hz (A1)",

@@ -149,14 +149,14 @@ class SequenceTest(unittest.TestCase):
         whole = StepContent(
             patch=DISTANT, title="Distance", wording=(Wording(key=key_of(said[1]), text="To {2}: {1}!"),)
         )
-        first, rest = cut(BREATHED, whole, 1)
+        first, rest = cut((BREATHED, None), whole, 1)
         half = first.patch
         self.assertEqual((first.wording, rest), ((), whole), "a wording stays with what it words")
         self.assertEqual([one.text for one in difference(BREATHED, half)], [said[0].text])
         self.assertEqual([one.text for one in difference(half, DISTANT)], [said[1].text])
         for count in (0, 2):
             with self.assertRaises(SequenceError):
-                cut(BREATHED, whole, count)
+                cut((BREATHED, None), whole, count)
 
 
 if __name__ == "__main__":

@@ -14,7 +14,7 @@ from inner_tone.core.lesson.sequence import SequenceError
 from inner_tone.core.lesson.step import LessonError, StepContent
 from inner_tone.core.patch.edit import edited
 from inner_tone.core.patch.model import Patch
-from inner_tone.core.patch.moves import SetValue
+from inner_tone.core.patch.moves import RenameModule, SetValue
 from inner_tone.demo import foghorn
 from inner_tone.store import lessons, operations, renders, written
 from inner_tone.store.errors import ConflictError, NotFoundError
@@ -224,6 +224,28 @@ class SequenceTest(LessonStoreTest):
         self.assertEqual(self.titles()[3:], ["A filter that gives it distance", "An envelope that gives it breath"])
         self.assertNotIn("breath", self.patches()[3].by_id)
         self.assertEqual(settled(self.patches()[4]), settled(foghorn.DISTANT))
+
+    def test_name_follows_in_all_steps_that_share_the_module_and_back_again(self) -> None:
+        def name(label: str) -> None:
+            with self.sessions.begin() as session:
+                step = lessons.step_with(session, self.step(2).id)
+                content = written.content_of(step)
+                patch = edited(content.patch, [RenameModule(module="reed", label=label)]).patch
+                put(session, step.id, step.version, content.model_copy(update={"patch": patch}))
+
+        before = self.patches()
+        with self.sessions.begin() as session:
+            last = lessons.step_with(session, self.step(4).id)
+            content = written.content_of(last)
+            put(session, last.id, last.version, content.model_copy(update={"listen": "At {the octave of Reed}."}))
+        name("Pipe")
+        self.assertEqual({patch.by_id["reed"].title for patch in self.patches()}, {"Pipe"})
+        with self.sessions.begin() as session:
+            steps = [written.content_of(step) for step in written.steps_of(session, self.lesson.id)]
+        self.assertEqual(steps[4].listen, "At {the octave of Pipe}.")
+        self.assertEqual([one.built_on for one in steps], [None] * 5, "no step waits for the name")
+        name("Reed")
+        self.assertEqual(self.patches(), before)
 
     def test_title_that_the_program_has_made_follows_the_step_until_somebody_writes_one(self) -> None:
         with self.sessions.begin() as session:

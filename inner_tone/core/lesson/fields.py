@@ -8,6 +8,7 @@ what belongs to its step: {picture 1}, {the detour Far too slow}, {the module Be
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import partial
 from typing import Literal
 
 import numpy as np
@@ -15,19 +16,21 @@ import numpy as np
 from inner_tone.core.analysis.excerpt import Excerpt
 from inner_tone.core.analysis.loudness import loudness_lufs
 from inner_tone.core.analysis.sentences.level import shortest
-from inner_tone.core.analysis.sentences.words import pitch_text, time_text
+from inner_tone.core.analysis.sentences.words import LOWEST_NOTE_HZ, note_text, pitch_text, time_text
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.lens.moment import span_of
 from inner_tone.core.lesson.step import StepContent
-from inner_tone.core.patch.instructions import setting_name, value_text
+from inner_tone.core.patch.instructions import called, setting_name, value_text
 from inner_tone.core.patch.model import Module, Patch
 from inner_tone.core.patch.port import Port
 from inner_tone.core.phrase import Phrase
-from inner_tone.core.units import decibels, note_name, trimmed
+from inner_tone.core.units import decibels, midi_of, note_name, trimmed
 
 FIELD = re.compile(r"\{([^{}\n]{1,160})\}")
+CODE = re.compile(r"```.*?(?:```|\Z)|`[^`\n]*`", re.DOTALL)  # what is shown as it is written
 SETTING = re.compile(r"the (?P<what>.+?) of (?P<whose>.+)")
 MEASURED = "measured "
+NOTE = "note of the "
 PICTURE = re.compile(r"picture (?P<number>[1-9]\d{0,2})")
 LINK = re.compile(r"the (?P<kind>detour|module) (?P<name>.+)")
 
@@ -71,8 +74,8 @@ MEASURES: dict[str, Callable[[Excerpt], str | None]] = {
 
 
 def fields_in(text: str) -> list[str]:
-    """Return the fields of a text, each once, in their order."""
-    return list(dict.fromkeys(match.strip() for match in FIELD.findall(text)))
+    """Return the fields of a text, each once, in their order; braces in code are code."""
+    return list(dict.fromkeys(match.strip() for match in FIELD.findall(CODE.sub("", text))))
 
 
 def module_named(patch: Patch, name: str) -> Module | None:
@@ -98,6 +101,8 @@ def value_of(field: str, step: StepContent, sounds: Mapping[str, Sound]) -> str 
     """
     if field in PHRASE:
         return PHRASE[field](step.phrase)
+    if field.startswith(f"the {NOTE}"):
+        return note_at(f"the {field.removeprefix(f'the {NOTE}')}", step.patch)
     match = SETTING.fullmatch(field)
     module = module_named(step.patch, match["whose"]) if match else None
     if match is None or module is None:
@@ -109,8 +114,27 @@ def value_of(field: str, step: StepContent, sounds: Mapping[str, Sound]) -> str 
             return None
         span = span_of(step.moment, step.phrase)
         return measure(sounds[tap].excerpt(span.begin_s, span.end_s))
-    names = {setting_name(setting): setting for setting in module.all_settings}
+    names = {
+        say(setting): setting for say in (setting_name, partial(called, module)) for setting in module.all_settings
+    }
     return value_text(module, names[what], module.all_settings[names[what]]) if what in names else None
+
+
+def note_at(field: str, patch: Patch) -> str | None:
+    """Return the note at which a setting's frequency lies, if the field names one that is a frequency."""
+    match = SETTING.fullmatch(field)
+    module = module_named(patch, match["whose"]) if match else None
+    if match is None or module is None:
+        return None
+    name = next((one for one in frequencies(module) if match["what"] in (setting_name(one), called(module, one))), None)
+    value = module.number(name) if name else 0.0
+    return note_text(midi_of(value)) if value >= LOWEST_NOTE_HZ else None
+
+
+def frequencies(module: Module) -> list[str]:
+    """Return the settings of a module that are frequencies."""
+    rulers = module.declaration.rulers
+    return [one for one in module.all_settings if one in rulers and rulers[one].unit == "Hz" and rulers[one].low >= 0]
 
 
 def meaningless(step: StepContent, sounds_of: Callable[[set[str]], Mapping[str, Sound]]) -> list[str]:
@@ -178,7 +202,8 @@ def offered(patch: Patch) -> list[str]:
     for module in patch.modules:
         if module_named(patch, module.title) is None:
             continue
-        found += [f"the {setting_name(one)} of {module.title}" for one in module.all_settings]
+        found += [f"the {called(module, one)} of {module.title}" for one in module.all_settings]
+        found += [f"the {NOTE}{called(module, one)} of {module.title}" for one in frequencies(module)]
         if module.declaration.main:
             found += [f"the {MEASURED}{measure} of {module.title}" for measure in MEASURES]
     return [*found, *PHRASE]

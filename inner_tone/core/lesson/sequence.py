@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 
 from inner_tone.core.errors import DocumentError, InnerToneError
 from inner_tone.core.lesson.arranging import arranged
-from inner_tone.core.lesson.step import Decision, StepContent, begins_with
+from inner_tone.core.lesson.step import Decision, Scene, StepContent, begins_with, playing
 from inner_tone.core.lesson.titles import title_of
 from inner_tone.core.lesson.wording import key_of, telling
 from inner_tone.core.patch.difference import difference
@@ -115,10 +115,14 @@ def decision(conflict: Conflict, patches: Sequence[Patch]) -> Decision:
     )
 
 
-def cut(before: Patch, content: StepContent, count: int) -> tuple[StepContent, StepContent]:
-    """Return a step as two, the first with its first `count` instructions; raises SequenceError."""
-    patch = content.patch
-    said = telling(before, difference(before, patch), content.order, content.wording).plain
+def cut(scene: Scene, content: StepContent, count: int) -> tuple[StepContent, StepContent]:
+    """Return a step as two, the first with its first `count` instructions; raises SequenceError.
+
+    `scene` is what is before it. A phrase that is another there comes with the first of what is told of it.
+    """
+    patch, (before, phrase) = content.patch, scene
+    told = [*difference(before, patch), *playing(content, scene)]
+    said = telling(before, told, content.order, content.wording).plain
     if not 0 < count < len(said):
         raise SequenceError(
             f"This step has {len(said)} instructions: it can be split after 1 to {len(said) - 1} of them."
@@ -129,11 +133,12 @@ def cut(before: Patch, content: StepContent, count: int) -> tuple[StepContent, S
     except DocumentError as error:
         raise SequenceError(f"It cannot be split there: {error}") from error
     keys = {key_of(one) for one in said[:count]}
+    plays = phrase is None or any(one.kind == "play" for one in said[:count])
     first = StepContent(
         title=title_of(before, said[:count]),
         title_made=True,
         patch=middle,
-        phrase=content.phrase,
+        phrase=content.phrase if plays or phrase is None else phrase,
         lenses=content.lenses,
         extra=content.extra,
         wording=tuple(one for one in content.wording if one.key in keys),

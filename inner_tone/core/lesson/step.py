@@ -11,8 +11,9 @@ from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.moment import Moment
 from inner_tone.core.lesson.lenses import StepLenses
 from inner_tone.core.lesson.plate import MOST_PLATES, Plate
+from inner_tone.core.lesson.playing import played_differently
 from inner_tone.core.lesson.titles import title_of
-from inner_tone.core.lesson.wording import Key, Telling, Wording, telling
+from inner_tone.core.lesson.wording import Key, Telling, Wording, can_be_done, in_order, key_of, telling
 from inner_tone.core.modules import OUTPUT, PLAYER
 from inner_tone.core.patch.difference import difference, opening
 from inner_tone.core.patch.instructions import Instruction
@@ -26,6 +27,7 @@ MOST_STEPS = 200
 MOST_DETOURS = 12
 
 Identity = TypeVar("Identity")
+Scene = tuple[Patch, Phrase | None]  # what a step goes out from; the first of a lesson has no phrase before it
 
 
 class LessonError(InnerToneError):
@@ -62,7 +64,8 @@ class StepContent(Document):
     """What the educator writes and builds in a step; `why` and `listen` are Markdown.
 
     A title that the program has made follows what the step does, until somebody writes one (`title_made`).
-    `wording` and `order` are the educator's own for the instructions. An `extra` step is left out of the short edition.
+    `wording` and `order` are the educator's own for the instructions; an order that the program has made, that of the
+    work, follows it (`order_made`). An `extra` step is left out of the short edition.
     `decisions` are open since an earlier change was brought here. `built_on` is the patch that the steps behind this
     one were built upon, as long as they do not have this one's change. `lenses` are those that the step opens with, if
     it has its own. `moment` is what all of them look at; without one it is the note that says most.
@@ -79,6 +82,7 @@ class StepContent(Document):
     extra: bool = False
     wording: Annotated[tuple[Wording, ...], Field(max_length=200)] = ()
     order: Annotated[tuple[Key, ...], Field(max_length=1_000)] = ()
+    order_made: bool = False
     plates: Annotated[tuple[Plate, ...], Field(max_length=MOST_PLATES)] = ()
     detours: Annotated[tuple[Detour, ...], Field(max_length=MOST_DETOURS)] = ()
     decisions: Annotated[tuple[Decision, ...], Field(max_length=200)] = ()
@@ -195,18 +199,41 @@ def told(
     """
     if not steps:
         return []
-    befores = [begins_with(start, steps[0].patch), *(step.patch for step in steps[:-1])]
-    known = {module.type for module in befores[0].modules}
-    pairs = enumerate(zip(befores, steps, strict=True))
-    return [told_once(step, before, differing(place, before, step.patch), known) for place, (before, step) in pairs]
+    befores: list[Scene] = [(begins_with(start, steps[0].patch), None), *((one.patch, one.phrase) for one in steps)]
+    known = {module.type for module in befores[0][0].modules}
+    pairs = enumerate(zip(befores, steps, strict=False))
+    return [told_once(step, before, differing(place, before[0], step.patch), known) for place, (before, step) in pairs]
 
 
-def told_once(step: StepContent, before: Patch, said: Sequence[Instruction], known: set[str]) -> Telling:
-    """Return what to do to come to a step from the patch before it, given their difference and the types known so far.
+def told_once(step: StepContent, before: Scene, said: Sequence[Instruction], known: set[str]) -> Telling:
+    """Return what to do to come to a step from what is before it, given how the patches differ and the types known.
 
     The types that it brings in are known from then on.
     """
-    return telling(before, [with_purpose(one, step.patch, known) for one in said], step.order, step.wording)
+    done = [with_purpose(one, step.patch, known) for one in said]
+    return telling(before[0], [*done, *playing(step, before)], step.order, step.wording)
+
+
+def playing(step: StepContent, before: Scene) -> list[Instruction]:
+    """Return what a step plays otherwise than what is before it."""
+    _, phrase = before
+    return [] if phrase is None else played_differently(phrase, step.phrase, step.patch)
+
+
+def as_worked(before: Scene, old: StepContent, new: StepContent) -> StepContent:
+    """Return a step whose instructions stand in the order in which they were done, given how it stood before the last.
+
+    An order that somebody has made stays; one that could not be followed is not kept.
+    """
+    if new.order and not new.order_made:
+        return new
+    patch, _ = before
+    was, said = ([*difference(patch, one.patch), *playing(one, before)] for one in (old, new))
+    known = [key_of(one) for one in in_order(was, old.order)]
+    order = {key: place for place, key in enumerate(known)}
+    wanted = sorted(said, key=lambda one: order.get(key_of(one), len(order)))
+    keys = () if wanted == said or not can_be_done(patch, said, wanted) else tuple(map(key_of, wanted))
+    return new.model_copy(update={"order": keys, "order_made": bool(keys)})
 
 
 def types_in(patch: Patch) -> set[str]:

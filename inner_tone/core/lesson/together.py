@@ -109,6 +109,9 @@ class Meeting:
 
         titles = [(one.title, one.title_made) for one in three]
         title, made = self.fact("Title", titles, lambda one: quoted(one[0]))
+        orders = [(one.order, one.order_made) for one in three]
+        ordered = "The order of the instructions"
+        order, order_made = self.fact(ordered, orders, lambda one: f"{len(one[0])} put in order")
         parts = {
             "title": title,
             "title_made": made,
@@ -120,7 +123,8 @@ class Meeting:
             "moment": self.fact("What the lenses look at", of("moment"), lambda one: "as it is chosen in this step"),
             "extra": self.fact("Whether the step is extra", of("extra"), lambda one: "extra" if one else "not extra"),
             "wording": self.things(*of("wording"), lambda one: one.key, self.wording, renamed_as=None),
-            "order": self.fact("The order of the instructions", of("order"), lambda one: f"{len(one)} put in order"),
+            "order": order,
+            "order_made": order_made,
             "plates": self.things(*of("plates"), lambda one: one.id, self.plate, with_id),
             "detours": self.things(*of("detours"), lambda one: one.id, self.detour, with_id),
             "decisions": either(*of("decisions")),

@@ -70,8 +70,9 @@ def place_of(edit: Edit) -> str:
 
 
 def key_of(instruction: Instruction) -> str:
-    """Return what an instruction is known by: its move and its places, without values."""
-    return f"{instruction.kind} {' '.join(place_of(edit) for edit in instruction.edits)}"[:2_000]
+    """Return what an instruction is known by: its move and its places, or what is played, without values."""
+    places = " ".join(place_of(edit) for edit in instruction.edits) or instruction.module
+    return f"{instruction.kind} {places}"[:2_000]
 
 
 def facts_of(instruction: Instruction) -> list[Part]:

@@ -193,11 +193,25 @@ class Writing:
         if line.ends in wanted or line.ends not in there:
             return None
         going = [one for one in there.values() if one.ends not in wanted]
-        coming = [one for one in wanted.values() if one.ends not in there and follows(line, one)]
-        if len(coming) != 1 or [one for one in going if follows(one, coming[0])] != [line]:
+        coming = [one for one in wanted.values() if one.ends not in there and self.follows(line, one)]
+        if len(coming) != 1 or [one for one in going if self.follows(one, coming[0])] != [line]:
             return None
         ears = self.goal.ears
         return None if line.target in ears or coming[0].target in ears else coming[0]
+
+    def follows(self, old: Connection, new: Connection) -> bool:
+        """Tell whether a connection could be another one with one end moved: with its depth, where that means the same.
+
+        An end that goes to another kind of input gets a depth in the unit of that.
+        """
+        if (old.scaled_by, old.off) != (new.scaled_by, new.off) or old.ends == new.ends:
+            return False
+        if old.target == new.target:
+            return old.depth == new.depth
+        if old.source != new.source:
+            return False
+        was, now = (self.goal.input(one.target) for one in (old, new))
+        return old.depth == new.depth or (was.kind, was.depth_unit) != (now.kind, now.depth_unit)
 
     def disconnect(self) -> None:
         """Say which connections go."""
@@ -264,12 +278,6 @@ def may_become(module: Module, new: Module | None) -> bool:
 def bare(module: Module) -> Module:
     """Return a module as it is put in: its settings are said later."""
     return Module(id=module.id, type=module.type, label=module.label)
-
-
-def follows(old: Connection, new: Connection) -> bool:
-    """Tell whether a connection could be another one with one end moved."""
-    same = (old.depth, old.scaled_by, old.off) == (new.depth, new.scaled_by, new.off)
-    return same and (old.source == new.source) != (old.target == new.target)
 
 
 def lines_of(patch: Patch) -> Lines:

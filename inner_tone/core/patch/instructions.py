@@ -28,6 +28,7 @@ InstructionKind = Literal[
     "rename",
     "group",
     "take-apart",
+    "play",
 ]
 Role = Literal["plain", "name", "value"]
 WAVES = ("wave",)
@@ -195,7 +196,7 @@ def connect(graph: Graph, lines: Sequence[Connection]) -> Instruction:
     """Say that an output now feeds an input; `lines` has more than one only for both sides of an output."""
     line = lines[0]
     source, target, port = ends(graph, line)
-    depth = () if line.depth == 1.0 else (" with a depth of ", Part(trimmed(line.depth), "value"))
+    depth = () if line.depth == 1.0 else (" with a depth of ", Part(amount_text(port, line.depth), "value"))
     if port.kind in ("control", "pitch") and not follows_pitch(line, port):
         plain = (*steering("Let ", graph, line), *scaling(graph, line), ".")
     elif follows_pitch(line, port):
@@ -216,8 +217,13 @@ def disconnect(graph: Graph, lines: Sequence[Connection]) -> Instruction:
 
 
 def move_end(graph: Graph, old: Connection, new: Connection) -> Instruction:
-    """Say that a connection ends, or begins, elsewhere."""
-    about = ends(graph, new)[1].id
+    """Say that a connection ends, or begins, elsewhere; and how far it moves what is there, if that is new."""
+    _, target, port = ends(graph, new)
+    about = target.id
+    amount = Part(amount_text(port, new.depth), "value")
+    steers = port.kind in ("control", "pitch") and not follows_pitch(new, port)
+    depth = () if old.depth == new.depth else (", to steer it by " if steers else ", with a depth of ", amount)
+    briefly = () if old.depth == new.depth else (" ", amount)
     if old.source == new.source:
         where, to = input_name(graph, [old]), input_name(graph, [new])
         plain = (
@@ -227,9 +233,11 @@ def move_end(graph: Graph, old: Connection, new: Connection) -> Instruction:
             *where,
             " to ",
             *to,
+            *depth,
             ".",
         )
-        return sentence("move-end", about, plain, [*output_name(graph, old.source), " → ", *where, " ⇒ ", *to])
+        brief = [*output_name(graph, old.source), " → ", *where, " ⇒ ", *to, *briefly]
+        return sentence("move-end", about, plain, brief)
     where, to = output_name(graph, old.source), output_name(graph, new.source)
     plain = ("Move the beginning of the connection to ", *input_name(graph, [new]), ": from ", *where, " to ", *to, ".")
     return sentence("move-end", about, plain, [*where, " ⇒ ", *to, " → ", *input_name(graph, [new])])
@@ -243,7 +251,7 @@ def set_depth(graph: Graph, line: Connection) -> Instruction:
     brief = (*output_name(graph, line.source), " → ", *input_name(graph, [line]), ": ", amount, *scaling(graph, line))
     if port.kind in ("control", "pitch"):
         return sentence("set", target.id, [*steering("Now let ", graph, line), *scaling(graph, line), "."], brief)
-    plain = ("Set the depth from ", *whole, " to ", Part(trimmed(line.depth), "value"), *scaling(graph, line), ".")
+    plain = ("Set the depth from ", *whole, " to ", amount, *scaling(graph, line), ".")
     return sentence("set", target.id, plain, brief)
 
 

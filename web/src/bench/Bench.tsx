@@ -27,7 +27,7 @@ export function Bench(props: BenchProps) {
         }`}
       >
         <BenchMap />
-        <div className="overflow-y-auto border-l border-rule" tabIndex={-1}>
+        <div className="overflow-y-auto border-l border-rule" tabIndex={-1} data-inspector>
           <Inspector />
         </div>
         <div className="col-span-full min-w-0">

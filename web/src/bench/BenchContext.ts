@@ -41,6 +41,8 @@ export interface BenchProps {
   onLenses?: (lenses: StepLenses) => void;
   /** Keeps another in the step. */
   onMoment?: (moment: Moment | null) => void;
+  /** Whether it goes on where the bench before it was left. */
+  goesOn?: boolean;
   /** What the text points to. */
   lookAt?: LookAt | undefined;
   /** Without it nothing can be changed. */
@@ -97,7 +99,10 @@ export interface Past {
 }
 
 /** What all parts of a bench stand on. */
-export interface BenchView extends Omit<BenchProps, "onChange" | "onWork" | "lookAt" | "instructions"> {
+export interface BenchView extends Omit<
+  BenchProps,
+  "onChange" | "onWork" | "lookAt" | "goesOn" | "instructions"
+> {
   /** Whether anything can be changed here. */
   writing: boolean;
   state: BenchState;

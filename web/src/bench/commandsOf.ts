@@ -1,4 +1,5 @@
 import type { Edit } from "../api/client";
+import { goTo } from "../ui/goTo";
 import { isSound, letsThrough, isSingle } from "../api/patch";
 import type { BenchView } from "./BenchContext";
 import { building } from "./building";
@@ -99,8 +100,16 @@ const looking = ({ patch, phrase, state, lenses }: Doing): Command[] =>
     },
   ]);
 
-const showing = ({ state, writing }: Doing): Command[] =>
+const showing = ({ state, writing, map, subject }: Doing): Command[] =>
   inGroup("look", [
+    {
+      id: "to-map",
+      words: "To the map",
+      keys: ["Q"],
+      run: () => subject !== undefined && map.handle?.focusCard(subject),
+    },
+    { id: "to-inspector", words: "To what is selected", keys: ["I"], run: () => goTo("inspector") },
+    { id: "to-text", words: "To the text", keys: ["U"], run: () => goTo("text") },
     { id: "lenses", words: "Lenses", keys: ["1"], run: () => state.show("lenses") },
     { id: "connections", words: "Connections", keys: ["2"], run: () => state.show("connections") },
     { id: "checkup", words: "Checkup", keys: ["3"], run: () => state.show("checkup") },

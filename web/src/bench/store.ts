@@ -53,11 +53,20 @@ export interface BenchState {
 const NOTHING: Heeded = { muted: [], solo: [], bypassed: [] };
 const WORDS: Record<Way, Heard> = { muted: "muted", solo: "alone", bypassed: "bypassed" };
 
-export const createBench = (): StoreApi<BenchState> =>
+/** What was selected and shown last at any bench. */
+let last: Pick<BenchState, "selected" | "foot"> = { selected: [], foot: "lenses" };
+
+/** Begins a bench; one that goes on has selected and shows what the last one had. */
+export function createBench(goesOn = false): StoreApi<BenchState> {
+  const bench = newBench(goesOn ? last : { selected: [], foot: "lenses" });
+  bench.subscribe(({ selected, foot }) => (last = { selected, foot }));
+  return bench;
+}
+
+const newBench = (begin: Pick<BenchState, "selected" | "foot">): StoreApi<BenchState> =>
   createStore<BenchState>()((put) => ({
-    selected: [],
+    ...begin,
     line: undefined,
-    foot: "lenses",
     wide: false,
     asking: undefined,
     renaming: undefined,

@@ -15,7 +15,7 @@ import { useRender } from "./useRender";
 /** What all parts of a bench stand on, from what it is given and what is chosen at it. */
 export function useBenchView(props: BenchProps): BenchView {
   const { patch, phrase, catalogue, before, instructions } = props;
-  const [bench] = useState(createBench);
+  const [bench] = useState(() => createBench(props.goesOn));
   const state = useStore(bench);
   const lenses = useLenses();
   const moves = useMoves(props);

@@ -23,6 +23,7 @@ function StepBench() {
       {...onBench(lesson, contents, place, step)}
       catalogue={catalogue}
       lookAt={state.lookAt}
+      goesOn={state.goesOn === step.id}
       onWork={drafts.expect}
       onChange={(played, before) => change({ ...played, ...questionsAgain(step.id, played.patch) }, before)}
       phraseActions={<PhraseOn lesson={lesson} place={place} phrase={content.phrase} />}

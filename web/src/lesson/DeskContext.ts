@@ -8,6 +8,7 @@ import { type Lenses, useLenses } from "../lenses/store";
 import { drafts, useContents } from "./drafts";
 import type { OpenLesson } from "./LessonScreen";
 import type { Here, Notes } from "./steps";
+import { textHistoryOf, textsIn } from "./textHistory";
 import { useOthers } from "./together";
 
 /** What is done and shown at the desk beside the lesson itself. */
@@ -45,6 +46,8 @@ export interface OpenStep {
   content: StepContent;
   /** Changes parts; `from` is what they were changed from, if others may have changed them since. */
   change: (part: Partial<StepContent>, from?: Partial<StepContent>) => void;
+  /** Takes back what was written last in the texts, or does it again. */
+  travelTexts: (way: "undo" | "redo") => void;
   /** The detour that is on the bench. */
   detour: Detour | undefined;
   build: (id: string | undefined) => void;
@@ -56,6 +59,9 @@ export function useDeskView({ lesson, catalogue, place: wanted }: OpenLesson): D
   const [desk] = useState(createDesk);
   const state = useStore(desk);
   const lenses = useLenses();
+  useEffect(() => {
+    drafts.capturing = state.capturing;
+  }, [state.capturing]);
   const contents = useContents(lesson.steps);
   const here = { lesson, place, notes: desk, go };
   const others = useOthers(lesson, place, desk);
@@ -92,8 +98,15 @@ type Around = Pick<DeskView, "lesson" | "lenses" | "desk">;
 /** What can be done with the step that is shown. */
 function doingWith(step: Step, content: StepContent, { lesson, lenses, desk }: Around) {
   return {
-    change: (part: Partial<StepContent>, from?: Partial<StepContent>) =>
-      drafts.change(lesson.id, step, part, from),
+    change: (part: Partial<StepContent>, from?: Partial<StepContent>) => {
+      const texts = textsIn(part);
+      if (Object.keys(texts).length > 0) textHistoryOf(step.id, content).note(texts);
+      drafts.change(lesson.id, step, part, from);
+    },
+    travelTexts: (way: "undo" | "redo") => {
+      const { now, before } = textHistoryOf(step.id, content).travel(way) ?? {};
+      if (now) drafts.change(lesson.id, step, now, before);
+    },
     build: (id: string | undefined) => {
       lenses.showDetour(undefined);
       desk.setState({ building: id === undefined ? undefined : `${step.id}/${id}` });

@@ -13,7 +13,7 @@ import { StepText } from "./StepText";
 /** The text of the step that is being written, and what belongs to it. */
 export function DeskText() {
   const desk = useDesk();
-  const { step, content, change, showDetour } = useOpenStep();
+  const { step, content, change, showDetour, travelTexts } = useOpenStep();
   return (
     <div className="flex min-h-0 min-w-0 flex-1 flex-col">
       <StepText
@@ -24,6 +24,7 @@ export function DeskText() {
         onLink={followLink(content, showDetour, (lookAt) => desk.desk.setState({ lookAt }))}
         menu={<StepMenu />}
         onChange={change}
+        onTravel={travelTexts}
         onSplit={(after) => split(desk, step, after)}
         above={<Above />}
       >

@@ -38,7 +38,10 @@ export function Instructions({ instructions, first, voice, writing }: Props) {
   const move = (place: number, by: number) => {
     const [moved] = keys.slice(place, place + 1);
     if (moved !== undefined)
-      writing?.onChange({ order: keys.toSpliced(place, 1).toSpliced(place + by, 0, moved) });
+      writing?.onChange({
+        order: keys.toSpliced(place, 1).toSpliced(place + by, 0, moved),
+        order_made: false,
+      });
   };
   const act = useRef<(number: number, act: Act) => void>(() => undefined);
   useEffect(() => {

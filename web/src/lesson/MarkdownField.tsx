@@ -1,7 +1,9 @@
-import { useRef, useState } from "react";
+import { type ClipboardEvent, type DragEvent, type RefObject, useRef, useState } from "react";
 
+import { messageOf } from "../ui/messageOf";
 import type { Fields } from "./fields";
 import { type OnLink, Prose } from "./Prose";
+import { imagesIn, imageText, markdownOf } from "./takeIn";
 
 interface Props {
   label: string;
@@ -18,11 +20,15 @@ export function MarkdownField(props: Props) {
   const { label, text, placeholder, className, fields, onLink, onChange } = props;
   const [writing, setWriting] = useState(false);
   if (onChange && writing) return <Writing {...props} onChange={onChange} onDone={() => setWriting(false)} />;
+  const mend =
+    onChange &&
+    ((field: string, instead: string | undefined) =>
+      onChange(text.replaceAll(`{${field}}`, instead === undefined ? "" : `{${instead}}`)));
   return (
     <div className="group relative">
       <div className={`prose ${className}`}>
         {text ? (
-          <Prose text={text} fields={fields} onLink={onLink} />
+          <Prose text={text} fields={fields} onLink={onLink} onMend={mend} />
         ) : (
           onChange && <p className="text-soft italic">{placeholder}</p>
         )}
@@ -30,6 +36,7 @@ export function MarkdownField(props: Props) {
       {onChange && (
         <button
           type="button"
+          data-write={label}
           aria-label={`Write: ${label}`}
           className="absolute inset-0 cursor-text rounded-sm text-right align-top hover:bg-this/5"
           onClick={() => setWriting(true)}
@@ -44,19 +51,34 @@ interface WritingProps extends Props {
   onDone: () => void;
 }
 
+const TABLE = "\n\n| what | value |\n| --- | --- |\n| first | 1 |\n";
+
 /** Where a text is written: what can be done with it above, and how it will read below. */
 function Writing({ label, text, className, fields, onChange, onDone }: WritingProps) {
   const area = useRef<HTMLTextAreaElement>(null);
+  const { state, take } = useTaking(area);
   const around = (before: string, after: string, empty: string) => {
     const field = area.current;
     if (!field) return;
     const { selectionStart: start, selectionEnd: end } = field;
     const chosen = text.slice(start, end) || empty;
-    onChange(`${text.slice(0, start)}${before}${chosen}${after}${text.slice(end)}`);
-    requestAnimationFrame(() => {
-      field.focus();
-      field.setSelectionRange(start + before.length, start + before.length + chosen.length);
-    });
+    typeIn(field, `${before}${chosen}${after}`);
+    field.setSelectionRange(start + before.length, start + before.length + chosen.length);
+  };
+  const paste = (event: ClipboardEvent) => {
+    const images = imagesIn(event.clipboardData.files);
+    const html = event.clipboardData.getData("text/html");
+    const markdown = html ? markdownOf(html) : undefined;
+    if (images.length === 0 && markdown === undefined) return;
+    event.preventDefault();
+    if (markdown !== undefined) typeIn(area.current, markdown);
+    else void take(images);
+  };
+  const drop = (event: DragEvent) => {
+    const images = imagesIn(event.dataTransfer.files);
+    if (images.length === 0) return;
+    event.preventDefault();
+    void take(images);
   };
   return (
     <div
@@ -64,42 +86,11 @@ function Writing({ label, text, className, fields, onChange, onDone }: WritingPr
         const here = event.currentTarget;
         // what is focused next is not always told: a list of choices opens in a window of its own
         setTimeout(() => {
-          if (!here.contains(document.activeElement)) onDone();
+          if (!here.contains(document.activeElement) && document.hasFocus()) onDone();
         }, 150);
       }}
     >
-      <div
-        role="toolbar"
-        aria-label={`For the text: ${label}`}
-        className="mb-1 flex items-baseline gap-1 text-[13px]"
-      >
-        <Tool word="Bold" onClick={() => around("**", "**", "bold")} />
-        <Tool word="Italic" onClick={() => around("*", "*", "italic")} />
-        <Tool word="List" onClick={() => around("\n- ", "", "first")} />
-        <Tool word="Link" onClick={() => around("[", "](https://)", "words")} />
-        <select
-          aria-label="Put in a live field"
-          className="max-w-32 min-w-0 rounded border border-rule bg-leaf px-1"
-          value=""
-          onChange={(event) => around("", `{${event.target.value}}`, "")}
-        >
-          <option value="">Field…</option>
-          {fields.offered.map((field) => (
-            <option key={field}>{field}</option>
-          ))}
-        </select>
-        <select
-          aria-label="Put in a link to a picture, a detour or a module"
-          className="max-w-24 min-w-0 rounded border border-rule bg-leaf px-1"
-          value=""
-          onChange={(event) => around("", `{${event.target.value}}`, "")}
-        >
-          <option value="">Point to…</option>
-          {fields.links_offered.map((field) => (
-            <option key={field}>{field}</option>
-          ))}
-        </select>
-      </div>
+      <Toolbar label={label} fields={fields} onAround={around} onImages={(images) => void take(images)} />
       <textarea
         ref={area}
         aria-label={label}
@@ -108,10 +99,13 @@ function Writing({ label, text, className, fields, onChange, onDone }: WritingPr
         className={`field-sizing-content min-h-24 w-full rounded border border-firm bg-leaf p-2 ${className}`}
         value={text}
         onChange={(event) => onChange(event.target.value)}
+        onPaste={paste}
+        onDrop={drop}
         onKeyDown={(event) => {
           if (event.key === "Escape") onDone();
         }}
       />
+      <Taken {...state} />
       {text && (
         <div
           aria-label={`Preview: ${label}`}
@@ -123,6 +117,107 @@ function Writing({ label, text, className, fields, onChange, onDone }: WritingPr
       )}
     </div>
   );
+}
+
+interface ToolbarProps {
+  label: string;
+  fields: Fields;
+  /** Writes around what is chosen, or around a word for it. */
+  onAround: (before: string, after: string, empty: string) => void;
+  onImages: (images: File[]) => void;
+}
+
+function Toolbar({ label, fields, onAround, onImages }: ToolbarProps) {
+  const file = useRef<HTMLInputElement>(null);
+  return (
+    <div
+      role="toolbar"
+      aria-label={`For the text: ${label}`}
+      className="mb-1 flex flex-wrap items-baseline gap-1 text-[13px]"
+    >
+      <Tool word="Bold" onClick={() => onAround("**", "**", "bold")} />
+      <Tool word="Italic" onClick={() => onAround("*", "*", "italic")} />
+      <Tool word="Heading" onClick={() => onAround("\n## ", "\n", "Heading")} />
+      <Tool word="List" onClick={() => onAround("\n- ", "", "first")} />
+      <Tool word="Table" onClick={() => onAround(TABLE, "", "")} />
+      <Tool word="Code" onClick={() => onAround("`", "`", "code")} />
+      <Tool word="Link" onClick={() => onAround("[", "](https://)", "words")} />
+      <Tool word="Image…" onClick={() => file.current?.click()} />
+      <input
+        ref={file}
+        type="file"
+        accept="image/png,image/jpeg,image/webp,image/gif"
+        aria-label={`An image for the text: ${label}`}
+        className="hidden"
+        onChange={(event) => {
+          onImages(imagesIn(event.target.files ?? undefined));
+          event.target.value = "";
+        }}
+      />
+      <select
+        aria-label="Put in a live field"
+        className="max-w-32 min-w-0 rounded border border-rule bg-leaf px-1"
+        value=""
+        onChange={(event) => onAround("", `{${event.target.value}}`, "")}
+      >
+        <option value="">Field…</option>
+        {fields.offered.map((field) => (
+          <option key={field}>{field}</option>
+        ))}
+      </select>
+      <select
+        aria-label="Put in a link to a picture, a detour or a module"
+        className="max-w-24 min-w-0 rounded border border-rule bg-leaf px-1"
+        value=""
+        onChange={(event) => onAround("", `{${event.target.value}}`, "")}
+      >
+        <option value="">Point to…</option>
+        {fields.links_offered.map((field) => (
+          <option key={field}>{field}</option>
+        ))}
+      </select>
+    </div>
+  );
+}
+
+/** How it stands with images that are taken in. */
+const Taken = ({ busy, failure }: { busy: boolean; failure?: string }) => (
+  <>
+    {busy && (
+      <p role="status" className="text-[13px] text-soft">
+        Taking the image in…
+      </p>
+    )}
+    {failure !== undefined && (
+      <p role="alert" className="text-[13px] text-warn">
+        {failure}
+      </p>
+    )}
+  </>
+);
+
+/** Writes into a field as somebody does who types, so that what the browser can take back, it can take back here too. */
+function typeIn(field: HTMLTextAreaElement | null, words: string): void {
+  if (!field) return;
+  field.focus();
+  // there is no other way that keeps the field's own undo
+  // eslint-disable-next-line @typescript-eslint/no-deprecated
+  document.execCommand("insertText", false, words);
+}
+
+/** Takes images into a text, where its cursor stands. */
+function useTaking(area: RefObject<HTMLTextAreaElement | null>) {
+  const [state, setState] = useState<{ busy: boolean; failure?: string }>({ busy: false });
+  const take = async (images: File[]) => {
+    setState({ busy: true });
+    try {
+      for (const image of images) typeIn(area.current, `\n${await imageText(image)}\n`);
+      setState({ busy: false });
+    } catch (error) {
+      setState({ busy: false, failure: messageOf(error) });
+    }
+  };
+  return { state, take };
 }
 
 const Tool = ({ word, onClick }: { word: string; onClick: () => void }) => (

@@ -1,22 +1,44 @@
 import Markdown, { type Components } from "react-markdown";
+import remarkGfm from "remark-gfm";
 
 import type { TextLink } from "../api/client";
-import { type Fields, withFields } from "./fields";
+import { ActionMenu } from "../ui/ActionMenu";
+import { type Fields, remediesFor, withFields } from "./fields";
 
 export type OnLink = (kind: TextLink["kind"], id: string) => void;
+/** Puts another field in the place of one that means nothing, or nothing at all. */
+export type OnMend = (field: string, instead: string | undefined) => void;
 
 interface Props {
   text: string;
   fields: Fields;
   /** Follows a link to a picture, a detour or a module of the step. */
   onLink: OnLink | undefined;
+  onMend?: OnMend | undefined;
 }
 
-const INNER = /^#(plate|detour|module):(.+)$/;
+const INNER = /^#(plate|detour|module|gap):(.+)$/;
+const OWN_IMAGE = /^\/api\/images\/[0-9a-f]{64}$/;
+const PLUGINS = [remarkGfm];
 
 /** A text in Markdown with its live fields read and its links alive. */
-export function Prose({ text, fields, onLink }: Props) {
+export function Prose({ text, fields, onLink, onMend }: Props) {
   const components: Components = {
+    // the title of the step is the first heading of the page, and what stands in the text is beneath it
+    h1: ({ children }) => <h3>{children}</h3>,
+    h2: ({ children }) => <h4>{children}</h4>,
+    h3: ({ children }) => <h5>{children}</h5>,
+    table: ({ children }) => (
+      <div className="overflow-x-auto" tabIndex={0} role="group" aria-label="Table">
+        <table>{children}</table>
+      </div>
+    ),
+    img: ({ src, alt }) =>
+      typeof src === "string" && OWN_IMAGE.test(src) ? (
+        <img src={src} alt={alt ?? ""} loading="lazy" />
+      ) : (
+        <span className="gap">a picture from elsewhere{alt ? `: ${alt}` : ""}</span>
+      ),
     a: ({ href = "", children }) => {
       const inner = INNER.exec(href);
       if (!inner)
@@ -26,6 +48,7 @@ export function Prose({ text, fields, onLink }: Props) {
           </a>
         );
       const [, kind, id = ""] = inner;
+      if (kind === "gap") return <Gap field={decodeURIComponent(id)} fields={fields} onMend={onMend} />;
       return (
         <button
           type="button"
@@ -38,5 +61,41 @@ export function Prose({ text, fields, onLink }: Props) {
       );
     },
   };
-  return <Markdown components={components}>{withFields(text, fields)}</Markdown>;
+  return (
+    <Markdown components={components} remarkPlugins={PLUGINS}>
+      {withFields(text, fields)}
+    </Markdown>
+  );
+}
+
+interface GapProps {
+  field: string;
+  fields: Fields;
+  onMend: OnMend | undefined;
+}
+
+/** A field that means nothing any longer, as when its module was removed: marked, with what can be done about it. */
+function Gap({ field, fields, onMend }: GapProps) {
+  if (!onMend)
+    return (
+      <span className="gap" data-gap={field} title="This is not in the patch any longer.">
+        {field}
+      </span>
+    );
+  const instead = remediesFor(field, fields).map((one) => ({ word: one, run: () => onMend(field, one) }));
+  return (
+    <span className="relative z-10 inline-block" data-gap={field}>
+      <ActionMenu
+        label={`${field}: there is no such thing here. Mend it`}
+        anchor="bottom start"
+        className="gap"
+        actions={[
+          ...instead,
+          { word: "Take it out", run: () => onMend(field, undefined), apart: instead.length > 0 },
+        ]}
+      >
+        {field} – mend…
+      </ActionMenu>
+    </span>
+  );
 }

@@ -1,11 +1,13 @@
 import { ActionMenu } from "../ui/ActionMenu";
 import { useDesk, useOpenStep } from "./DeskContext";
 import { add, duplicate, join, move, remove } from "./steps";
+import { textHistoryOf } from "./textHistory";
 
 /** What can be done with a step as a whole. */
 export function StepMenu() {
   const desk = useDesk();
-  const { step, content, change } = useOpenStep();
+  const { step, content, change, travelTexts } = useOpenStep();
+  const texts = textHistoryOf(step.id, content);
   const { extra } = content;
   const first = desk.place === 0;
   const last = desk.place === desk.lesson.steps.length - 1;
@@ -15,7 +17,9 @@ export function StepMenu() {
     { word: "Move earlier", run: () => move(desk, -1), off: first },
     { word: "Move later", run: () => move(desk, 1), off: last },
     { word: "Join with the step before", run: () => join(desk, step), off: first },
-    { word: "Take from another lesson…", run: () => desk.desk.setState({ taking: true }) },
+    { word: "Undo in the text", run: () => travelTexts("undo"), off: !texts.can("undo"), apart: true },
+    { word: "Redo in the text", run: () => travelTexts("redo"), off: !texts.can("redo") },
+    { word: "Take from another lesson…", run: () => desk.desk.setState({ taking: true }), apart: true },
     {
       word: extra ? "No longer extra" : "Extra: leave it out of the short edition",
       run: () => change({ extra: !extra }),

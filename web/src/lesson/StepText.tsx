@@ -1,4 +1,4 @@
-import type { ReactNode } from "react";
+import type { KeyboardEvent, ReactNode } from "react";
 
 import type { Step, StepContent } from "../api/client";
 import { useFields } from "./fields";
@@ -17,6 +17,8 @@ interface Props {
   /** Splits the step after so many instructions. */
   onSplit?: (after: number) => void;
   onLink: OnLink;
+  /** Takes back what was written last, or does it again. */
+  onTravel?: (way: "undo" | "redo") => void;
   /** What stands above the text, and below it. */
   above?: ReactNode;
   children?: ReactNode;
@@ -30,7 +32,14 @@ export function StepText({ content, step, first, menu, onChange, onLink, ...prop
   return (
     <article
       tabIndex={0}
+      data-reading
       aria-label="Text of this step"
+      onKeyDown={(event) => {
+        const way = historyWay(event);
+        if (!way || !props.onTravel || event.target instanceof HTMLTextAreaElement) return;
+        event.preventDefault();
+        props.onTravel(way);
+      }}
       className="min-w-0 flex-1 overflow-y-auto px-4 py-3.5 -outline-offset-2"
     >
       {props.above}
@@ -82,6 +91,14 @@ export function StepText({ content, step, first, menu, onChange, onLink, ...prop
       {props.children}
     </article>
   );
+}
+
+/** Whether a key takes something back, or does it again. */
+function historyWay(event: KeyboardEvent): "undo" | "redo" | undefined {
+  const key = event.key.toLowerCase();
+  if (!(event.ctrlKey || event.metaKey) || event.altKey) return undefined;
+  if (key === "z") return event.shiftKey ? "redo" : "undo";
+  return key === "y" ? "redo" : undefined;
 }
 
 function VoiceChoice({ voice, onChoose }: { voice: Voice; onChoose: (voice: Voice) => void }) {

@@ -20,6 +20,8 @@ class Drafts {
   private readonly contents = new WeakMap<Step[], StepContent[]>();
   /** How many changes are being worked out that no draft has yet. */
   private coming = 0;
+  /** Whether building is writing: then instructions stand in the order of the work. */
+  capturing = false;
   private keptAt: string | undefined;
   private keeping: Keeping = { state: "kept", at: undefined };
 
@@ -191,7 +193,7 @@ export function changeOf({ part, there, own, request, version, choices, base }: 
   const settings = patch && !base.patch && settingsSince(there.patch, patch);
   const content = settings ? rest : part;
   return {
-    ...{ version, content, choices, request, own },
+    ...{ version, content, choices, request, own, capturing: drafts.capturing },
     ...(settings && { settings }),
     ...(Object.keys(base).length > 0 && { base }),
   };

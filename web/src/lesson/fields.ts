@@ -3,6 +3,8 @@ import { useQuery } from "@tanstack/react-query";
 import { client, got, type StepContent, type TextLink } from "../api/client";
 import { useSettled } from "../ui/useSettled";
 
+const MOST_REMEDIES = 8;
+const CODE = /(```[\s\S]*?(?:```|$)|`[^`\n]*`)/;
 const STILL_MS = 300;
 const FIELD = /\{([^{}\n]{1,160})\}/g;
 
@@ -44,12 +46,27 @@ export function useFields(content: StepContent, writing: boolean): Fields {
   return asked.data ?? NONE;
 }
 
-/** A text as Markdown with its fields read: bold where they mean something, marked where they do not. */
-export const withFields = (text: string, { values, links }: Fields): string =>
-  text.replace(FIELD, (whole, field: string) => {
-    const link = links[field.trim()];
-    if (link) return `[${link.text}](#${link.kind}:${link.id})`;
-    const value = values[field.trim()];
-    if (value === undefined) return "…";
-    return value === null ? `\`${whole}\`` : `**${value}**`;
-  });
+/** A text as Markdown with its fields read: bold where they mean something, a gap where they do not. Code stays as it is. */
+export const withFields = (text: string, fields: Fields): string =>
+  text
+    .split(CODE)
+    .map((piece, place) =>
+      place % 2 ? piece : piece.replace(FIELD, (_, field: string) => read(field.trim(), fields)),
+    )
+    .join("");
+
+function read(field: string, { values, links }: Fields): string {
+  const link = links[field];
+  if (link) return `[${link.text}](#${link.kind}:${link.id})`;
+  const value = values[field];
+  if (value === undefined) return "…";
+  return value === null ? `[${field}](#gap:${encodeURIComponent(field)})` : `**${value}**`;
+}
+
+/** What could stand in the place of a field that means nothing: the same of another module. */
+export function remediesFor(field: string, { offered, links_offered }: Fields): string[] {
+  const alike = (one: string, joint: string) =>
+    field.includes(joint) && one.startsWith(field.slice(0, field.lastIndexOf(joint) + joint.length));
+  const same = offered.filter((one) => alike(one, " of "));
+  return [...same, ...links_offered.filter((one) => alike(one, "the module "))].slice(0, MOST_REMEDIES);
+}

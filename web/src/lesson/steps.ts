@@ -10,6 +10,8 @@ import { messageOf } from "../ui/messageOf";
 
 /** What is to be said of what was done, and what can be taken back of it. */
 export interface Notes {
+  /** The step that was begun by finishing the one before it: its bench goes on where that one was left. */
+  goesOn?: string | undefined;
   failure?: string | undefined;
   deleted?: { id: string; title: string; place: number } | undefined;
   /** What has been brought into steps; `start` if it came from the lesson before. */
@@ -50,11 +52,15 @@ interface Added {
 }
 
 /** Puts a step behind the one that is shown. */
-async function putIn({ lesson, place, go }: Here, { like, finishing = false }: Added = {}): Promise<void> {
+async function putIn(
+  { lesson, place, go, notes }: Here,
+  { like, finishing = false }: Added = {},
+): Promise<void> {
   const after = lesson.steps[place]?.id ?? null;
   const body = { after, finishing, ...(like !== undefined && { like }) };
-  await got(client.POST("/api/lessons/{lesson_id}/steps", { params: ofLesson(lesson), body }));
+  const added = await got(client.POST("/api/lessons/{lesson_id}/steps", { params: ofLesson(lesson), body }));
   await refreshLesson(lesson.id);
+  if (finishing) notes.setState({ goesOn: added.id });
   go(after ? place + 1 : 0);
 }
 
@@ -70,6 +76,10 @@ export const finish = (here: Here) =>
     const step = lesson.steps[place];
     await drafts.settled();
     if (!step) return;
+    if (shownLesson(lesson.id)?.steps[place]?.instructions.length === 0) {
+      here.notes.setState({ failure: "There is nothing to finish: this step does nothing yet." });
+      return;
+    }
     // what is written meanwhile is kept afterwards: the step may get its title here
     await drafts.during(lesson.id, step, async () => {
       await putIn(here, { finishing: true });

@@ -1,0 +1,5 @@
+declare module "@joplin/turndown-plugin-gfm" {
+  import type { Plugin } from "turndown";
+
+  export const tables: Plugin;
+}
