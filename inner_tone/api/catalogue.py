@@ -46,6 +46,8 @@ class InputOut(BaseModel):
     ruler: RulerOut | None
     goes_through: bool
     rare: bool
+    steering: bool
+    channel: str
     works_with: tuple[str, str] | None
     alone: bool
 
@@ -75,6 +77,7 @@ class NumberOut(BaseModel):
     ruler: RulerOut
     scaled: ScaledOut | None
     rare: bool
+    steering: bool
 
 
 class ChoiceOut(BaseModel):
@@ -90,6 +93,7 @@ class ChoiceOut(BaseModel):
     words: list[str]
     default: str | int
     begins: bool
+    behind: bool
 
 
 class RowOut(BaseModel):
@@ -106,6 +110,7 @@ class ModuleTypeOut(BaseModel):
     """A module type: what it is called, what it is for others, and what can be set.
 
     `main` is the output that stands for it, `sounds` whether that is sound; `single` if a patch has but one of it.
+    `shakes` if its rows may sound otherwise than they are written.
     """
 
     name: str
@@ -125,6 +130,7 @@ class ModuleTypeOut(BaseModel):
     numbers: list[NumberOut]
     choices: list[ChoiceOut]
     rows: list[RowOut]
+    shakes: bool
 
 
 def ruler_out(ruler: Ruler) -> RulerOut:
@@ -143,13 +149,21 @@ def choice_out(choice: Choice, begins: bool) -> ChoiceOut:
         words=words,
         default=choice.default,
         begins=begins,
+        behind=choice.behind,
     )
 
 
 def number_out(number: Number) -> NumberOut:
     """Return a number for the wire."""
     scaled = ScaledOut.model_validate(number.scaled, from_attributes=True) if number.scaled else None
-    return NumberOut(name=number.name, help=number.help, ruler=ruler_out(number.ruler), scaled=scaled, rare=number.rare)
+    return NumberOut(
+        name=number.name,
+        help=number.help,
+        ruler=ruler_out(number.ruler),
+        scaled=scaled,
+        rare=number.rare,
+        steering=number.steering,
+    )
 
 
 def module_type_out(declared: ModuleType) -> ModuleTypeOut:
@@ -183,6 +197,8 @@ def module_type_out(declared: ModuleType) -> ModuleTypeOut:
                 goes_through=port.goes_through,
                 words=port.words,
                 rare=port.rare,
+                steering=port.steering,
+                channel=port.channel,
                 works_with=port.works_with,
                 alone=port.alone,
             )
@@ -197,6 +213,7 @@ def module_type_out(declared: ModuleType) -> ModuleTypeOut:
             )
             for row in declared.rows.values()
         ],
+        shakes=declared.sounding is not None,
     )
 
 

@@ -31,7 +31,8 @@ async def add_image(request: Request, session: Database, me: Educator) -> ImageO
 
     def kept() -> ImageOut:
         picture = read_image(data)
-        return ImageOut(key=images.keep_image(session, me.id, picture), width=picture.width, height=picture.height)
+        key = images.keep_image(session, me.id, picture.media_type, picture.data)
+        return ImageOut(key=key, width=picture.width, height=picture.height)
 
     return await run_in_threadpool(kept)
 

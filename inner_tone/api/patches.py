@@ -87,7 +87,7 @@ class PlacementOut(BaseModel):
 
 
 class PictureWish(Incoming):
-    """A module whose small picture is wished."""
+    """A module whose small picture is wished, or its rows."""
 
     module: Module
 
@@ -178,6 +178,14 @@ def list_placements(wish: PlacementsWish) -> dict[str, list[PlacementOut]]:
     return {
         kind: [PlacementOut(words=one.words, edits=list(one.edits)) for one in ways] for kind, ways in found.items()
     }
+
+
+@router.post("/rows")
+def get_rows(wish: PictureWish) -> dict[str, list[float]]:
+    """Return the rows of a module as they sound; nothing where they sound as they are written."""
+    checked_patch(Patch(modules=(wish.module,)))
+    sounding = wish.module.declaration.sounding
+    return {name: list(row) for name, row in sounding(wish.module.all_settings).items()} if sounding else {}
 
 
 @router.post("/picture")

@@ -90,6 +90,7 @@ ROUTES: dict[tuple[str, str], str] = {
     ("POST", "/api/patches/picture"): "signed in",
     ("POST", "/api/patches/fragment"): "signed in",
     ("POST", "/api/patches/merge"): "signed in",
+    ("POST", "/api/patches/rows"): "signed in",
     ("POST", "/api/renders"): "signed in",
     ("GET", "/api/renders/progress/{ticket}"): "signed in",
     ("DELETE", "/api/renders/progress/{ticket}"): "signed in",

@@ -178,7 +178,11 @@ class MovementTest(PhraseTest):
         self.assertEqual(beat, 4)
         self.assertGreater(value, 0.9)
         self.press(Keys.PAGE_DOWN, Keys.ARROW_UP, Keys.ARROW_UP, Keys.ARROW_RIGHT)
-        self.wait_said("0.1 at beat 5.25")
+        self.wait_said("10 % at beat 5.25")
+        self.type_in("Stands at", "42.5")
+        self.wait(lambda: self.phrase()["gestures"][0]["points"][1] == [4.25, 0.425], "the typed position")
+        self.type_in("Wheel, point 2: at beat", "3.1")
+        self.wait(lambda: self.phrase()["gestures"][0]["points"][1] == [2.1, 0.425], "the typed beat")
         self.settle()
         self.assertNotEqual(self.render_key(), heard, "the wheel steers the bell's mouth")
         self.assert_accessible()
@@ -191,7 +195,7 @@ class MovementTest(PhraseTest):
         point = self.wait(lambda: self.css("[data-field=bend] [data-piece]"), "the point")
         self.driver.execute_script("arguments[0].focus()", point)
         self.press(Keys.PAGE_DOWN)
-        self.wait_said("−1 at beat 1")
+        self.wait_said("−100 % at beat 1")
         self.press(Keys.ARROW_DOWN, Keys.ARROW_LEFT)
         self.wait(lambda: self.phrase()["gestures"] == [{"control": "bend", "points": [[0, -1]]}], "the lowest")
 
@@ -214,13 +218,24 @@ class ElsewhereTest(WritingTest):
         self.assertEqual(after[:2], before[:2], "earlier steps play what they played")
         self.assertEqual(after[2:], [before[2] + 1] * 3)
 
-    def test_detour_plays_the_phrase_of_its_step(self) -> None:
+    def test_detour_plays_the_phrase_of_its_step_until_it_has_its_own(self) -> None:
         self.open_foghorn(4)
         self.push("Branch off here")
         self.wait(lambda: self.css("[data-detour] input"), "the detour")
         self.body().send_keys("4")
-        self.wait(lambda: self.find("//*[text()='A detour plays the phrase of its step.']"), "why it stays")
-        self.assertFalse(self.find("//button[text()='Add a note']"))
+        self.wait(
+            lambda: self.find("//*[starts-with(text(), 'The detour plays the phrase of its step')]"), "whose it is"
+        )
+        before = len(self.all_css("[data-field=notes] [data-piece]"))
+        self.push("Add a note")
+        self.wait(lambda: len(self.all_css("[data-field=notes] [data-piece]")) == before + 1, "one note more")
+        self.settle()
+        self.push("Back to the step")
+        self.wait(lambda: len(self.all_css("[data-field=notes] [data-piece]")) == before, "the phrase of the step")
+        self.push("Build it")
+        self.wait(lambda: len(self.all_css("[data-field=notes] [data-piece]")) == before + 1, "that of the detour")
+        self.push("Play the phrase of the step again")
+        self.wait(lambda: len(self.all_css("[data-field=notes] [data-piece]")) == before, "that of the step again")
 
     def test_learner_reads_it(self) -> None:
         self.open_step(5, "practice")

@@ -12,7 +12,9 @@ from hypothesis import strategies as some
 from inner_tone.core.engine.events import NoteOn
 from inner_tone.core.modules.chance import uniform
 from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.modules.steps import sounding
 from inner_tone.core.modules.tempo import DIVISIONS
+from inner_tone.core.patch.model import Module
 from tests.support.figures import record
 from tests.support.patches import RATE, listen, module, patch
 
@@ -143,6 +145,15 @@ class StepsTest(unittest.TestCase):
         np.testing.assert_array_equal(first, again)
         self.assertFalse(np.array_equal(first, second))
         self.assertTrue(float(np.min(first)) >= 0.0 and float(np.max(first)) <= 10.0)
+
+    def test_rows_that_are_shown_are_those_that_sound(self) -> None:
+        for roll in (1, 7, 999):
+            steps = Module(id="s", type="steps", settings={"count": 5, "row2": (0.0, 3.0, -7.0), "reroll": roll})
+            shown = sounding(steps.all_settings)
+            self.assertEqual({name: len(row) for name, row in shown.items()}, {"row1": 5, "row2": 5, "row3": 5})
+            heard = self.sequence(count=5, row2=[0, 3, -7], reroll=roll)[0]
+            self.assertEqual(sorted(set(heard.tolist())), sorted(set(shown["row2"])))
+        self.assertEqual(sounding(steps.all_settings | {"reroll": 0}), {})
 
 
 class TempoTest(unittest.TestCase):

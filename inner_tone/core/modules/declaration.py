@@ -86,6 +86,7 @@ class Input:
     ear: Ear = ""
     does: str = ""
     rare: bool = False
+    steering: bool = False  # whether it matters, though rare, where the module moves others
     works_with: tuple[str, str] | None = None  # a choice and its option, without which it does nothing
     tuned: bool = False  # whether a time, as long as a cycle, makes a note
     anew: bool = False  # whether a rise begins all anew, so that nothing of what was before counts
@@ -165,6 +166,7 @@ def tone_inputs() -> tuple[Input, Input, Input]:
             bounds=(-240.0, 240.0),
             bends=True,
             rare=True,
+            steering=True,
         ),
         Input(
             "linear",
@@ -237,6 +239,7 @@ class Number:
     help: str
     scaled: Scaled | None = None
     rare: bool = False
+    steering: bool = False
     grain: int = 1
 
     def ruler_with(self, settings: Mapping[str, Any]) -> Ruler:
@@ -259,6 +262,7 @@ class Choice:
     help: str
     unit: str = ""
     words: tuple[str, ...] = ()
+    behind: bool = False  # whether it stands behind the rulers
 
     def shown(self, value: str | float) -> str:
         """Return an option as people read it, with its unit."""
@@ -303,7 +307,7 @@ class ModuleType:
     sound from coming out of it.
 
     Where a choice begins with what was there before, `begins` says of all settings, the choice and its option what else
-    is set then.
+    is set then. Where rows do not sound as they are written, `sounding` says of all settings what they sound as.
 
     How it is seen and said: `seen_over` says where its work is seen at first, within a few cycles of the wave or over
     the whole phrase; `picture` what is drawn of it, `theory` what the textbook says. `one` is what people call one of
@@ -331,6 +335,7 @@ class ModuleType:
     shared: bool = False
     one: str = ""
     begins: Callable[[Mapping[str, Any], str, Value], dict[str, Value]] | None = None
+    sounding: Callable[[Mapping[str, Any]], dict[str, tuple[float, ...]]] | None = None
     state_size: Callable[[float], int] = field(default=lambda rate: 8, repr=False)
 
     @property

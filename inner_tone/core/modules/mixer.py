@@ -46,9 +46,14 @@ MODULE = ModuleType(
     ),
     outputs=(Output("out", "audio", "The sum."),),
     settings=(
-        *(Choice(f"mute{n}", ("off", "on"), "off", f"Leaves signal {n} out.") for n in range(1, CHANNELS + 1)),
         *(
-            Choice(f"solo{n}", ("off", "on"), "off", f"Leaves out all but signal {n} and others with solo.")
+            Choice(f"mute{n}", ("off", "on"), "off", f"Leaves signal {n} out.", behind=True)
+            for n in range(1, CHANNELS + 1)
+        ),
+        *(
+            Choice(
+                f"solo{n}", ("off", "on"), "off", f"Leaves out all but signal {n} and others with solo.", behind=True
+            )
             for n in range(1, CHANNELS + 1)
         ),
     ),

@@ -89,6 +89,7 @@ MODULE = ModuleType(
             Ruler(0.0625, 32, 1, "", 0.01, "log"),
             "Multiplies the frequency, as in 3:2.",
             rare=True,
+            steering=True,
             grain=GRAIN,
         ),
         Number(
@@ -96,6 +97,7 @@ MODULE = ModuleType(
             Ruler(-1000, 1000, 0, "Hz", 0.1),
             "Adds hertz to the frequency, whatever the note.",
             rare=True,
+            steering=True,
             grain=GRAIN,
         ),
     ),

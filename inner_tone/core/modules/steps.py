@@ -1,5 +1,8 @@
 """Steps: three rows of numbers, gone through one step at each pulse of a clock."""
 
+from collections.abc import Mapping
+from typing import Any
+
 from inner_tone.core.modules.chance import uniform
 from inner_tone.core.modules.declaration import Input, ModuleType, Number, Output, Row, Ruler, numbered, reset_input
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
@@ -9,6 +12,26 @@ ROWS = 3
 STEP, BEGUN, LAST_CLOCK, LAST_RESET, SINCE, LENGTH, OLDER, OPEN = range(8)
 
 NUMBERS = Ruler(-60, 60, 0, "", 0.01)
+
+
+def sounding(settings: Mapping[str, Any]) -> dict[str, tuple[float, ...]]:
+    """Return the rows as they sound, where they are shaken anew; nothing where they sound as they are written."""
+    if not settings["reroll"]:
+        return {}
+    count, seed = int(settings["count"]), int(settings["reroll"])
+    rows = {f"row{row + 1}": [*settings[f"row{row + 1}"], *[0.0] * MOST_STEPS][:count] for row in range(ROWS)}
+    return {
+        name: tuple(shaken(min(written), max(written), row, step, seed) for step in range(count))
+        for row, (name, written) in enumerate(rows.items())
+    }
+
+
+@compiled
+def shaken(low: float, high: float, row: int, step: int, seed: int) -> float:
+    """Return what stands at a step in the place of what is written there, between the ends of its row."""
+    chance = 0.5 + 0.5 * uniform(row * MOST_STEPS + step, seed)
+    return low + (high - low) * chance
+
 
 MODULE = ModuleType(
     name="steps",
@@ -63,6 +86,7 @@ MODULE = ModuleType(
     traits=frozenset({"own-time", "random", "numbers"}),
     usually="plays",
     one="steps",
+    sounding=sounding,
     state_size=lambda rate: 8,
 )
 
@@ -80,9 +104,8 @@ def number_at(p: Floats, row: int, step: int) -> float:
     for place in range(1, int(p[SET.count])):
         low = min(low, p[first + place])
         high = max(high, p[first + place])
-    chance = 0.5 + 0.5 * uniform(row * MOST_STEPS + step, int(p[SET.reroll]))
-    shaken: float = low + (high - low) * chance
-    return shaken
+    anew: float = shaken(low, high, row, step, int(p[SET.reroll]))
+    return anew
 
 
 @compiled

@@ -24,10 +24,10 @@ export function BenchFoot() {
 }
 
 function PhrasePart() {
-  const { phrase, patch, writing, moves, phraseActions } = useBench();
+  const { phrase, patch, catalogue, writing, moves, phraseActions } = useBench();
   const play = writing ? moves.play : undefined;
   return (
-    <PhrasePanel phrase={phrase} patch={patch} onChange={play}>
+    <PhrasePanel phrase={phrase} patch={patch} catalogue={catalogue} onChange={play}>
       {phraseActions}
     </PhrasePanel>
   );

@@ -1,3 +1,5 @@
+import { useQuery } from "@tanstack/react-query";
+
 import type {
   ChoiceType,
   InputType,
@@ -10,7 +12,8 @@ import type {
   RulerType,
   Value,
 } from "../api/client";
-import { rowOf, rulerBeside, settingOf } from "../api/patch";
+import { client, got } from "../api/client";
+import { type Catalogue, inputOf, rowOf, rulerBeside, settingOf, split } from "../api/patch";
 import { Bars } from "../ui/Bars";
 import { Ruler } from "../ui/Ruler";
 import { Segments } from "../ui/Segments";
@@ -27,18 +30,18 @@ export interface InspectedModule {
 
 /** Base values that somebody uses come first; those of inputs that nobody has touched wait under “More”. */
 export function Settings(props: InspectedModule) {
-  const { patch } = useBench();
+  const { patch, catalogue } = useBench();
   const { module, type } = props;
   const rulers = type.inputs.filter((input) => counts(module, patch, input));
   const plain = type.inputs.filter((input) => !counts(module, patch, input));
-  const inUse = (one: InputType | NumberType) => !one.rare || touched(module, patch, type, one);
-  const steers = type.family === "steer";
+  const inUse = (one: InputType | NumberType) => !one.rare || touched(props, patch, catalogue, one);
+  const isBehind = (choice: ChoiceType) => type.family === "steer" || choice.behind;
   return (
     <>
-      {!steers && <Choices {...props} />}
+      <Choices {...props} choices={type.choices.filter((one) => !isBehind(one))} />
       <Rows {...props} />
       <Rulers {...props} inputs={rulers.filter(inUse)} numbers={type.numbers.filter(inUse)} />
-      {steers && <Choices {...props} />}
+      <Choices {...props} choices={type.choices.filter(isBehind)} />
       {plain.length > 0 && <h3 className="mt-3 font-semibold text-soft">What comes in</h3>}
       {plain.map((input) => (
         <PlainInput key={input.name} {...props} input={input} />
@@ -52,11 +55,11 @@ export function Settings(props: InspectedModule) {
   );
 }
 
-function Choices({ module, type, old, set }: InspectedModule) {
+function Choices({ module, type, old, set, choices }: InspectedModule & { choices: ChoiceType[] }) {
   const { edit } = useBench();
   const choose = ({ name, begins }: ChoiceType, value: Value) =>
     begins ? edit?.([{ kind: "set", module: module.id, setting: name, value }]) : set?.(name, value);
-  return type.choices.map((choice) => (
+  return choices.map((choice) => (
     <Segments
       key={choice.name}
       label={choice.name}
@@ -71,19 +74,43 @@ function Choices({ module, type, old, set }: InspectedModule) {
 }
 
 function Rows({ module, type, old, set }: InspectedModule) {
+  const { patch, catalogue } = useBench();
+  const sounding = useSounding(module, type);
   return type.rows.map((row) => (
     <Bars
       key={row.name}
       label={row.name}
       help={row.help}
-      ruler={row.ruler}
+      ruler={{ ...row.ruler, unit: unitOf(patch, catalogue, module, row) }}
       length={row.length}
       inUse={inUseOf(module, type, row)}
+      counted={row.counted_by !== ""}
+      sounding={sounding?.[row.name]}
       values={rowOf(module, row.name)}
       before={old && rowOf(old, row.name)}
       onChange={set && ((values) => set(row.name, values))}
     />
   ));
+}
+
+/** What a row is in: semitones where it plays a pitch as it is. */
+function unitOf(patch: Patch, catalogue: Catalogue, module: Module, row: RowType): string {
+  const lines = patch.connections.filter((one) => one.from === `${module.id}.${row.name}`);
+  const isPitch = (port: string) => inputOf(patch, port, catalogue)?.kind === "pitch";
+  const playing = lines.length > 0 && lines.every((one) => one.depth === 1 && isPitch(one.to));
+  return playing ? "st" : row.ruler.unit;
+}
+
+/** The rows of a module as they sound, where that is otherwise than they are written. */
+function useSounding(module: Module, type: ModuleType): Record<string, number[]> | undefined {
+  const { data } = useQuery({
+    queryKey: ["rows", module.type, module.settings],
+    enabled: type.shakes,
+    staleTime: Infinity,
+    placeholderData: (previous) => previous,
+    queryFn: () => got(client.POST("/api/patches/rows", { body: { module } })),
+  });
+  return data;
 }
 
 type RulersProps = InspectedModule & { inputs: InputType[]; numbers: NumberType[] };
@@ -108,11 +135,19 @@ function Rulers({ inputs, numbers, ...props }: RulersProps) {
   );
 }
 
+/** The types of module whose rare settings somebody has opened: they stay so, whatever is selected next. */
+const opened = new Set<string>();
+
 function More(props: RulersProps) {
   const rare = [...props.inputs, ...props.numbers];
   if (rare.length === 0) return null;
+  const { name } = props.type;
   return (
-    <details className="mt-3">
+    <details
+      className="mt-3"
+      open={opened.has(name)}
+      onToggle={({ currentTarget: { open } }) => (open ? opened.add(name) : opened.delete(name))}
+    >
       <summary className="cursor-pointer text-soft hover:text-ink">
         More: {rare.map(wordsFor).join(", ")}
       </summary>
@@ -209,14 +244,34 @@ function inUseOf(module: Module, type: ModuleType, row: RowType): number {
 }
 
 /** Whether a setting that most patches leave alone is of use in this one. */
-function touched(module: Module, patch: Patch, type: ModuleType, one: InputType | NumberType): boolean {
+function touched(
+  { module, type }: InspectedModule,
+  patch: Patch,
+  catalogue: Catalogue,
+  one: InputType | NumberType,
+): boolean {
   const [choice, option] = ("works_with" in one && one.works_with) || [];
   return (
     module.settings?.[one.name] !== undefined ||
     patch.connections.some((line) => line.to === `${module.id}.${one.name}`) ||
+    (one.steering && movesOthers(patch, module, catalogue)) ||
+    ("channel" in one && one.channel !== "" && hasChannel(patch, module, type, one.channel)) ||
     (choice !== undefined && settingOf(module, type, choice) === option)
   );
 }
+
+/** Whether something is connected to a channel. */
+const hasChannel = (patch: Patch, module: Module, type: ModuleType, channel: string) =>
+  type.inputs.some(
+    (one) =>
+      one.channel === channel && patch.connections.some((line) => line.to === `${module.id}.${one.name}`),
+  );
+
+/** Whether a module moves others, and is not only heard. */
+const movesOthers = (patch: Patch, module: Module, catalogue: Catalogue) =>
+  patch.connections.some(
+    (line) => split(line.from)[0] === module.id && !inputOf(patch, line.to, catalogue)?.goes_through,
+  );
 
 function moved(
   patch: Patch,

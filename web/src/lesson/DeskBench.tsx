@@ -52,6 +52,7 @@ function DetourBench({ detour }: { detour: Detour }) {
       phrase={detour.phrase ?? phrase}
       moment={content.moment ?? null}
       ownLenses={content.lenses ?? null}
+      goesOn
       before={{ patch, phrase, name: "the step itself" }}
       target={undefined}
       instructions={step.detours[detours.indexOf(detour)] ?? []}

@@ -100,7 +100,7 @@ function doingWith(step: Step, content: StepContent, { lesson, lenses, desk }: A
   return {
     change: (part: Partial<StepContent>, from?: Partial<StepContent>) => {
       const texts = textsIn(part);
-      if (Object.keys(texts).length > 0) textHistoryOf(step.id, content).note(texts);
+      if (Object.keys(texts).length > 0) textHistoryOf(step.id, content).note(content, texts);
       drafts.change(lesson.id, step, part, from);
     },
     travelTexts: (way: "undo" | "redo") => {
@@ -109,7 +109,8 @@ function doingWith(step: Step, content: StepContent, { lesson, lenses, desk }: A
     },
     build: (id: string | undefined) => {
       lenses.showDetour(undefined);
-      desk.setState({ building: id === undefined ? undefined : `${step.id}/${id}` });
+      const building = id === undefined ? undefined : `${step.id}/${id}`;
+      desk.setState({ building, goesOn: step.id });
     },
     showDetour: (one: Detour | undefined) =>
       lenses.showDetour(one && { patch: one.patch, phrase: one.phrase ?? content.phrase, name: one.name }),

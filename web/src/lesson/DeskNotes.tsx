@@ -82,9 +82,15 @@ function Moving() {
   );
 }
 
+/** Brings back the question that was decided last. */
+function askAgain({ open, notes }: ReturnType<typeof useDesk>): void {
+  notes.setState({ decided: undefined });
+  open?.travelTexts("undo");
+}
+
 function Said() {
   const desk = useDesk();
-  const { failure, carriedOn, deleted } = desk.state;
+  const { failure, carriedOn, decided, deleted } = desk.state;
   const dismiss = (what: keyof Notes) => () => desk.notes.setState({ [what]: undefined });
   if (failure !== undefined)
     return (
@@ -98,6 +104,12 @@ function Said() {
         {carriedText(carriedOn)}
       </Notice>
     );
+  if (decided && decided.stepId === desk.open?.step.id)
+    return (
+      <Notice action={{ label: "Ask again", run: () => askAgain(desk) }} onClose={dismiss("decided")}>
+        <span className="first-letter:uppercase">{decided.words}</span> stays: {decided.late}.
+      </Notice>
+    );
   if (!deleted) return null;
   return (
     <Notice action={{ label: "Bring it back", run: () => restore(desk) }} onClose={dismiss("deleted")}>
@@ -106,8 +118,12 @@ function Said() {
   );
 }
 
-const carriedText = ({ steps, start }: NonNullable<Notes["carriedOn"]>) => {
+/** In how many steps a change is now, and which of them have kept their own where both have changed the same. */
+const carriedText = ({ steps, start, own }: NonNullable<Notes["carriedOn"]>) => {
   const count = start ? steps.length : steps.length - 1;
   if (count === 0) return start ? "The lesson starts from there now." : "The later steps have it already.";
-  return `The change is in ${count} ${start ? "" : "later "}${count === 1 ? "step" : "steps"} now.`;
+  const where = `The change is in ${count} ${start ? "" : "later "}${count === 1 ? "step" : "steps"} now.`;
+  if (own.length === 0) return where;
+  const which = own.length === 1 ? `Step ${own[0]} keeps its own` : `Steps ${own.join(", ")} keep their own`;
+  return `${where} ${which} until you decide.`;
 };

@@ -86,7 +86,7 @@ function Gap({ field, fields, onMend }: GapProps) {
   return (
     <span className="relative z-10 inline-block" data-gap={field}>
       <ActionMenu
-        label={`${field}: there is no such thing here. Mend it`}
+        label={`${field} – mend…: there is no such thing here`}
         anchor="bottom start"
         className="gap"
         actions={[

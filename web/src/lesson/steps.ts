@@ -5,6 +5,7 @@ import type { StoreApi } from "zustand";
 import { client, got, type Lesson, type Step, type StepState } from "../api/client";
 import { refreshLesson, showLesson, shownLesson } from "../api/queries";
 import { changeOf, drafts } from "./drafts";
+import { textHistoryOf } from "./textHistory";
 import { noteQuestions } from "./questions";
 import { messageOf } from "../ui/messageOf";
 
@@ -14,8 +15,10 @@ export interface Notes {
   goesOn?: string | undefined;
   failure?: string | undefined;
   deleted?: { id: string; title: string; place: number } | undefined;
-  /** What has been brought into steps; `start` if it came from the lesson before. */
-  carriedOn?: { steps: StepState[]; start: boolean } | undefined;
+  /** What has been brought into steps; `start` if it came from the lesson before; `own` are those that kept their own. */
+  carriedOn?: { steps: StepState[]; start: boolean; own: number[] } | undefined;
+  /** What was left as it stood in a step when it was decided, to be asked again. */
+  decided?: { stepId: string; words: string; late: string } | undefined;
   /** A move that would change what is heard, and what. */
   moving?: (Move & { effects: string[] }) | undefined;
 }
@@ -162,15 +165,21 @@ export const join = (here: Here, step: Step) =>
     here.go(Math.max(0, here.place - 1));
   });
 
+/** The places of those steps, counted from 1, that have something to decide: they have kept what they had. */
+const keptTheirOwn = (lessonId: string, brought: StepState[]): number[] =>
+  (shownLesson(lessonId)?.steps ?? []).flatMap(({ id, content }, place) =>
+    content.decisions.length > 0 && brought.some((one) => one.id === id) ? [place + 1] : [],
+  );
+
 /** Brings a change into the later steps. */
 export const carry = (here: Here, step: Step) =>
   attempt(here, async () => {
     const { lesson, place, notes } = here;
     await drafts.settled();
     const steps = await got(client.POST("/api/steps/{step_id}/carry", { params: ofStep(step) }));
-    notes.setState({ carriedOn: { steps, start: false } });
     forgetAll(lesson.steps.slice(place));
     await refreshLesson(lesson.id);
+    notes.setState({ carriedOn: { steps, start: false, own: keptTheirOwn(lesson.id, steps) } });
   });
 
 /** Lets the lesson start from what the one before it ends with now. */
@@ -179,9 +188,9 @@ export const follow = (here: Here) =>
     const { lesson, notes } = here;
     await drafts.settled();
     const steps = await got(client.POST("/api/lessons/{lesson_id}/follow", { params: ofLesson(lesson) }));
-    notes.setState({ carriedOn: { steps, start: true } });
     forgetAll(lesson.steps);
     await refreshLesson(lesson.id);
+    notes.setState({ carriedOn: { steps, start: true, own: keptTheirOwn(lesson.id, steps) } });
   });
 
 export const remove = (here: Here, step: Step) =>
@@ -232,5 +241,14 @@ export const decide = (here: Here, step: Step, number: number, early: boolean) =
     const body = { patch, edits: decisions[number]?.edits ?? [] };
     const decided = early ? (await got(client.POST("/api/patches/edits", { body }))).patch : patch;
     if (early) noteQuestions(step.id, patch, decisions);
+    else noteDecided(here, step, number);
     drafts.change(here.lesson.id, step, { patch: decided, decisions: decisions.toSpliced(number, 1) });
   });
+
+/** Lets it be asked again what was left as it stands. */
+function noteDecided({ notes }: Here, step: Step, number: number): void {
+  const content = drafts.contentOf(step);
+  const { words, late } = content.decisions[number] ?? { words: "", late: "" };
+  textHistoryOf(step.id, content).note(content, { decisions: content.decisions.toSpliced(number, 1) });
+  notes.setState({ decided: { stepId: step.id, words, late } });
+}

@@ -3,10 +3,10 @@ import { createStore } from "zustand/vanilla";
 
 import type { StepContent } from "../api/client";
 
-const KEYS = ["title", "title_made", "why", "listen", "wording", "order", "order_made"] as const;
+const KEYS = ["title", "title_made", "why", "listen", "wording", "order", "order_made", "decisions"] as const;
 const JOINED_MS = 1_500;
 
-/** What is written in a step. */
+/** What is written in a step, and what is left to decide. */
 export type Texts = Pick<StepContent, (typeof KEYS)[number]>;
 
 const textsOf = (content: Texts): Texts =>
@@ -24,14 +24,17 @@ class TextHistory {
     this.store = createStore<Texts>()(temporal(() => texts, { equality: same }));
   }
 
-  note(part: Partial<Texts>): void {
+  /** Notes a change of what stands there; what has come to stand there by itself is no step of its own. */
+  note(standing: Texts, part: Partial<Texts>): void {
     const now = performance.now();
     const keys = Object.keys(part).join();
     const joins = this.joining?.keys === keys && now < this.joining.until;
     const track = this.store.temporal.getState();
-    if (joins) track.pause();
+    track.pause();
+    if (!joins) this.store.setState(textsOf(standing));
+    if (!joins) track.resume();
     this.store.setState(part);
-    if (joins) track.resume();
+    track.resume();
     this.joining = { keys, until: now + JOINED_MS };
   }
 
@@ -59,6 +62,6 @@ export function textHistoryOf(stepId: string, content: Texts): TextHistory {
   return known;
 }
 
-/** The part of a change that is about what is written. */
+/** The part of a change that is about what is written; decisions belong to it only where nothing else is changed by them. */
 export const textsIn = (part: Partial<StepContent>): Partial<Texts> =>
-  Object.fromEntries(KEYS.filter((key) => key in part).map((key) => [key, part[key]]));
+  Object.fromEntries(KEYS.filter((key) => key in part && key !== "decisions").map((key) => [key, part[key]]));

@@ -88,6 +88,7 @@ function typeOf(section: Section, patch: Patch, catalogue: Catalogue): ModuleTyp
     numbers: [],
     choices: [],
     rows: [],
+    shakes: false,
   };
 }
 

@@ -1,15 +1,17 @@
 import { type KeyboardEvent, type RefObject, useRef } from "react";
 
-import { trimmed } from "../ui/units";
 import { BeatLines } from "./BeatLines";
+import { type Control, pointWords } from "./controls";
 import { focusPiece } from "./focusPiece";
 import { between, type Gesture, nextOnGrid, onGrid, type Point, pointsOf, withPoint } from "./phrases";
 import { PieceField, type Share } from "./PieceField";
 
 interface Props {
   gesture: Gesture;
-  name: string;
+  moved: Control;
   beats: number;
+  /** Told which of the points one has come to. */
+  onChoose: (place: number) => void;
   /** Changes of one kind in quick succession can be taken back as one. Without it nothing can be changed. */
   onChange: ((points: Point[], kind?: string) => void) | undefined;
 }
@@ -25,7 +27,8 @@ const ROUND = 100;
 
 /** The movement of one control over the beats: points joined by straight lines. */
 export function GestureLane(props: Props) {
-  const { gesture, name, beats, onChange } = props;
+  const { gesture, moved, beats, onChange, onChoose } = props;
+  const { name } = moved;
   const field = useRef<HTMLDivElement>(null);
   const { control } = gesture;
   const points = pointsOf(gesture);
@@ -39,9 +42,9 @@ export function GestureLane(props: Props) {
     } else if (event.key === "Enter") {
       focusPiece(field.current, put(points, undefined, { ...point, beat: nextOnGrid(point.beat, 1) }));
     } else {
-      const moved = movedBy(event.key, point);
-      if (!moved) return;
-      focusPiece(field.current, put(points, place, moved, "keys"));
+      const there = movedBy(event.key, point);
+      if (!there) return;
+      focusPiece(field.current, put(points, place, there, "keys"));
     }
     event.preventDefault();
   };
@@ -70,13 +73,14 @@ export function GestureLane(props: Props) {
           aria-valuemin={low}
           aria-valuemax={1}
           aria-valuenow={point.value}
-          aria-valuetext={pointWords(point)}
+          aria-valuetext={pointWords(point, moved)}
           aria-readonly={!onChange}
-          title={pointWords(point)}
+          title={pointWords(point, moved)}
           className={`absolute size-2.5 -translate-1/2 rounded-full border-2 border-leaf bg-ink focus:bg-this ${
             onChange ? "cursor-move" : ""
           }`}
           style={{ left: `${left(point)}%`, top: `${top(point)}%` }}
+          onFocus={() => onChoose(place)}
           onKeyDown={(event) => press(event, place, point)}
         />
       ))}
@@ -140,8 +144,6 @@ function Course({ points }: { points: string[] }) {
     </svg>
   );
 }
-
-const pointWords = ({ beat, value }: Point) => `${trimmed(value)} at beat ${trimmed(beat + 1, 4)}`;
 
 function movedBy(key: string, point: Point): Point | undefined {
   const higher = { ArrowUp: STEP, ArrowDown: -STEP, PageUp: 1, PageDown: -1 }[key];

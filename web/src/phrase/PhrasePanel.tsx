@@ -1,8 +1,10 @@
 import { type ReactNode, useState } from "react";
 
 import type { Patch, Phrase, RulerType } from "../api/client";
+import type { Catalogue } from "../api/patch";
 import { ActionMenu } from "../ui/ActionMenu";
 import { NumberEntry } from "../ui/NumberEntry";
+import { controlNamed, controlsOf } from "./controls";
 import { GestureLane } from "./GestureLane";
 import { NoteScore } from "./NoteScore";
 import {
@@ -12,8 +14,10 @@ import {
   type Note,
   noteBehind,
   type Point,
+  pointsOf,
   shortened,
   withNote,
+  withPoint,
   withoutNote,
   withPoints,
 } from "./phrases";
@@ -22,6 +26,7 @@ interface Props {
   phrase: Phrase;
   /** Whose levers gestures can move. */
   patch: Patch;
+  catalogue: Catalogue;
   /** Changes of one kind in quick succession can be taken back as one. Without it nothing can be changed. */
   onChange: ((phrase: Phrase, kind?: string) => void) | undefined;
   /** What else is to be known of it, and done with it. */
@@ -34,20 +39,23 @@ export function PhrasePanel(props: Props) {
   const [wanted, setChosen] = useState<number>();
   const chosen = wanted !== undefined && wanted < phrase.notes.length ? wanted : undefined;
   const note = chosen === undefined ? undefined : phrase.notes[chosen];
-  const choosing = { ...props, chosen, onChoose: setChosen };
+  const [point, setPoint] = useState<ChosenPoint>();
+  const choose = (place: number | undefined) => {
+    setChosen(place);
+    setPoint(undefined);
+  };
+  const choosing = { ...props, chosen, onChoose: choose };
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[228px_minmax(0,1fr)] gap-5">
       <div className="flex min-h-0 flex-col gap-1 overflow-y-auto pr-1">
         <Whole {...props} />
-        {note ? (
-          <NoteFields {...choosing} note={note} />
-        ) : (
-          onChange && (
-            <p className="mt-1 border-t border-rule pt-1.5 text-[13px] text-soft">
-              Point into the score for a note; drag it, or its end. Arrow keys move it, with Shift its end;
-              Enter adds one behind it, Delete takes it out.
-            </p>
-          )
+        {point && <PointFields {...props} point={point} onChoose={setPoint} />}
+        {note && !point && <NoteFields {...choosing} note={note} />}
+        {!note && !point && onChange && (
+          <p className="mt-1 border-t border-rule pt-1.5 text-[13px] text-soft">
+            Point into the score for a note; drag it, or its end. Arrow keys move it, with Shift its end;
+            Enter adds one behind it, Delete takes it out.
+          </p>
         )}
         <div className="mt-auto flex flex-wrap items-center gap-x-3 gap-y-1 pt-1">
           <Actions {...choosing} />
@@ -55,8 +63,8 @@ export function PhrasePanel(props: Props) {
         </div>
       </div>
       <div className="flex min-h-0 min-w-0 flex-col gap-1.5 overflow-y-auto pt-4.5 pr-2 pb-1">
-        <NoteScore phrase={phrase} chosen={chosen} onChoose={setChosen} onChange={onChange} />
-        <Movements {...props} />
+        <NoteScore phrase={phrase} chosen={chosen} onChoose={choose} onChange={onChange} />
+        <Movements {...props} onChoose={setPoint} />
       </div>
     </div>
   );
@@ -139,12 +147,57 @@ function NoteFields({ phrase, chosen = 0, onChoose, onChange, note }: Choosing &
   );
 }
 
+/** A point of a movement that is chosen. */
+interface ChosenPoint {
+  control: string;
+  place: number;
+}
+
+interface PointProps extends Props {
+  point: ChosenPoint;
+  onChoose: (point: ChosenPoint) => void;
+}
+
+/** The values of the point that is chosen: its beat, and where what it moves stands, in the unit of that. */
+function PointFields({ phrase, patch, catalogue, point, onChoose, onChange }: PointProps) {
+  const { control, place } = point;
+  const moved = controlNamed(control, patch, catalogue);
+  const gesture = phrase.gestures.find((one) => one.control === control);
+  const points = gesture ? pointsOf(gesture) : [];
+  const here = points[place];
+  if (!here) return null;
+  const set = (part: Partial<Point>) => {
+    const [changed, now] = withPoint(points, place, { ...here, ...part });
+    onChange?.(withPoints(phrase, control, changed));
+    onChoose({ control, place: now });
+  };
+  return (
+    <fieldset className="mt-1 border-t border-rule pt-1">
+      <legend className="sr-only">
+        {moved.name}, point {place + 1} of {points.length}
+      </legend>
+      <Field
+        label={`${moved.name}, point ${place + 1}: at beat`}
+        value={here.beat + 1}
+        ruler={ruler("", 1, phrase.beats + 1)}
+        onSet={onChange && ((beat) => set({ beat: beat - 1 }))}
+      />
+      <Field
+        label="Stands at"
+        value={moved.valueAt(here.value)}
+        ruler={moved.ruler}
+        onSet={onChange && ((value) => set({ value: Number(moved.positionOf(value).toFixed(6)) }))}
+      />
+    </fieldset>
+  );
+}
+
 const LINK = "underline underline-offset-2 hover:text-this";
 
 /** Adding and deleting notes, and movements of controls that have none. */
-function Actions({ phrase, patch, chosen, onChoose, onChange }: Choosing) {
+function Actions({ phrase, patch, catalogue, chosen, onChoose, onChange }: Choosing) {
   if (!onChange) return null;
-  const unused = controlsOf(patch).filter((one) =>
+  const unused = controlsOf(patch, catalogue).filter((one) =>
     phrase.gestures.every((known) => known.control !== one.control),
   );
   const add = () => {
@@ -183,10 +236,17 @@ function Actions({ phrase, patch, chosen, onChoose, onChange }: Choosing) {
 }
 
 /** The movements of controls, beneath the notes. */
-function Movements({ phrase, patch, onChange }: Props) {
+function Movements({
+  phrase,
+  patch,
+  catalogue,
+  onChoose,
+  onChange,
+}: Props & { onChoose: (point: ChosenPoint) => void }) {
   return phrase.gestures.map((gesture) => {
     const { control } = gesture;
-    const name = nameOf(control, patch);
+    const moved = controlNamed(control, patch, catalogue);
+    const { name } = moved;
     const put =
       onChange && ((points: Point[], kind?: string) => onChange(withPoints(phrase, control, points), kind));
     return (
@@ -206,7 +266,13 @@ function Movements({ phrase, patch, onChange }: Props) {
             </button>
           )}
         </div>
-        <GestureLane gesture={gesture} name={name} beats={phrase.beats} onChange={put} />
+        <GestureLane
+          gesture={gesture}
+          moved={moved}
+          beats={phrase.beats}
+          onChange={put}
+          onChoose={(place) => onChoose({ control, place })}
+        />
       </div>
     );
   });
@@ -239,19 +305,3 @@ const ruler = (unit: string, low: number, high: number): RulerType => ({
 
 /** So long that the last note still begins in it. */
 const shortest = ({ notes }: Phrase) => Math.max(1, ...notes.map((note) => note.start + GRID));
-
-const WHEELS = [
-  { control: "wheel", name: "Wheel" },
-  { control: "bend", name: "Bend" },
-];
-
-const controlsOf = (patch: Patch) => [
-  ...WHEELS,
-  ...patch.modules
-    .filter((module) => module.type === "lever")
-    .map((module) => ({ control: `lever:${module.id}`, name: module.label || "Lever" })),
-];
-
-/** What a gesture moves; the lever may have gone from the patch. */
-const nameOf = (control: string, patch: Patch) =>
-  controlsOf(patch).find((one) => one.control === control)?.name ?? control.replace("lever:", "");

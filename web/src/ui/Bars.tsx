@@ -1,6 +1,7 @@
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
 
 import type { RulerType } from "../api/client";
+import { NumberEntry } from "./NumberEntry";
 import { withUnit } from "./units";
 
 interface Props {
@@ -10,6 +11,10 @@ interface Props {
   length: number;
   /** How many of them are in use; the rest is drawn faintly. */
   inUse: number;
+  /** Whether it is counted how many there are: then they stand in a table too, where each can be typed. */
+  counted: boolean;
+  /** What they sound as, where that is otherwise than they are written. */
+  sounding: readonly number[] | undefined;
   values: readonly number[];
   before: readonly number[] | undefined;
   onChange: ((values: number[]) => void) | undefined;
@@ -18,9 +23,9 @@ interface Props {
 const HEIGHT = 72;
 const SPANS = [1, 2, 6, 12, 24, 60, 1000];
 
-/** A row of numbers as bars: drawn with the pointer in one stroke, or set one by one with the arrow keys. */
+/** A row of numbers as bars: drawn with the pointer in one stroke, or set one by one with the arrow keys, or typed. */
 export function Bars(props: Props) {
-  const { label, help, ruler, length, values, before, onChange } = props;
+  const { label, help, ruler, length, values, before, counted, sounding, onChange } = props;
   const box = useRef<HTMLDivElement>(null);
   const [focused, setFocused] = useState(0);
   const full = padded(values, length, ruler);
@@ -35,7 +40,7 @@ export function Bars(props: Props) {
     box.current?.querySelectorAll<HTMLElement>("[role=slider]")[next]?.focus();
   };
   const keyed = (event: KeyboardEvent, place: number) => {
-    const target = movedBy(event.key, full[place] ?? ruler.default, ruler, view);
+    const target = movedBy(event, full[place] ?? ruler.default, ruler, view);
     if (target !== undefined) set(new Map([[place, target]]));
     else if (event.key === "ArrowLeft") focus(place - 1);
     else if (event.key === "ArrowRight") focus(place + 1);
@@ -46,9 +51,17 @@ export function Bars(props: Props) {
     <div className="mt-2">
       <div title={help} className="flex justify-between">
         <span className="first-letter:uppercase">{label}</span>
-        <span className="text-soft">
-          {focused + 1}: {withUnit(full[focused] ?? ruler.default, ruler.unit)}
-        </span>
+        {!counted && (
+          <span className="flex gap-1 text-soft">
+            {focused + 1}:
+            <NumberEntry
+              label={`${label} ${focused + 1}`}
+              ruler={ruler}
+              value={full[focused] ?? ruler.default}
+              onCommit={onChange && ((value) => set(new Map([[focused, value]])))}
+            />
+          </span>
+        )}
       </div>
       <div
         ref={box}
@@ -70,7 +83,36 @@ export function Bars(props: Props) {
           />
         ))}
       </div>
+      {counted && <Table {...props} values={full} onSet={onChange && set} />}
+      {sounding && (
+        <p className="text-[13px] text-soft" data-sounding={label}>
+          Sounds: {sounding.map((value) => withUnit(value, "")).join(", ")}
+        </p>
+      )}
     </div>
+  );
+}
+
+interface TableProps extends Props {
+  onSet: ((changes: Map<number, number>) => void) | undefined;
+}
+
+/** The numbers that are in use, each to be typed. */
+function Table({ label, ruler, values, inUse, onSet }: TableProps) {
+  return (
+    <ol className="grid grid-cols-8 text-[13px]">
+      {values.slice(0, inUse).map((value, place) => (
+        <li key={place} className="flex justify-end border-b border-rule">
+          <NumberEntry
+            label={`${label} ${place + 1}`}
+            ruler={ruler}
+            value={value}
+            bare
+            onCommit={onSet && ((typed) => onSet(new Map([[place, typed]])))}
+          />
+        </li>
+      ))}
+    </ol>
   );
 }
 
@@ -89,7 +131,8 @@ function useStroke(
     const across = Math.floor(((event.clientX - area.left) / area.width) * full.length);
     const place = Math.min(full.length - 1, Math.max(0, across));
     const height = 1 - (event.clientY - area.top) / area.height;
-    const value = view.low + height * (view.high - view.low);
+    const fine = drawnStep(view);
+    const value = Math.round((view.low + height * (view.high - view.low)) / fine) * fine;
     set?.(between(stroke.current ?? { place, value }, { place, value }));
     stroke.current = { place, value };
     setFocused(place);
@@ -110,12 +153,25 @@ function useStroke(
   return { view, strokes };
 }
 
-/** Where a key moves a value; nothing for one that moves none. */
-function movedBy(key: string, value: number, ruler: RulerType, view: RulerType): number | undefined {
+/** How far a key goes: by whole numbers where there are many of them. */
+const keyStep = (ruler: RulerType) => (ruler.high - ruler.low > 10 ? Math.max(1, ruler.step) : ruler.step);
+
+/** What is drawn goes by semitones where it is a melody, and else by hundredths of what is shown. */
+const drawnStep = (view: RulerType) =>
+  view.unit === "st" ? 1 : Math.max(view.step, 10 ** Math.floor(Math.log10((view.high - view.low) / 50)));
+
+/** Where a key moves a value, with Shift by the least that there is; nothing for one that moves none. */
+function movedBy(
+  { key, shiftKey }: KeyboardEvent,
+  value: number,
+  ruler: RulerType,
+  view: RulerType,
+): number | undefined {
   const far = (view.high - view.low) / 10;
+  const near = shiftKey ? ruler.step : keyStep(ruler);
   const moved: Record<string, number> = {
-    ArrowUp: value + ruler.step,
-    ArrowDown: value - ruler.step,
+    ArrowUp: value + near,
+    ArrowDown: value - near,
     PageUp: value + far,
     PageDown: value - far,
     Home: ruler.low,

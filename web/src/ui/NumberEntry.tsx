@@ -10,12 +10,14 @@ interface Props {
   onCommit: ((value: number) => void) | undefined;
   /** Whether it is a pitch: then it can be said as a note or in hertz. */
   pitch?: boolean | undefined;
+  /** Whether its unit stands elsewhere. */
+  bare?: boolean;
 }
 
 const KINDS: Record<string, string> = { s: "time", note: "note" };
 
 /** A value that can be typed with its unit. What cannot be read or lies off the ruler is kept and explained. */
-export function NumberEntry({ label, ruler, value, onCommit, pitch = false }: Props) {
+export function NumberEntry({ label, ruler, value, onCommit, pitch = false, bare = false }: Props) {
   const shown = inUnit(value, ruler.unit);
   const [typed, setTyped] = useState<string | null>(null);
   const [wrong, setWrong] = useState<string | null>(null);
@@ -51,7 +53,8 @@ export function NumberEntry({ label, ruler, value, onCommit, pitch = false }: Pr
   if (!onCommit)
     return (
       <span>
-        <b className="font-semibold">{shown.number}</b> <span className="text-soft">{shown.unit}</span>
+        <b className="font-semibold">{shown.number}</b>{" "}
+        {!bare && <span className="text-soft">{shown.unit}</span>}
       </span>
     );
   return (
@@ -60,7 +63,7 @@ export function NumberEntry({ label, ruler, value, onCommit, pitch = false }: Pr
         aria-label={`${label}, typed`}
         aria-invalid={wrong !== null}
         className="rounded-sm border-b border-dotted border-transparent bg-transparent text-right font-semibold hover:border-firm focus:bg-leaf"
-        style={{ width: `${Math.max(4, (typed ?? shown.number).length + 1)}ch` }}
+        style={{ width: `${Math.max(bare ? 3 : 4, (typed ?? shown.number).length + 1)}ch` }}
         value={typed ?? shown.number}
         onFocus={(event) => event.target.select()}
         onChange={(event) => setTyped(event.target.value)}
@@ -74,7 +77,7 @@ export function NumberEntry({ label, ruler, value, onCommit, pitch = false }: Pr
           }
         }}
       />
-      <span className="ml-1 text-soft">{shown.unit}</span>
+      {!bare && <span className="ml-1 text-soft">{shown.unit}</span>}
       {wrong && (
         <span
           role="alert"
