@@ -91,7 +91,7 @@ def concerns_of(place: int, step: StepContent, telling: Telling, check: Check, u
         if is_outdated(plate, step.patch, step.phrase):
             yield Concern(place, "plate", f"Picture {number} is from before a change of the step.", "Refresh it.")
     for field in unread(step):
-        yield Concern(place, "field", f"{{{field}}} means nothing here.", "Name what is in the patch, or take it out.")
+        yield Concern(place, "field", f"“{field}” means nothing here.", "Name what is in the patch, or take it out.")
     for _ in telling.unfitting:
         yield Concern(place, "wording", "A wording no longer fits what is done.", "Word it anew, or let it go.")
     if not telling.order_holds:

@@ -114,9 +114,7 @@ def value_of(field: str, step: StepContent, sounds: Mapping[str, Sound]) -> str 
             return None
         span = span_of(step.moment, step.phrase)
         return measure(sounds[tap].excerpt(span.begin_s, span.end_s))
-    names = {
-        say(setting): setting for say in (setting_name, partial(called, module)) for setting in module.all_settings
-    }
+    names = {say(one): one for say in (str, setting_name, partial(called, module)) for one in module.all_settings}
     return value_text(module, names[what], module.all_settings[names[what]]) if what in names else None
 
 

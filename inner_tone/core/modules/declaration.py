@@ -4,6 +4,7 @@ One declaration serves everything else: validation, schemas, the rulers, the pal
 wording and the engine's tables are all derived from it.
 """
 
+import re
 from collections import namedtuple
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -57,6 +58,11 @@ class Ruler:
         return self.step == 1 and not self.unit
 
 
+def spoken(name: str) -> str:
+    """Return a name of the program's as people write it: gate_length is “gate length”, row1 “row 1”."""
+    return re.sub(r"(?<=[a-z])(?=\d)", " ", name.replace("_", " "))
+
+
 @dataclass(frozen=True)
 class Input:
     """A place where signals come in. With a ruler it has a base value, the setting of the same name.
@@ -96,7 +102,7 @@ class Input:
     @property
     def words(self) -> str:
         """What people call it."""
-        return self.called or self.name.replace("_", " ")
+        return self.called or spoken(self.name)
 
     @property
     def part(self) -> Role:

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from inner_tone.core.modules.declaration import Input, Value
+from inner_tone.core.modules.declaration import Input, Value, spoken
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Connection, Module, Patch, Section
 from inner_tone.core.patch.moves import Edit
@@ -173,7 +173,7 @@ def set_voices(patch: Patch) -> Instruction:
 
 def setting_name(setting: str) -> str:
     """Return a setting's name as people write it."""
-    return setting.replace("_", " ")
+    return spoken(setting)
 
 
 def called(module: Module, setting: str) -> str:

@@ -134,7 +134,7 @@ export function portTitle(patch: Patch, port: string, catalogue: Catalogue): str
   const [id, name] = split(port);
   const module = patch.modules.find((one) => one.id === id);
   const title = module ? titleOf(module, catalogue) : id;
-  return name === "out" ? title : `${title}’s ${name.replace("_", " ")}`;
+  return name === "out" ? title : `${title}’s ${spoken(name)}`;
 }
 
 /** Whether what goes into a module comes out of it changed, so that one can go past it. */
@@ -149,3 +149,6 @@ export const isSound = (module: Module, catalogue: Catalogue): boolean =>
 
 export const isSection = (patch: Patch, id: string): boolean =>
   patch.sections.some((section) => section.id === id);
+
+/** A name of the program's as people write it: gate_length is “gate length”, row1 “row 1”. */
+export const spoken = (name: string): string => name.replaceAll("_", " ").replace(/(?<=[a-z])(?=\d)/g, " ");

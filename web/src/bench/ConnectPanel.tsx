@@ -11,7 +11,7 @@ import {
   type Offer,
   type Patch,
 } from "../api/client";
-import { type Catalogue, split, titleOf } from "../api/patch";
+import { type Catalogue, split, titleOf, spoken } from "../api/patch";
 import { Finder } from "../ui/Finder";
 import { Panel } from "../ui/Panel";
 import { Segments } from "../ui/Segments";
@@ -105,7 +105,7 @@ function nameOf(patch: Patch, catalogue: Catalogue, port: string): string {
   const module = patch.modules.find((one) => one.id === id);
   const title = module ? titleOf(module, catalogue) : id;
   const input = catalogue.get(module?.type ?? "")?.inputs.find((one) => one.name === name);
-  return name === "in" || name === "out" ? title : `${title}: ${input?.words ?? name.replaceAll("_", " ")}`;
+  return name === "in" || name === "out" ? title : `${title}: ${input?.words ?? spoken(name)}`;
 }
 
 /** What an offer is called: its far end, or the line that it would weigh. */

@@ -13,7 +13,7 @@ import type {
   Value,
 } from "../api/client";
 import { client, got } from "../api/client";
-import { type Catalogue, inputOf, rowOf, rulerBeside, settingOf, split } from "../api/patch";
+import { type Catalogue, inputOf, rowOf, rulerBeside, settingOf, split, spoken } from "../api/patch";
 import { Bars } from "../ui/Bars";
 import { Ruler } from "../ui/Ruler";
 import { Segments } from "../ui/Segments";
@@ -62,7 +62,7 @@ function Choices({ module, type, old, set, choices }: InspectedModule & { choice
   return choices.map((choice) => (
     <Segments
       key={choice.name}
-      label={choice.name}
+      label={spoken(choice.name)}
       help={choice.help}
       unit={choice.unit}
       options={choice.options.map((value, place) => ({ value, word: choice.words[place] ?? String(value) }))}
@@ -79,7 +79,7 @@ function Rows({ module, type, old, set }: InspectedModule) {
   return type.rows.map((row) => (
     <Bars
       key={row.name}
-      label={row.name}
+      label={spoken(row.name)}
       help={row.help}
       ruler={{ ...row.ruler, unit: unitOf(patch, catalogue, module, row) }}
       length={row.length}
@@ -166,12 +166,11 @@ interface SettingRulerProps extends InspectedModule {
 }
 
 /** What people call an input or a setting. */
-const wordsFor = (one: InputType | NumberType) =>
-  "words" in one ? one.words : one.name.replaceAll("_", " ");
+const wordsFor = (one: InputType | NumberType) => ("words" in one ? one.words : spoken(one.name));
 
 function SettingRuler(props: SettingRulerProps) {
   const { module, type, old, set, name, help, ruler, pitch } = props;
-  const label = props.label ?? name.replaceAll("_", " ");
+  const label = props.label ?? spoken(name);
   const { patch, now } = useBench();
   return (
     <Ruler

@@ -4,6 +4,8 @@ import { type ReactNode, useState } from "react";
 import type { Clash } from "../api/client";
 import type { Choices } from "../api/kept";
 
+const HEADS = { theirs: "There now", mine: "Here" };
+
 interface Props {
   title: string;
   clashes: Clash[];
@@ -26,12 +28,20 @@ export function ConflictDialog({ title, clashes, onDecide, onMineAsNew }: Props)
       <div className="min-h-0 overflow-y-auto border-b border-rule">
         <div className="grid grid-cols-[minmax(0,2fr)_minmax(0,3fr)_minmax(0,3fr)] gap-x-3 text-[13px]">
           <span />
-          <button type="button" className="link justify-self-start pb-1" onClick={() => all("theirs")}>
-            All as it is there now
-          </button>
-          <button type="button" className="link justify-self-start pb-1" onClick={() => all("mine")}>
-            All as it is here
-          </button>
+          {(["theirs", "mine"] as const).map((side) => (
+            <span key={side} className="pb-1 font-semibold text-soft">
+              {HEADS[side]}
+              {clashes.length > 1 && (
+                <button
+                  type="button"
+                  className="ml-2 font-normal text-this underline underline-offset-2"
+                  onClick={() => all(side)}
+                >
+                  all of these
+                </button>
+              )}
+            </span>
+          ))}
         </div>
         {clashes.map((clash) => (
           <fieldset

@@ -1,6 +1,7 @@
 import { Link } from "react-router";
 
 import { TARGET } from "./LessonScreen";
+import { YOU } from "./together";
 
 interface Props {
   titles: string[];
@@ -101,14 +102,13 @@ const remarks = (extra = false, asks = false, others: string[] = []) =>
   `${extra ? " (extra)" : ""}${asks ? ": something is to be decided" : ""}${others.length > 0 ? ` (here too: ${others.join(", ")})` : ""}`;
 
 /** Who is at a step, in the room that there is for it. */
-const initials = (names: string[]) =>
-  names.length > 1
-    ? String(names.length)
-    : (names[0] ?? "")
-        .split(/[ ,]+/)
-        .map((word) => word.slice(0, 1).toUpperCase())
-        .slice(0, 2)
-        .join("");
+const initials = (names: string[]) => {
+  const [name = ""] = names;
+  if (names.length > 1) return String(names.length);
+  if (name === YOU) return "you";
+  const words = name.split(/\s+/).map((word) => word.slice(0, 1).toUpperCase());
+  return [words[0], ...words.slice(1).slice(-1)].join("");
+};
 
 function circle(number: number, place: number, reached: number): string {
   if (number === place) return "border-ink bg-ink font-semibold text-leaf";

@@ -9,6 +9,8 @@ import { refreshLesson, shownLesson } from "../api/queries";
 import { drafts } from "./drafts";
 import type { Notes } from "./steps";
 
+/** How one is called where one has the lesson open in another window. */
+export const YOU = "You, elsewhere";
 const EVERY_MS = 3_000;
 /** What this window is known by. */
 const WINDOW = crypto.randomUUID();
@@ -37,9 +39,7 @@ export function useOthers(lesson: Lesson, place: number, notes: StoreApi<Notes>)
     };
   }, [lesson.id]);
   const names = (id: string) =>
-    (here?.others ?? [])
-      .filter((one) => one.step === id)
-      .map((one) => (one.me ? "You, elsewhere" : one.name));
+    (here?.others ?? []).filter((one) => one.step === id).map((one) => (one.me ? YOU : one.name));
   return lesson.steps.map(({ id }) => names(id));
 }
 

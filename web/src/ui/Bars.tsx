@@ -29,13 +29,15 @@ export function Bars(props: Props) {
   const box = useRef<HTMLDivElement>(null);
   const [focused, setFocused] = useState(0);
   const full = padded(values, length, ruler);
+  // what is not counted cannot be heard: the bars in use stand over their numbers
+  const shown = counted ? full.slice(0, Math.max(1, props.inUse)) : full;
   const set = (changes: Map<number, number>) => {
     const changed = full.map((value, place) => fitted(changes.get(place) ?? value, ruler));
     onChange?.(trimmedRow(changed, ruler));
   };
-  const { view, strokes } = useStroke(full, ruler, onChange && set, setFocused);
+  const { view, strokes } = useStroke(shown, ruler, onChange && set, setFocused);
   const focus = (place: number) => {
-    const next = Math.min(length - 1, Math.max(0, place));
+    const next = Math.min(shown.length - 1, Math.max(0, place));
     setFocused(next);
     box.current?.querySelectorAll<HTMLElement>("[role=slider]")[next]?.focus();
   };
@@ -69,7 +71,7 @@ export function Bars(props: Props) {
         style={{ height: HEIGHT }}
         {...strokes}
       >
-        {full.map((value, place) => (
+        {shown.map((value, place) => (
           <OneBar
             key={place}
             {...props}
@@ -100,9 +102,12 @@ interface TableProps extends Props {
 /** The numbers that are in use, each to be typed. */
 function Table({ label, ruler, values, inUse, onSet }: TableProps) {
   return (
-    <ol className="grid grid-cols-8 text-[13px]">
+    <ol
+      className="grid text-[13px]"
+      style={{ gridTemplateColumns: `repeat(${Math.min(8, Math.max(1, inUse))}, minmax(0, 1fr))` }}
+    >
       {values.slice(0, inUse).map((value, place) => (
-        <li key={place} className="flex justify-end border-b border-rule">
+        <li key={place} className="flex justify-center border-b border-rule">
           <NumberEntry
             label={`${label} ${place + 1}`}
             ruler={ruler}
