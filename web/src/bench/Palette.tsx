@@ -8,6 +8,8 @@ import { Panel } from "../ui/Panel";
 import { useBench } from "./BenchContext";
 import { fitOf, type Wish, wishIn } from "./find";
 
+const LONGEST_NAME = 60;
+
 interface Entry {
   key: string;
   /** Empty in all entries of a type but the first. */
@@ -23,9 +25,10 @@ export function Palette() {
   const { catalogue, state, act } = useBench();
   const places = usePlaces();
   const sections = useSections();
-  const find = (words: string): Entry[] => {
+  const find = (typed: string): Entry[] => {
+    const { words, name } = asked(typed);
     const types = typesFor(words, catalogue).flatMap((type) =>
-      entriesOf(type, places.data?.[type.name] ?? [], words),
+      entriesOf(type, places.data?.[type.name] ?? [], words, name),
     );
     const kept = keptEntries(sections.data ?? [], words);
     // what somebody has named is meant by its name; with nothing asked, the types come first
@@ -41,7 +44,7 @@ export function Palette() {
       ) : (
         <Finder
           label="What is it to do?"
-          placeholder="What is it to do? “filter”, “make it wobble”, “louder”…"
+          placeholder="What is it to do? “filter”, “make it wobble”…; “filter: Bell mouth” names it"
           find={find}
           keyOf={(entry) => entry.key}
           onChoose={(entry) => act(entry.edits)}
@@ -112,23 +115,29 @@ function Forget({ section }: { section: KeptSection }) {
   );
 }
 
-function entriesOf(type: ModuleType, ways: Placement[], words: string): Entry[] {
+/** What is looked for, and behind a colon what it is to be called: “sine oscillator: Prime”. */
+function asked(typed: string): { words: string; name: string } {
+  const [words = "", ...name] = typed.split(":");
+  return { words, name: name.join(":").trim().slice(0, LONGEST_NAME) };
+}
+
+function entriesOf(type: ModuleType, ways: Placement[], words: string, name: string): Entry[] {
   const wish = wishIn(type, words)?.wish;
   const about = wish ? `With the ${wish.setting} set to ${wish.shown}. ${type.summary}` : type.summary;
   return (words.trim() === "" ? ways.slice(0, 1) : ways).map((way, place) => ({
     key: `${type.name}#${place}`,
-    title: place === 0 ? type.title : "",
+    title: place === 0 ? name || type.title : "",
     about: place === 0 ? about : "",
     where: way.words,
-    edits: wish ? way.edits.map((edit) => wished(edit, type, wish)) : way.edits,
+    edits: way.edits.map((edit) => wished(edit, type, wish, name)),
   }));
 }
 
-/** An edit that puts a module in, with what is wished of it set. */
-function wished(edit: Edit, type: ModuleType, { setting, option }: Wish): Edit {
+/** An edit that puts a module in, with what is wished of it set, and under its name. */
+function wished(edit: Edit, type: ModuleType, wish: Wish | undefined, name: string): Edit {
   if ((edit.kind !== "add" && edit.kind !== "insert") || edit.module.type !== type.name) return edit;
-  const settings = { ...edit.module.settings, [setting]: option };
-  return { ...edit, module: { ...edit.module, settings } };
+  const settings = { ...edit.module.settings, ...(wish && { [wish.setting]: wish.option }) };
+  return { ...edit, module: { ...edit.module, settings, ...(name && { label: name }) } };
 }
 
 function keptEntries(sections: KeptSection[], words: string): Entry[] {
