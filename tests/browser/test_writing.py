@@ -1,11 +1,12 @@
 """Writing a lesson: captured on the bench, changed early, decided, cut in two, joined and put into another order."""
 
+import base64
+import io
 import time
 import unittest
 
-from selenium.webdriver.common.by import By
+from PIL import Image
 from selenium.webdriver.common.keys import Keys
-from selenium.webdriver.support.ui import Select
 
 from inner_tone.core.lesson.step import first_step
 from tests.support.writing import WritingTest
@@ -202,8 +203,8 @@ class ChangingTest(WritingTest):
         area = self.wait(lambda: self.css("textarea[aria-label='Listen for']"), "the text")
         area.send_keys(Keys.CONTROL, "a")
         area.send_keys("At {the measured pitch of Reed}, {the taste of Reed}. ")
-        offered = Select(self.driver.find_element(By.CSS_SELECTOR, "select[aria-label='Put in a live field']"))
-        offered.select_by_visible_text("the tempo")
+        self.click("button[aria-label^='Field…']")
+        self.click("//*[@role='menuitem'][normalize-space()='the tempo']")
         self.wait(lambda: "55 Hz (A1)" in self.text_of("[aria-label='Preview: Listen for']"), "what was measured")
         self.wait(lambda: "96 beats" in self.text_of("[aria-label='Preview: Listen for']"), "the tempo")
         gap = "[aria-label='Preview: Listen for'] [data-gap]"
@@ -237,6 +238,95 @@ class ChangingTest(WritingTest):
         self.wait(lambda: "Oscillator:" in self.text_of("article ol"), "what an oscillator is")
         self.push("plain")
         self.wait(lambda: self.moves() == plain, "plain ones")
+
+
+class TextTest(WritingTest):
+    """What comes into a text from elsewhere, and what keys mean beside it."""
+
+    def pasted(self, kind: str, data: str) -> None:
+        """Paste into the text that is written."""
+        script = """
+            const transfer = new DataTransfer();
+            if (arguments[0] === "image/png") {
+                const bytes = Uint8Array.from(atob(arguments[1]), (one) => one.charCodeAt(0));
+                transfer.items.add(new File([bytes], "mole.png", { type: "image/png" }));
+            } else transfer.setData(arguments[0], arguments[1]);
+            const pasting = new ClipboardEvent("paste", { clipboardData: transfer, bubbles: true, cancelable: true });
+            document.querySelector("textarea[aria-label=Why]").dispatchEvent(pasting);
+        """
+        self.driver.execute_script(script, kind, data)
+
+    def test_page_comes_in_as_markdown_and_an_image_as_a_file(self) -> None:
+        self.open_foghorn(4)
+        self.push("Write: Why")
+        area = self.wait(lambda: self.css("textarea[aria-label=Why]"), "the text")
+        area.send_keys(Keys.CONTROL, "a")
+        area.send_keys(Keys.DELETE)
+        page = (
+            "<h2>Winds</h2><p>From <b>north</b>.<script>alert(1)</script></p><ul><li>one</li></ul>"
+            "<table><thead><tr><th>wind</th><th>sound</th></tr></thead><tbody><tr><td>north</td><td>low</td></tr></tbody>"
+            "</table><img src='https://elsewhere.example/x.png' alt='a map'>"
+        )
+        self.pasted("text/html", page)
+        self.wait(lambda: "## Winds" in str(area.get_attribute("value")), "the page")
+        text = str(area.get_attribute("value"))
+        for part in ("From **north**.", "-   one", "| north | low |", "a map"):
+            self.assertIn(part, text)
+        for part in ("alert", "elsewhere", "<"):
+            self.assertNotIn(part, text)
+        self.wait(lambda: self.css("[aria-label='Preview: Why'] table"), "the table")
+        image = io.BytesIO()
+        Image.new("RGB", (40, 20), (20, 60, 90)).save(image, "PNG")
+        self.pasted("image/png", base64.b64encode(image.getvalue()).decode())
+        shown = self.wait(lambda: self.css("[aria-label='Preview: Why'] img[alt=mole]"), "the image")
+        self.wait(lambda: shown.get_attribute("naturalWidth") == "40", "its pixels")
+        self.assert_accessible()
+        self.pasted("image/png", base64.b64encode(b"no image at all").decode())
+        self.wait(lambda: "no image that can be read" in self.text_of("[role=alert]"), "why not")
+        self.body().click()
+        self.settle()
+        self.assert_no_errors_logged()
+
+    def test_keys_beside_a_text_and_from_place_to_place(self) -> None:
+        self.open_foghorn(4)
+        self.select("breath")
+        modules = self.modules()
+        self.driver.execute_script("document.querySelector('[data-reading]').focus()")
+        self.press("p", Keys.DELETE, "w", "x")
+        self.chord(Keys.CONTROL, "a")
+        self.assertFalse(self.css("[data-projector]"))
+        self.assertEqual(self.modules(), modules)
+        self.press("q")
+        self.wait_focus("breath")
+        self.press("i")
+        self.wait(lambda: self.css("[data-inspector] :focus"), "the inspector")
+        self.press("u")
+        area = self.wait(lambda: self.css("textarea[aria-label=Why]:focus"), "the text")
+        self.assertNotIn("u", str(area.get_attribute("value"))[:1], "the key itself is not written")
+        self.press(Keys.ESCAPE)
+
+    def test_value_left_by_clicking_elsewhere_is_kept_and_nothing_of_it_is_a_command(self) -> None:
+        self.open_foghorn(4)
+        self.select("breath")
+        modules = self.modules()
+        self.click("section input[aria-label='attack, typed']")
+        self.press("120 ms")
+        self.card("amp").click()
+        self.settle()
+        self.select("breath")
+        self.assertAlmostEqual(self.value("attack"), 0.12, places=4)
+        self.assertEqual(self.modules(), modules)
+        self.click("section input[aria-label='attack, typed']")
+        self.press("12 bananas")
+        self.card("breath").click()
+        self.wait(
+            lambda: (
+                "cannot be read" in self.text_of("section [role=alert]")
+                or "can be read here" in self.text_of("section [role=alert]")
+            ),
+            "why",
+        )
+        self.assertAlmostEqual(self.value("attack"), 0.12, places=4)
 
 
 if __name__ == "__main__":

@@ -1,5 +1,6 @@
 import { type ClipboardEvent, type DragEvent, type RefObject, useRef, useState } from "react";
 
+import { ActionMenu } from "../ui/ActionMenu";
 import { messageOf } from "../ui/messageOf";
 import type { Fields } from "./fields";
 import { type OnLink, Prose } from "./Prose";
@@ -86,7 +87,8 @@ function Writing({ label, text, className, fields, onChange, onDone }: WritingPr
         const here = event.currentTarget;
         // what is focused next is not always told: a list of choices opens in a window of its own
         setTimeout(() => {
-          if (!here.contains(document.activeElement) && document.hasFocus()) onDone();
+          const now = document.activeElement;
+          if (!here.contains(now) && !now?.closest("[role=menu]") && document.hasFocus()) onDone();
         }, 150);
       }}
     >
@@ -154,31 +156,40 @@ function Toolbar({ label, fields, onAround, onImages }: ToolbarProps) {
           event.target.value = "";
         }}
       />
-      <select
-        aria-label="Put in a live field"
-        className="max-w-32 min-w-0 rounded border border-rule bg-leaf px-1"
-        value=""
-        onChange={(event) => onAround("", `{${event.target.value}}`, "")}
-      >
-        <option value="">Field…</option>
-        {fields.offered.map((field) => (
-          <option key={field}>{field}</option>
-        ))}
-      </select>
-      <select
-        aria-label="Put in a link to a picture, a detour or a module"
-        className="max-w-24 min-w-0 rounded border border-rule bg-leaf px-1"
-        value=""
-        onChange={(event) => onAround("", `{${event.target.value}}`, "")}
-      >
-        <option value="">Point to…</option>
-        {fields.links_offered.map((field) => (
-          <option key={field}>{field}</option>
-        ))}
-      </select>
+      <Choice
+        word="Field…"
+        label="Put in a live field"
+        offered={fields.offered}
+        onChoose={(field) => onAround("", `{${field}}`, "")}
+      />
+      <Choice
+        word="Point to…"
+        label="Put in a link to a picture, a detour or a module"
+        offered={fields.links_offered}
+        onChoose={(link) => onAround("", `{${link}}`, "")}
+      />
     </div>
   );
 }
+
+interface ChoiceProps {
+  word: string;
+  label: string;
+  offered: string[];
+  onChoose: (field: string) => void;
+}
+
+/** A list of what can be put in: nothing is, until one is chosen. */
+const Choice = ({ word, label, offered, onChoose }: ChoiceProps) => (
+  <ActionMenu
+    label={`${word} ${label}`}
+    anchor="bottom start"
+    className="rounded border border-rule bg-leaf px-1.5 hover:border-firm disabled:text-soft"
+    actions={offered.map((one) => ({ word: one, run: () => onChoose(one) }))}
+  >
+    {word}
+  </ActionMenu>
+);
 
 /** How it stands with images that are taken in. */
 const Taken = ({ busy, failure }: { busy: boolean; failure?: string }) => (

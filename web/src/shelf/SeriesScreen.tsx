@@ -216,16 +216,27 @@ const Move = ({ word, label, off = false, run }: MoveProps) => (
 /** Puts a lesson of one's own into the series. */
 function PutIn({ series, onChange }: { series: Series; onChange: Change }) {
   const lessons = useLessons();
+  const [chosen, setChosen] = useState("");
   const ids = series.lessons.map((one) => one.id);
   const free = lessons.data?.filter((one) => one.right === "own" && !ids.includes(one.id)) ?? [];
   if (free.length === 0) return null;
   return (
-    <label className="mt-5 flex items-center gap-3">
-      <span className="text-soft">Put in a lesson of yours</span>
+    <form
+      className="mt-5 flex items-center gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        onChange({ lessons: [...ids, chosen] });
+        setChosen("");
+      }}
+    >
+      <label htmlFor="put-in" className="text-soft">
+        A lesson of yours
+      </label>
       <select
+        id="put-in"
         className="rounded border border-firm bg-leaf px-2 py-1.5"
-        value=""
-        onChange={(event) => onChange({ lessons: [...ids, event.target.value] })}
+        value={chosen}
+        onChange={(event) => setChosen(event.target.value)}
       >
         <option value="">Choose…</option>
         {free.map((one) => (
@@ -234,7 +245,10 @@ function PutIn({ series, onChange }: { series: Series; onChange: Change }) {
           </option>
         ))}
       </select>
-    </label>
+      <button type="submit" className="button" disabled={!free.some((one) => one.id === chosen)}>
+        Put it in
+      </button>
+    </form>
   );
 }
 

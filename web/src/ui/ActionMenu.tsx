@@ -29,7 +29,7 @@ export function ActionMenu({ children, label, actions, anchor = "bottom end", cl
       <MenuItems
         modal={false}
         anchor={anchor}
-        className="z-30 w-max outline-none rounded border border-firm bg-leaf py-1 text-ink shadow-md"
+        className="z-30 max-h-96 w-max overflow-y-auto outline-none rounded border border-firm bg-leaf py-1 text-ink shadow-md"
       >
         {actions.map((action) => (
           <MenuItem key={action.word} disabled={action.off ?? false}>
