@@ -25,9 +25,7 @@ const PLUGINS = [remarkGfm];
 export function Prose({ text, fields, onLink, onMend }: Props) {
   const components: Components = {
     // the title of the step is the first heading of the page, and what stands in the text is beneath it
-    h1: ({ children }) => <h3>{children}</h3>,
-    h2: ({ children }) => <h4>{children}</h4>,
-    h3: ({ children }) => <h5>{children}</h5>,
+    h1: ({ children }) => <h2 className="large">{children}</h2>,
     table: ({ children }) => (
       <div className="overflow-x-auto" tabIndex={0} role="group" aria-label="Table">
         <table>{children}</table>
