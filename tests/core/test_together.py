@@ -52,6 +52,13 @@ class TogetherTest(unittest.TestCase):
         self.assertEqual(decided(theirs, mine, "mine").content, mine)
         self.assertEqual(decided(theirs, mine, "theirs").content, theirs)
 
+    def test_title_that_somebody_writes_goes_before_one_that_the_program_makes_meanwhile(self) -> None:
+        theirs, mine = made(title="Pipe comes in", title_made=True), made(title="The pipe")
+        self.assertEqual(together(BASE, theirs, mine), Together(mine, ()))
+        self.assertEqual(together(BASE, mine, theirs), Together(mine, ()))
+        again = made(title="Pipe opened", title_made=True)
+        self.assertEqual(together(BASE, theirs, again).content.title, "Pipe comes in")
+
     def test_choice_holds_only_for_what_was_seen(self) -> None:
         (clash,) = together(BASE, made(turned(-3)), made(turned(-5))).clashes
         later = together(BASE, made(turned(-4)), made(turned(-5)), {clash.key: "mine"})

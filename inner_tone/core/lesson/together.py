@@ -108,10 +108,10 @@ class Meeting:
             return getattr(base, name), getattr(theirs, name), getattr(mine, name)
 
         titles = [(one.title, one.title_made) for one in three]
-        title, made = self.fact("Title", titles, lambda one: quoted(one[0]))
+        title, made = self.own_or_made("Title", titles, quoted)
         orders = [(one.order, one.order_made) for one in three]
         ordered = "The order of the instructions"
-        order, order_made = self.fact(ordered, orders, lambda one: f"{len(one[0])} put in order")
+        order, order_made = self.own_or_made(ordered, orders, lambda one: f"{len(one)} put in order")
         parts = {
             "title": title,
             "title_made": made,
@@ -130,6 +130,15 @@ class Meeting:
             "decisions": either(*of("decisions")),
         }
         return theirs.model_copy(update=parts)
+
+    def own_or_made(self, words: str, three: Sequence[tuple[Any, bool]], text: Callable[[Any], str]) -> Any:
+        """Return a fact that the program makes until somebody writes it: what is written goes before what is made."""
+        _, theirs, mine = three
+        if theirs[1] != mine[1] and three[0] not in (theirs, mine):
+            return mine if theirs[1] else theirs
+        if theirs[1] and mine[1]:
+            return theirs
+        return self.fact(words, three, lambda one: text(one[0]))
 
     def text(self, words: str, base: str, theirs: str, mine: str) -> str:
         """Return a text with the sentences that each side has changed."""
