@@ -255,7 +255,7 @@ def change_step(session: Session, step_id: uuid.UUID, wish: Wish) -> tuple[StepC
     met = together(base, theirs, mine, wish.choices)
     if met.clashes:
         raise ClashError(step.version, met.clashes)
-    content = with_names(theirs.patch, rules.checked(met.content))
+    content = with_names(theirs.patch, met.content if met.content == mine else rules.checked(met.content))
     if content != theirs:
         keep(session, owner, step, content, wish)
     return theirs, step

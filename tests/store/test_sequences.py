@@ -21,7 +21,7 @@ Standing = list[tuple[uuid.UUID, str]]
 
 
 class SequencesTest(StoreTest):
-    def begin(self, dice: random.Random, taken_from: bool = False) -> uuid.UUID:
+    def begin(self, dice: random.Random) -> uuid.UUID:
         steps = [StepContent(title=f"Step {n}", patch=patch) for n, patch in enumerate(random_lesson(dice))]
         with self.sessions.begin() as session:
             return lessons.create_lesson(session, self.owner.id, LessonDocument(title="Any", steps=tuple(steps))).id

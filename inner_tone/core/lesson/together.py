@@ -30,6 +30,7 @@ Thing = TypeVar("Thing", bound=Document)
 
 PIECE = expression(r"[^.!?\n]*(?:[.!?]+|\n|$)\s*")  # a sentence or a line, with the space behind it
 MOST_SHOWN = 1_000
+OPEN = object()
 
 
 @dataclass(frozen=True)
@@ -93,11 +94,10 @@ class Meeting:
 
         `text` says it in words.
         """
-        base, theirs, mine = three
-        if mine in (base, theirs):
-            return theirs
-        if theirs == base:
-            return mine
+        _, theirs, mine = three
+        found = unopposed(*three)
+        if found is not OPEN:
+            return found
         return mine if self.wins(words, text(theirs), text(mine)) else theirs
 
     def step(self, base: StepContent, theirs: StepContent, mine: StepContent) -> StepContent:
@@ -142,8 +142,9 @@ class Meeting:
 
     def text(self, words: str, base: str, theirs: str, mine: str) -> str:
         """Return a text with the sentences that each side has changed."""
-        if mine in (base, theirs) or theirs == base:
-            return theirs if mine in (base, theirs) else mine
+        whole = unopposed(base, theirs, mine)
+        if whole is not OPEN:
+            return str(whole)
         found = []
         pieces_of = PIECE.findall
         for kind, *pieces in Merge3(pieces_of(base), pieces_of(theirs), pieces_of(mine)).merge_groups():
@@ -156,10 +157,9 @@ class Meeting:
 
     def patch(self, where: str, base: Patch, theirs: Patch, mine: Patch) -> Patch:
         """Return a patch; what each side has brought in under the same id are two modules."""
-        if mine in (base, theirs):
-            return theirs
-        if theirs == base:
-            return mine
+        whole = unopposed(base, theirs, mine)
+        if isinstance(whole, Patch):
+            return whole
         mine = told_apart(base, theirs, mine)
         theirs = self.brought_back(where, base, theirs, mine)
         chosen: dict[str, Literal["early", "late"]] = {}
@@ -189,8 +189,9 @@ class Meeting:
 
     def phrase(self, base: Phrase, theirs: Phrase, mine: Phrase) -> Phrase:
         """Return a phrase: its length and tempo, its notes, its movements."""
-        if mine in (base, theirs) or theirs == base:
-            return theirs if mine in (base, theirs) else mine
+        whole = unopposed(base, theirs, mine)
+        if isinstance(whole, Phrase):
+            return whole
         ends = [(one.title, one.beats) for one in (base, theirs, mine)]
         title, beats = self.fact("The length of the phrase", ends, lambda one: f"{trimmed(one[1])} beats")
         tempo = self.fact(
@@ -210,8 +211,9 @@ class Meeting:
 
     def notes(self, base: Phrase, theirs: Phrase, mine: Phrase) -> Any:
         """Return the notes: those that either side has put in or left alone; a note that both have moved clashes."""
-        if base.notes in (theirs.notes, mine.notes):
-            return mine.notes if theirs.notes == base.notes else theirs.notes
+        whole = unopposed(base.notes, theirs.notes, mine.notes)
+        if whole is not OPEN:
+            return whole
         gone_there, gone_here = set(base.notes) - set(theirs.notes), set(base.notes) - set(mine.notes)
         if gone_there & gone_here and set(theirs.notes) != set(mine.notes):
             return self.fact("The notes", (base.notes, theirs.notes, mine.notes), notes_text)
@@ -275,6 +277,13 @@ class Meeting:
             "phrase": self.fact(f"{where}its phrase", (base.phrase, theirs.phrase, mine.phrase), phrase_text),
         }
         return theirs.model_copy(update=parts)
+
+
+def unopposed(base: Any, theirs: Any, mine: Any) -> Any:
+    """Return what stands where at most one side has changed something, or both in the same way; else OPEN."""
+    if mine in (base, theirs):
+        return theirs
+    return mine if theirs == base else OPEN
 
 
 def mine_beside(base: StepContent, theirs: StepContent, mine: StepContent) -> StepContent:
