@@ -1,10 +1,20 @@
 """Amplifier (VCA): multiplies what comes in by a level, which other signals can steer."""
 
-from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler, numbered
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler, Settings, Sums, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 DECIBEL = 1
 RANGE_RATIO = 1000.0  # 60 dB between level 1 and the foot of the decibel response
+
+
+def sums(settings: Settings, connected: frozenset[str]) -> Sums | None:
+    """Return what it lets through, if nothing steers its level."""
+    if "level" in connected:
+        return None
+    level = float(settings["level"])
+    decibel = settings["response"] == "decibel"
+    return {"out": ({"in": (RANGE_RATIO**level - 1.0) / (RANGE_RATIO - 1.0) if decibel else level}, 0.0)}
+
 
 MODULE = ModuleType(
     name="amplifier",
@@ -54,6 +64,7 @@ MODULE = ModuleType(
     usually="path",
     opens="level",
     shut_by="level",
+    sums=sums,
     state_size=lambda rate: 0,
 )
 

@@ -1,10 +1,24 @@
 """Arithmetic: computes with up to three signals, sample by sample."""
 
-from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler, numbered
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler, Settings, Sums, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 MULTIPLY_ADD, MINIMUM, MAXIMUM, DIFFERENCE, MAGNITUDE, GREATER = range(6)
 NUMBER = Ruler(-60, 60, 0, "", 0.01)
+
+
+def sums(settings: Settings, connected: frozenset[str]) -> Sums | None:
+    """Return what it adds up: a · b + c, where not both of a and b are signals."""
+    if settings["operation"] != "multiply-add" or {"a", "b"} <= connected:
+        return None
+    signal, number = ("b", "a") if "b" in connected else ("a", "b")
+    return {"out": ({signal: float(settings[number]), "c": 1.0}, 0.0)}
+
+
+def swaps(settings: Settings) -> tuple[tuple[str, ...], ...]:
+    """Return its first two inputs, where their order does not matter."""
+    return (("a",), ("b",)) if settings["operation"] in ("multiply-add", "minimum", "maximum") else ()
+
 
 MODULE = ModuleType(
     name="arithmetic",
@@ -57,6 +71,8 @@ MODULE = ModuleType(
         ),
     ),
     traits=frozenset({"numbers"}),
+    sums=sums,
+    swaps=swaps,
     one="arithmetic",
     state_size=lambda rate: 0,
 )

@@ -2,10 +2,22 @@
 
 import math
 
-from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler, numbered
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler, Settings, Sums, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 EQUAL_POWER = 0
+
+
+def sums(settings: Settings, connected: frozenset[str]) -> Sums | None:
+    """Return how much of each is heard, if nothing steers the position."""
+    if "position" in connected:
+        return None
+    position = float(settings["position"])
+    if settings["law"] == "gain":
+        return {"out": ({"a": 1.0 - position, "b": position}, 0.0)}
+    turn = 0.5 * math.pi * position
+    return {"out": ({"a": math.cos(turn), "b": math.sin(turn)}, 0.0)}
+
 
 MODULE = ModuleType(
     name="crossfade",
@@ -37,6 +49,7 @@ MODULE = ModuleType(
     ),
     usually="path",
     shut_by="position",
+    sums=sums,
     state_size=lambda rate: 0,
 )
 

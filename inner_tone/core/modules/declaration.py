@@ -297,6 +297,23 @@ class Row:
 
 Setting = Number | Choice | Row
 Value = float | str | int | tuple[float, ...]
+Settings = Mapping[str, Any]
+Sums = dict[str, tuple[dict[str, float], float]]
+
+
+def without(*names: str) -> Callable[[Settings], dict[str, Value]]:
+    """Return the `written` of what sounds alike whatever some of its numbers are."""
+    return lambda settings: {**settings, **dict.fromkeys(names, 0.0)}
+
+
+def dry_sums(outputs: Sequence[str], amount: str = "mix") -> Callable[[Settings, frozenset[str]], Sums | None]:
+    """Return the `sums` of what lets everything through unchanged while an amount is 0 and stays there."""
+
+    def sums(settings: Settings, connected: frozenset[str]) -> Sums | None:
+        dry = settings[amount] == 0 and amount not in connected
+        return {name: ({"in": 1.0}, 0.0) for name in outputs} if dry else None
+
+    return sums
 
 
 @dataclass(frozen=True)
@@ -314,6 +331,9 @@ class ModuleType:
 
     Where a choice begins with what was there before, `begins` says of all settings, the choice and its option what else
     is set then. Where rows do not sound as they are written, `sounding` says of all settings what they sound as.
+    Where it only adds up what comes in, `sums` says of all settings and the inputs that are connected how much of which
+    input each output gives, and what is added; None where it does more. `written` writes settings one way, so that
+    what sounds the same is the same. Inputs of the same `swaps` can change places, each with its settings.
 
     How it is seen and said: `seen_over` says where its work is seen at first, within a few cycles of the wave or over
     the whole phrase; `picture` what is drawn of it, `theory` what the textbook says. `one` is what people call one of
@@ -342,6 +362,9 @@ class ModuleType:
     one: str = ""
     begins: Callable[[Mapping[str, Any], str, Value], dict[str, Value]] | None = None
     sounding: Callable[[Mapping[str, Any]], dict[str, tuple[float, ...]]] | None = None
+    sums: Callable[[Settings, frozenset[str]], Sums | None] | None = None
+    written: Callable[[Settings], dict[str, Value]] | None = None
+    swaps: Callable[[Settings], tuple[tuple[str, ...], ...]] | None = None
     state_size: Callable[[float], int] = field(default=lambda rate: 8, repr=False)
 
     @property

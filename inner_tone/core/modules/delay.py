@@ -7,9 +7,9 @@ processing", 2010, on tuning a string).
 
 import math
 
-from inner_tone.core.modules.declaration import Choice, Input, Law, ModuleType, Output, Ruler, numbered
+from inner_tone.core.modules.declaration import Choice, Input, Law, ModuleType, Output, Ruler, dry_sums, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
-from inner_tone.core.modules.tempo import LOCKED, division, lock, samples_of
+from inner_tone.core.modules.tempo import LOCKED, division, lock, samples_of, written_free
 
 LONGEST_SECONDS = 4.0
 LEAST_SAMPLES = 3.0  # what the interpolation needs
@@ -86,6 +86,8 @@ MODULE = ModuleType(
     traits=frozenset({"own-time"}),
     usually="path",
     shared=True,
+    sums=dry_sums(("left", "right")),
+    written=written_free,
     state_size=lambda rate: BUFFER + 2 * line_size(rate),
 )
 

@@ -4,7 +4,17 @@ import math
 
 import numpy as np
 
-from inner_tone.core.modules.declaration import OPENS, Choice, Input, ModuleType, Output, Ruler, numbered, time_input
+from inner_tone.core.modules.declaration import (
+    OPENS,
+    Choice,
+    Input,
+    ModuleType,
+    Output,
+    Ruler,
+    Value,
+    numbered,
+    time_input,
+)
 from inner_tone.core.modules.functions import is_heard
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
 from inner_tone.core.modules.theory import CourseTheory, Settings
@@ -38,6 +48,12 @@ def theory_gone(progress: Floats, linear: bool) -> Floats:
     """Return how much of its way a stage has gone at a progress of 0 to 1: straight, or as a capacitor charges."""
     progress = np.clip(progress, 0.0, 1.0)
     return progress if linear else np.asarray((1.0 - np.exp(-BEND * progress)) / (1.0 - BOTTOM))
+
+
+def written(settings: Settings) -> dict[str, Value]:
+    """Write settings one way: stages that it does not go through have no time."""
+    unused = {"attack-decay": ("sustain", "release"), "attack-release": ("decay", "sustain")}
+    return {**settings, **dict.fromkeys(unused.get(settings["stages"], ()), 0.0)}
 
 
 MODULE = ModuleType(
@@ -109,6 +125,7 @@ MODULE = ModuleType(
     ),
     on_pitch=12.0,
     picture="course",
+    written=written,
     theory=CourseTheory(theory_course),
     state_size=lambda rate: 7,
 )

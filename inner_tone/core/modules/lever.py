@@ -1,6 +1,6 @@
 """Lever: a control that the educator puts in reach of the player."""
 
-from inner_tone.core.modules.declaration import Choice, ModuleType, Number, Output, Ruler, Scaled, numbered
+from inner_tone.core.modules.declaration import Choice, ModuleType, Number, Output, Ruler, Scaled, numbered, without
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 HELD, POSITION, SLOPE = range(3)
@@ -45,6 +45,7 @@ MODULE = ModuleType(
         ),
     ),
     traits=frozenset({"own-time", "numbers"}),
+    written=without("default"),
     state_size=lambda rate: 3,
 )
 

@@ -13,16 +13,24 @@ from inner_tone.core.modules.declaration import (
     Number,
     Output,
     Ruler,
+    Settings,
+    Value,
     numbered,
     reset_input,
 )
 from inner_tone.core.modules.functions import sine_of_cycle
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 from inner_tone.core.modules.oscillator import PHASE, restarted
-from inner_tone.core.modules.tempo import LOCKED, division, lock, samples_of
+from inner_tone.core.modules.tempo import LOCKED, division, lock, samples_of, written_free
 
 SINE, TRIANGLE, RISE, FALL, SQUARE, STEPPED, SMOOTH = range(7)
 CYCLES = 2  # where the state counts whole cycles, for the waves by chance
+
+
+def written(settings: Settings) -> dict[str, Value]:
+    """Write settings one way: one movement by chance is like another."""
+    return written_free(settings) | {"seed": 1}
+
 
 MODULE = ModuleType(
     name="lfo",
@@ -81,6 +89,7 @@ MODULE = ModuleType(
     traits=frozenset({"own-time", "random"}),
     often=("pitch", "cutoff", "width", "position", "level"),
     picture="movement",
+    written=written,
     one="an LFO",
     state_size=lambda rate: 3,
 )

@@ -1,10 +1,26 @@
 """Mixer: adds up to six signals, each at its own level."""
 
-from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler, numbered
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler, Settings, Sums, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 CHANNELS = 6
 USUAL_CHANNELS = 2
+
+
+def sums(settings: Settings, connected: frozenset[str]) -> Sums | None:
+    """Return what it adds up, if no level is steered."""
+    numbers = range(1, CHANNELS + 1)
+    if any(f"level{n}" in connected for n in numbers):
+        return None
+    alone = [n for n in numbers if settings[f"solo{n}"] == "on"]
+    heard = [n for n in alone or numbers if settings[f"mute{n}"] == "off"]
+    return {"out": ({f"in{n}": float(settings[f"level{n}"]) for n in heard}, 0.0)}
+
+
+def swaps(settings: Settings) -> tuple[tuple[str, ...], ...]:
+    """Return its channels, which are all alike."""
+    return tuple((f"in{n}", f"level{n}", f"mute{n}", f"solo{n}") for n in range(1, CHANNELS + 1))
+
 
 MODULE = ModuleType(
     name="mixer",
@@ -59,6 +75,8 @@ MODULE = ModuleType(
     ),
     usually="path",
     shut_by="channel",
+    sums=sums,
+    swaps=swaps,
     state_size=lambda rate: 0,
 )
 

@@ -3,7 +3,7 @@
 import numpy as np
 
 from inner_tone.core.modules.chance import uniform
-from inner_tone.core.modules.declaration import Choice, ModuleType, Number, Output, Ruler, numbered
+from inner_tone.core.modules.declaration import Choice, ModuleType, Number, Output, Ruler, numbered, without
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 WHITE, PINK, BROWN, BLUE = range(4)
@@ -40,6 +40,7 @@ MODULE = ModuleType(
         Number("seed", Ruler(0, 999, 1, "", 1), "Another seed, another noise of the same colour."),
     ),
     traits=frozenset({"source", "own-time", "random"}),
+    written=without("seed"),
     usually="beside",
     one="noise",
     state_size=lambda rate: BANK + BANDS,

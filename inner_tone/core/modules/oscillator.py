@@ -11,6 +11,8 @@ from inner_tone.core.modules.declaration import (
     Number,
     Output,
     Ruler,
+    Settings,
+    Value,
     numbered,
     reset_input,
     tone_inputs,
@@ -24,6 +26,14 @@ PER_TURN = 1.0 / (2.0 * math.pi)
 SINE, TRIANGLE, SAW, SQUARE = range(4)
 PHASE, LAST_RESET, LAST_MODULATION = range(3)
 GRAIN = 8
+
+
+def written(settings: Settings) -> dict[str, Value]:
+    """Write settings one way: an octave is twelve semitones, a semitone a hundred cents, and the ratio 2 an octave."""
+    whole = 12.0 * settings["octave"] + settings["semitone"] + 0.01 * settings["fine"]
+    pitch = settings["pitch"] + whole + 12.0 * math.log2(settings["ratio"])
+    return {**settings, "octave": 0, "semitone": 0, "fine": 0, "ratio": 1, "pitch": pitch}
+
 
 MODULE = ModuleType(
     name="oscillator",
@@ -105,6 +115,7 @@ MODULE = ModuleType(
     usually="beside",
     seen_over="cycles",
     picture="cycle",
+    written=written,
     state_size=lambda rate: 3,
 )
 

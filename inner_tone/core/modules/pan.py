@@ -2,8 +2,17 @@
 
 import math
 
-from inner_tone.core.modules.declaration import Input, ModuleType, Output, Ruler, numbered
+from inner_tone.core.modules.declaration import Input, ModuleType, Output, Ruler, Settings, Sums, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+
+
+def sums(settings: Settings, connected: frozenset[str]) -> Sums | None:
+    """Return how much each ear hears, if nothing steers the position."""
+    if "position" in connected:
+        return None
+    angle = 0.25 * math.pi * (float(settings["position"]) + 1.0)
+    return {"left": ({"in": math.cos(angle)}, 0.0), "right": ({"in": math.sin(angle)}, 0.0)}
+
 
 MODULE = ModuleType(
     name="pan",
@@ -40,6 +49,7 @@ MODULE = ModuleType(
         Output("right", "audio", "For the right ear.", ear="right"),
     ),
     usually="path",
+    sums=sums,
     state_size=lambda rate: 0,
 )
 

@@ -10,7 +10,7 @@ import math
 
 import numpy as np
 
-from inner_tone.core.modules.declaration import Input, ModuleType, Number, Output, Ruler, numbered, time_input
+from inner_tone.core.modules.declaration import Input, ModuleType, Number, Output, Ruler, dry_sums, numbered, time_input
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined, plain
 
 LINES = 16
@@ -72,6 +72,7 @@ MODULE = ModuleType(
     traits=frozenset({"own-time"}),
     usually="path",
     shared=True,
+    sums=dry_sums(("left", "right")),
     state_size=lambda rate: BEFORE + plain(before_size)(rate) + LINES * plain(line_size)(rate),
 )
 

@@ -1,7 +1,13 @@
 """Scale: makes any signal larger or smaller, shifts it and turns it over."""
 
-from inner_tone.core.modules.declaration import Input, ModuleType, Number, Output, Ruler, numbered
+from inner_tone.core.modules.declaration import Input, ModuleType, Number, Output, Ruler, Settings, Sums, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+
+
+def sums(settings: Settings, connected: frozenset[str]) -> Sums | None:
+    """Return what it makes of what comes in."""
+    return {"out": ({"in": float(settings["gain"])}, float(settings["offset"]))}
+
 
 MODULE = ModuleType(
     name="scale",
@@ -35,6 +41,7 @@ MODULE = ModuleType(
         Number("offset", Ruler(-60, 60, 0, "", 0.01), "What is added.", rare=True),
     ),
     traits=frozenset({"numbers"}),
+    sums=sums,
     state_size=lambda rate: 0,
 )
 

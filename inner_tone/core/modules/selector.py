@@ -1,11 +1,17 @@
 """Selector: lets one of four signals pass, and goes over from one to the next without a click."""
 
-from inner_tone.core.modules.declaration import Input, ModuleType, Output, Ruler, numbered
+from inner_tone.core.modules.declaration import Input, ModuleType, Output, Ruler, Settings, Sums, numbered
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 CHANNELS = 4
 FADE_SECONDS = 0.005
 BEGUN = CHANNELS
+
+
+def sums(settings: Settings, connected: frozenset[str]) -> Sums | None:
+    """Return which signal passes, if nothing steers the position."""
+    return None if "position" in connected else {"out": ({f"in{int(settings['position'] + 0.5)}": 1.0}, 0.0)}
+
 
 MODULE = ModuleType(
     name="selector",
@@ -36,6 +42,7 @@ MODULE = ModuleType(
     outputs=(Output("out", "audio", "The signal that passes."),),
     usually="path",
     shut_by="position",
+    sums=sums,
     state_size=lambda rate: CHANNELS + 1,
 )
 

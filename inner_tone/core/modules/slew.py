@@ -2,7 +2,7 @@
 
 import math
 
-from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, numbered, time_input
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Settings, Sums, numbered, time_input
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
 LINEAR = 0
@@ -10,6 +10,13 @@ LEVEL, BEGUN = range(2)
 NEARLY = math.log(100.0)  # a curved approach has gone 99 % of its way in the stated time
 
 TIMES = "straight, the time for one unit or semitone; curved, the time for 99 % of any distance."
+
+
+def sums(settings: Settings, connected: frozenset[str]) -> Sums | None:
+    """Return that all comes through as it is, where it takes no time."""
+    at_once = settings["rise"] == settings["fall"] == 0 and not {"rise", "fall"} & connected
+    return {"out": ({"in": 1.0}, 0.0)} if at_once else None
+
 
 MODULE = ModuleType(
     name="slew",
@@ -47,6 +54,7 @@ MODULE = ModuleType(
         ),
     ),
     usually="pitch",
+    sums=sums,
     state_size=lambda rate: 2,
 )
 

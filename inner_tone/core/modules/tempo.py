@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from inner_tone.core.modules.declaration import Choice
+from inner_tone.core.modules.declaration import Choice, Settings, Value
 from inner_tone.core.modules.kernel import compiled
 
 DIVISIONS = {
@@ -32,6 +32,11 @@ def lock(help: str) -> Choice:
 def division(default: str, help: str) -> Choice:
     """Return the declaration of the choice of a division, in beats."""
     return Choice("division", tuple(DIVISIONS), default, help, "of a beat")
+
+
+def written_free(settings: Settings) -> dict[str, Value]:
+    """Write settings one way: a division means nothing to what is free."""
+    return {**settings, "division": "1"} if settings["lock"] == "free" else dict(settings)
 
 
 @compiled
