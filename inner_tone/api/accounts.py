@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, Field
+from sqlalchemy.orm import Session
 
 from inner_tone.api.access import COOKIE, Me, page_token, signed_in
 from inner_tone.api.context import Database
@@ -12,6 +13,7 @@ from inner_tone.api.limits import MADE_FROM_ONE, WRONG_FOR_ONE, WRONG_FROM_ONE, 
 from inner_tone.api.schemas import Incoming
 from inner_tone.core.errors import InnerToneError
 from inner_tone.store import accounts as store
+from inner_tone.store import attempts
 from inner_tone.store.database import Sessions
 from inner_tone.store.errors import NotSignedInError
 from inner_tone.store.models import Account, SignIn
@@ -158,6 +160,33 @@ def sign_out(request: Request, response: Response, session: Database, me: Me) ->
     response.delete_cookie(COOKIE)
 
 
+class AccountEnd(Incoming):
+    """That one's account is to be deleted, with the password."""
+
+    password: str
+
+
+@router.post("/end", status_code=204)
+def end_account(request: Request, response: Response, session: Database, me: Me, wish: AccountEnd) -> None:
+    """Delete one's account with all that it has made: attempts, recordings, questions, how far one was."""
+    confirm(request, session, me, wish.password, "The password is another one. Nothing was deleted.")
+    attempts.delete_account(session, me)
+    request.app.state.recent.forget()
+    response.delete_cookie(COOKIE)
+
+
+def confirm(request: Request, session: Session, me: Account, password: str, refusal: str) -> None:
+    """Raise InnerToneError unless a password is that of somebody; too many wrong ones are refused for a while."""
+    limiter: Limiter = request.app.state.limiter
+    limits = ((WRONG_FOR_ONE, f"name {me.sign_in}"),)
+    limiter.refuse_if_over(limits)
+    try:
+        store.account_with(session, me.sign_in, password)
+    except NotSignedInError as error:
+        limiter.count(limits)
+        raise InnerToneError(refusal) from error
+
+
 @router.get("/sessions")
 def list_sign_ins(request: Request, session: Database, me: Me) -> list[SignInOut]:
     """Return the browsers that one is signed in with."""
@@ -181,13 +210,6 @@ def sign_out_everywhere(request: Request, response: Response, session: Database,
 @router.put("/password", status_code=204)
 def change_password(request: Request, session: Database, me: Me, wish: PasswordChange) -> None:
     """Change one's password; all other browsers are signed out."""
-    limiter: Limiter = request.app.state.limiter
-    limits = ((WRONG_FOR_ONE, f"name {me.sign_in}"),)
-    limiter.refuse_if_over(limits)
-    try:
-        store.account_with(session, me.sign_in, wish.old)
-    except NotSignedInError as error:
-        limiter.count(limits)
-        raise InnerToneError("The present password is another one. Nothing was changed.") from error
+    confirm(request, session, me, wish.old, "The present password is another one. Nothing was changed.")
     store.change_password(session, me, wish.new, request.cookies[COOKIE])
     request.app.state.recent.forget()

@@ -69,6 +69,8 @@ def parser() -> Parser:
     plate.add_argument("--out", type=Path, required=True, metavar="FILE.svg|png|csv")
     plate.set_defaults(run=run_plate)
 
+    add_following(commands)
+
     account = commands.add_parser("account", help="make an account, or give one another password")
     account.add_argument("sign_in", metavar="SIGN-IN-NAME")
     account.add_argument("--database", required=True, metavar="URL")
@@ -81,6 +83,30 @@ def parser() -> Parser:
     serve.add_argument("--port", type=int, default=0, help="0 takes a free one (default)")
     serve.set_defaults(run=run_serve)
     return top
+
+
+def add_following(commands: Any) -> None:
+    """Add the commands that compare what somebody has made with a target."""
+    match = commands.add_parser("match", help="print how near one's own patch is to a target, and what to turn")
+    match.add_argument("--mine", type=Path, required=True)
+    match.add_argument("--target", type=Path, required=True)
+    match.add_argument("--phrase", type=Path, required=True)
+    match.set_defaults(run=run_match)
+
+    compare = commands.add_parser("compare", help="print how near a recording of an instrument is to a target patch")
+    compare.add_argument("--target", type=Path, required=True)
+    compare.add_argument("--phrase", type=Path, required=True)
+    compare.add_argument("--recording", type=Path, required=True, metavar="WAV|FLAC")
+    compare.set_defaults(run=run_compare)
+
+    instrument = commands.add_parser(
+        "instrument", help="play a patch on a simulated outside instrument, into a WAV file"
+    )
+    instrument.add_argument("name", metavar="NAME", help="drifting, other-curves or worn")
+    instrument.add_argument("--patch", type=Path, required=True)
+    instrument.add_argument("--phrase", type=Path, required=True)
+    instrument.add_argument("--out", type=Path, required=True)
+    instrument.set_defaults(run=run_instrument)
 
 
 def run_render(wishes: argparse.Namespace) -> None:
@@ -138,6 +164,27 @@ def run_plate(wishes: argparse.Namespace) -> None:
     from inner_tone.cli.plate import draw_plate  # noqa: PLC0415
 
     draw_plate(wishes.bundle, wishes.plate, wishes.out)
+
+
+def run_match(wishes: argparse.Namespace) -> None:
+    """Print how near a patch is as JSON."""
+    from inner_tone.cli.follow import matched  # noqa: PLC0415 - the engine takes time to load
+
+    print(json.dumps(matched(wishes.mine, wishes.target, wishes.phrase), ensure_ascii=False, indent=1))
+
+
+def run_compare(wishes: argparse.Namespace) -> None:
+    """Print how near a recording is as JSON."""
+    from inner_tone.cli.follow import compared  # noqa: PLC0415
+
+    print(json.dumps(compared(wishes.target, wishes.phrase, wishes.recording), ensure_ascii=False, indent=1))
+
+
+def run_instrument(wishes: argparse.Namespace) -> None:
+    """Play an outside instrument."""
+    from inner_tone.cli.follow import play_outside  # noqa: PLC0415
+
+    play_outside(wishes.name, wishes.patch, wishes.phrase, wishes.out)
 
 
 def run_account(wishes: argparse.Namespace) -> None:

@@ -11,6 +11,10 @@ from scipy.io import wavfile
 from inner_tone.core.engine.render import Render
 from inner_tone.core.errors import InnerToneError
 
+MOST_CHANNELS = 2
+LOWEST_RATE, HIGHEST_RATE = 8_000.0, 192_000.0
+LONGEST_BELIEVED_S = 1e6
+
 Samples = NDArray[np.float64] | NDArray[np.float32]
 
 
@@ -51,20 +55,45 @@ def read_wav(path: Path) -> tuple[NDArray[np.float64], float]:
 def read_sound(data: bytes, longest_s: float) -> tuple[NDArray[np.float64], float]:
     """Return the samples of a sound file (WAV, FLAC, what libsndfile reads), shape (channels, n), and its rate in Hz.
 
-    Raises InnerToneError if it is none that can be read, is empty, or lasts longer than `longest_s` seconds.
+    No more is read than is allowed, however long a file says that it is. Raises InnerToneError if it is none that can
+    be read, is empty or cut off, has samples that are no numbers, has more than two channels, a rate at which nothing
+    can be heard, or lasts longer than `longest_s` seconds.
     """
+    if is_cut_off(data):
+        raise InnerToneError("The file ends before it says that it does. Save or record it once more.")
     try:
         with soundfile.SoundFile(BytesIO(data)) as file:
-            rate, count = float(file.samplerate), int(file.frames)
-            if count == 0:
-                raise InnerToneError("There is no sound in this file.")
-            if count > longest_s * rate:
-                said = f"It lasts {count / rate:.0f} seconds; at most {longest_s:.0f} can be kept. Cut it first."
-                raise InnerToneError(said)
-            samples = file.read(dtype="float64", always_2d=True)
-    except soundfile.LibsndfileError as error:
+            rate, channels = float(file.samplerate), int(file.channels)
+            if channels > MOST_CHANNELS:
+                raise InnerToneError(f"It has {channels} channels; one or two can be compared. Mix it down first.")
+            if not LOWEST_RATE <= rate <= HIGHEST_RATE:
+                said = f"It has {rate:g} samples a second; {LOWEST_RATE:.0f} to {HIGHEST_RATE:.0f} can be read."
+                raise InnerToneError(f"{said} Record it at 44,100 or 48,000.")
+            lasts = file.frames / rate
+            samples = file.read(int(longest_s * rate) + 1, dtype="float64", always_2d=True)
+    except (soundfile.LibsndfileError, MemoryError) as error:
         raise InnerToneError("This is not a sound file that can be read. WAV and FLAC can.") from error
-    return np.ascontiguousarray(np.nan_to_num(samples).T), rate
+    if len(samples) == 0:
+        raise InnerToneError("There is no sound in this file.")
+    if len(samples) > longest_s * rate:
+        much = f"{lasts:.0f} seconds" if lasts < LONGEST_BELIEVED_S else "longer than it says"
+        raise InnerToneError(f"It lasts {much}; at most {longest_s:.0f} seconds can be kept. Cut it first.")
+    if not np.all(np.isfinite(samples)):
+        raise InnerToneError("Some of its samples are no numbers. Save it once more, in another format.")
+    return np.ascontiguousarray(samples.T), rate
+
+
+def is_cut_off(data: bytes) -> bool:
+    """Tell whether a WAV file says that it has more samples than it has."""
+    if data[:4] != b"RIFF" or data[8:12] != b"WAVE":
+        return False
+    place = 12
+    while place + 8 <= len(data):
+        name, size = data[place : place + 4], int.from_bytes(data[place + 4 : place + 8], "little")
+        if name == b"data":
+            return place + 8 + size > len(data)
+        place += 8 + size + size % 2
+    return False
 
 
 def stereo(render: Render) -> NDArray[np.float32]:

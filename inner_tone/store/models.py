@@ -272,3 +272,86 @@ class Recording(Base):
     seconds: Mapped[float]
     flac: Mapped[bytes]
     added_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class Attempt(Base):
+    """What a learner has made of a step at a bench of their own, under a name. `version` counts its changes."""
+
+    __tablename__ = "attempts"
+    __table_args__ = (Index("attempts_at_step", "lesson_id", "step_id", "account_id"),)
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    account_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("accounts.id"))
+    lesson_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("lessons.id"))
+    step_id: Mapped[uuid.UUID]
+    name: Mapped[str]
+    version: Mapped[int] = mapped_column(default=1)
+    patch: Mapped[Json]
+    created_at: Mapped[datetime] = mapped_column(default=now)
+    updated_at: Mapped[datetime] = mapped_column(default=now)
+    account: Mapped[Account] = relationship()
+
+
+class AttemptHistory(Base):
+    """Every state that an attempt has ever had. Rows are only added, and go only with the whole attempt."""
+
+    __tablename__ = "attempt_history"
+    __table_args__ = (Index("history_by_attempt", "attempt_id", "id"),)
+
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    attempt_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("attempts.id"))
+    version: Mapped[int]
+    action: Mapped[str]
+    patch: Mapped[Json]
+    request: Mapped[uuid.UUID | None]
+    at: Mapped[datetime] = mapped_column(default=now, server_default=text("now()"))
+
+
+class Standing(Base):
+    """How far somebody has come with a step: opened, near or done; and whether some of it was shown to them."""
+
+    __tablename__ = "standings"
+
+    account_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("accounts.id"), primary_key=True)
+    lesson_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("lessons.id"), primary_key=True)
+    step_id: Mapped[uuid.UUID] = mapped_column(primary_key=True)
+    state: Mapped[str]
+    shown: Mapped[bool] = mapped_column(default=False)
+    at: Mapped[datetime] = mapped_column(default=now)
+    account: Mapped[Account] = relationship()
+
+
+class Question(Base):
+    """What a learner has asked the educator at a place of a step, and the answer."""
+
+    __tablename__ = "questions"
+    __table_args__ = (Index("questions_at_step", "lesson_id", "step_id"),)
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    account_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("accounts.id"))
+    lesson_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("lessons.id"))
+    step_id: Mapped[uuid.UUID]
+    attempt_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("attempts.id"))
+    place: Mapped[str]
+    text: Mapped[str]
+    answer: Mapped[str] = mapped_column(default="")
+    answered_by: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("accounts.id"))
+    asked_at: Mapped[datetime] = mapped_column(default=now)
+    answered_at: Mapped[datetime | None]
+    account: Mapped[Account] = relationship(foreign_keys=[account_id])
+
+
+class Played(Base):
+    """A recording that a learner has given of a step, played on another instrument."""
+
+    __tablename__ = "played"
+    __table_args__ = (Index("played_at_step", "lesson_id", "step_id", "account_id"),)
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    account_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("accounts.id"))
+    lesson_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("lessons.id"))
+    step_id: Mapped[uuid.UUID]
+    recording_key: Mapped[str] = mapped_column(ForeignKey("recordings.key"))
+    name: Mapped[str]
+    at: Mapped[datetime] = mapped_column(default=now)
+    account: Mapped[Account] = relationship()

@@ -13,6 +13,7 @@ from inner_tone.core.patch.moves import RemoveModules
 from inner_tone.core.patch.plain import plain
 from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.validate import checked_patch
+from inner_tone.core.phrase import Note, Phrase
 
 WAVES = ("sine", "triangle", "saw", "square")
 
@@ -189,15 +190,15 @@ def summed_in_mixer(patch: Patch, dice: random.Random) -> Patch:
     ]
     if not groups:
         return patch
-    lines = dice.choice(groups)
+    chosen = dice.choice(groups)
     name = f"sum-{dice.randrange(10**6)}"
-    channels = dice.sample(range(1, 7), len(lines))
-    into = [
-        line.model_copy(update={"target": Port.of(name, f"in{n}")}) for n, line in zip(channels, lines, strict=True)
+    channels = dice.sample(range(1, 7), len(chosen))
+    joined = [
+        line.model_copy(update={"target": Port.of(name, f"in{n}")}) for n, line in zip(channels, chosen, strict=True)
     ]
-    out = Connection(source=Port.of(name, "out"), target=lines[0].target)
-    rest = [line for line in patch.connections if line not in lines]
-    return with_parts(patch, [*patch.modules, Module(id=name, type="mixer")], [*rest, *into, out])
+    joined.append(Connection(source=Port.of(name, "out"), target=chosen[0].target))
+    rest = [line for line in patch.connections if line not in chosen]
+    return with_parts(patch, [*patch.modules, Module(id=name, type="mixer")], [*rest, *joined])
 
 
 def tuned_otherwise(patch: Patch, dice: random.Random) -> Patch:
@@ -423,3 +424,91 @@ def steered(patch: Patch, dice: random.Random) -> Changed:
     one = dice.choice(oscillators)
     line = Connection(source=Port("player.wheel"), target=Port.of(one.id, "pitch"), depth=math.pi)
     return Changed(with_parts(patch, list(patch.modules), [*patch.connections, line]), "line", one.id)
+
+
+PHRASE = Phrase(
+    tempo=120,
+    beats=7,
+    notes=(
+        Note(start=0, length=1.5, pitch=45),
+        Note(start=2, length=1, pitch=52),
+        Note(start=3.5, length=0.5, pitch=57),
+        Note(start=4.5, length=2, pitch=40),
+    ),
+)
+
+
+def heard_voice(dice: random.Random) -> Patch:
+    """Return a voice of the usual kind in which a filter is heard to work: its cutoff lies among the partials."""
+    build = Build(dice, [{"id": "player", "type": "player"}], [])
+    tones = []
+    for n in range(dice.randint(1, 3)):
+        settings = {"wave": dice.choice(("saw", "square") if n == 0 else WAVES), "octave": dice.choice([0, 0, -1, 1])}
+        tones.append(build.add("oscillator", **settings, fine=dice.choice([0, 0, 4, -6, 9])))
+        build.line("player.pitch", f"{tones[-1]}.pitch")
+    if dice.random() < 0.2:
+        tones.append(build.add("noise", colour=dice.choice(["white", "pink"])))
+    resonance = build.number(0.0, 0.6)
+    kind = dice.choice(["filter", "filter", "filter", "ladder"])
+    into = build.add(kind, cutoff=round(110 * 2.0 ** dice.uniform(1.0, 3.5)), resonance=resonance)
+    for tone in tones:
+        build.line(f"{tone}.out", f"{into}.in", build.number(0.3, 1.0))
+    if dice.random() < 0.6:
+        build.line(f"{build.envelope()}.out", f"{into}.cutoff", float(dice.choice([12, 24, 30])))
+    if dice.random() < 0.3:
+        lfo = build.add("lfo", rate=build.number(0.5, 7.0))
+        build.line(f"{lfo}.out", f"{into}.cutoff", float(dice.choice([3, 7])))
+    amplifier = build.add("amplifier")
+    build.line(f"{into}.out", f"{amplifier}.in")
+    amp = build.add(
+        "envelope",
+        attack=build.number(0.02, 0.3, 3),
+        decay=build.number(0.1, 0.8),
+        sustain=build.number(0.3, 0.9),
+        release=build.number(0.05, 0.6),
+    )
+    build.line("player.gate", f"{amp}.gate")
+    build.line(f"{amp}.out", f"{amplifier}.level")
+    at = f"{amplifier}.out"
+    ends = [at, at]
+    if dice.random() < 0.3:
+        effect = build.add(dice.choice(["delay", "reverb"]), mix=build.number(0.1, 0.4))
+        build.line(at, f"{effect}.in")
+        ends = [f"{effect}.left", f"{effect}.right"]
+    build.modules.append({"id": "out", "type": "output", "settings": {"level": -12}})
+    for name, end in zip(("left", "right"), ends, strict=True):
+        build.line(end, f"out.{name}")
+    return checked_patch(Patch.model_validate({"modules": build.modules, "connections": build.lines}))
+
+
+AUDIBLE = ("cutoff", "resonance", "attack", "fine", "wave")
+
+
+def heard_change(patch: Patch, dice: random.Random, setting: str, times: float = 1.0) -> Changed:
+    """Return a patch with one setting changed so that it is just heard, or that many times as far.
+
+    A cutoff by two semitones, a resonance by 0.15, an attack to twice its time, a tuning by 15 cents, another wave.
+    """
+    graph = Graph(patch)
+    if setting in ("cutoff", "resonance"):
+        module = next(one for one in patch.modules if one.type in ("filter", "ladder"))
+        value = module.number(setting)
+        up = dice.random() < 0.5
+        if setting == "cutoff":
+            new = value * 2.0 ** ((2.0 if up else -2.0) * times / 12.0)
+        else:
+            new = value + 0.15 * times if up or value < 0.15 * times else value - 0.15 * times
+        return Changed(with_settings(patch, module.id, **{setting: round(new, 3)}), "set", module.id, setting)
+    if setting == "attack":
+        amplifier = next(one for one in patch.modules if one.type == "amplifier")
+        source = graph.coming(Port.of(amplifier.id, "level"))[0].source.module
+        value = patch.by_id[source].number("attack")
+        return Changed(with_settings(patch, source, attack=value * 2.0**times), "set", source, setting)
+    tones = [one for one in patch.modules if one.type == "oscillator"]
+    module = tones[0] if setting == "wave" else dice.choice(tones)
+    other: Any
+    if setting == "wave":
+        other = dice.choice([one for one in WAVES if one != module.all_settings["wave"]])
+    else:
+        other = module.number(setting) + dice.choice([-15, 15]) * times
+    return Changed(with_settings(patch, module.id, **{setting: other}), "set", module.id, setting)

@@ -9,6 +9,7 @@ from pydantic import Field
 from inner_tone.core.documents import Document
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.moment import Moment
+from inner_tone.core.lesson.aim import Aim
 from inner_tone.core.lesson.lenses import StepLenses
 from inner_tone.core.lesson.plate import MOST_PLATES, Plate
 from inner_tone.core.lesson.playing import played_differently
@@ -68,7 +69,8 @@ class StepContent(Document):
     work, follows it (`order_made`). An `extra` step is left out of the short edition.
     `decisions` are open since an earlier change was brought here. `built_on` is the patch that the steps behind this
     one were built upon, as long as they do not have this one's change. `lenses` are those that the step opens with, if
-    it has its own. `moment` is what all of them look at; without one it is the note that says most.
+    it has its own. `moment` is what all of them look at; without one it is the note that says most. `aim` is what
+    counts as done for those who do the step themselves, where that is otherwise than usual.
     """
 
     title: Annotated[str, Field(max_length=200)] = ""
@@ -80,6 +82,7 @@ class StepContent(Document):
     lenses: StepLenses | None = None
     moment: Moment | None = None
     extra: bool = False
+    aim: Aim | None = None
     wording: Annotated[tuple[Wording, ...], Field(max_length=200)] = ()
     order: Annotated[tuple[Key, ...], Field(max_length=1_000)] = ()
     order_made: bool = False

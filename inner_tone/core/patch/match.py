@@ -272,13 +272,13 @@ def beside(patch: Patch, name: str) -> tuple[set[str], set[str]]:
     return before, {line.target.module for line in lines if name in {port.module for port in line.read}}
 
 
-Channel = frozenset[object]
+Channel = frozenset[tuple[object, ...]]
 
 
 def channels(patch: Patch, module: Module) -> list[Channel]:
     """Return what each channel of a module is set to and what comes into it."""
     places = swapped(module.type, module.all_settings)
-    found: list[set[object]] = [set() for _ in range(1 + max(channel for channel, _ in places.values()))]
+    found: list[set[tuple[object, ...]]] = [set() for _ in range(1 + max(channel for channel, _ in places.values()))]
     for name, (channel, part) in places.items():
         if name in module.all_settings:
             found[channel].add((part, module.all_settings[name]))
@@ -289,8 +289,7 @@ def channels(patch: Patch, module: Module) -> list[Channel]:
 
 def likeness(one: Channel, other: Channel) -> float:
     """Return how much two channels have in common; what comes in counts more than what is set."""
-    weight = {2: 1.0, 4: 1.0}
-    return sum(weight.get(len(fact), 1.0) * (3.0 if isinstance(fact[1], Port) else 1.0) for fact in one & other)  # type: ignore[arg-type, index]
+    return sum(3.0 if isinstance(fact[1], Port) else 1.0 for fact in one & other)
 
 
 def with_order(built: Patch, module: Module, order: Sequence[int]) -> Patch:

@@ -13,6 +13,7 @@ from collections import Counter, defaultdict
 from collections.abc import Hashable, Iterable, Mapping
 from dataclasses import dataclass, field
 from itertools import combinations
+from typing import Any
 
 import networkx as nx
 import numpy as np
@@ -75,7 +76,7 @@ def as_graph(form: Form) -> nx.DiGraph:
         own = tuple(sorted(form.own(name).items()))
         graph.add_node(("module", name), label=(kind, own))
         for setting, (channel, part) in form.swaps[name].items():
-            node = ("channel", name, channel)
+            node: tuple[Any, ...] = ("channel", name, channel)
             graph.add_node(node, label=("channel", part))
             value = plain.settings[name].get(setting)
             graph.nodes[node].setdefault("values", []).append((part, value))

@@ -115,7 +115,7 @@ def written(module: Module, settings: dict[str, Value]) -> dict[str, Value]:
     idle = {port.name: port.base for port in declared.inputs if port.ruler and not declared.works(port, settings)}
     counting = settings | idle
     rows = {
-        name: tuple(row.padded(counting[name])[: int(counting[row.counted_by]) if row.counted_by else None])  # type: ignore[arg-type, call-overload]
+        name: tuple(row.padded(counting[name])[: int(counting[row.counted_by]) if row.counted_by else None])  # type: ignore[arg-type]
         for name, row in declared.rows.items()
     }
     whole = counting | rows

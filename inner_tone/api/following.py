@@ -1,0 +1,100 @@
+"""Steps as they are followed: what is to be done in one, and how it sounds; each worked out once."""
+
+import threading
+import uuid
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, field
+from typing import Generic, TypeVar
+
+from cachetools import LRUCache
+from sqlalchemy.orm import Session
+
+from inner_tone.core.analysis.compare import Target
+from inner_tone.core.engine.render import render_key
+from inner_tone.core.lesson.edition import short_of
+from inner_tone.core.lesson.lesson import LessonDocument
+from inner_tone.core.lesson.nearby import Task
+from inner_tone.core.lesson.step import begins_with, told
+from inner_tone.core.nearness import target_for
+from inner_tone.store import editions, lessons
+from inner_tone.store.errors import NotFoundError
+from inner_tone.store.models import Account
+from inner_tone.store.rights import Right, right_to
+
+MOST_TASKS, MOST_TARGETS = 500, 60
+Found = TypeVar("Found")
+
+
+@dataclass
+class Once(Generic[Found]):
+    """Remembers what has been worked out last; several who ask for the same at once wait for one of them."""
+
+    most: int
+    _found: LRUCache[Hashable, Found] = field(init=False)
+    _locks: dict[Hashable, threading.Lock] = field(default_factory=dict)
+    _guard: threading.Lock = field(default_factory=threading.Lock)
+
+    def __post_init__(self) -> None:
+        """Begin with nothing."""
+        self._found = LRUCache(self.most)
+
+    def of(self, key: Hashable, work: Callable[[], Found]) -> Found:
+        """Return what is known by a key, or what has to be worked out for it."""
+        with self._guard:
+            if key in self._found:
+                return self._found[key]
+            lock = self._locks.setdefault(key, threading.Lock())
+        with lock:
+            with self._guard:
+                if key in self._found:
+                    return self._found[key]
+            found = work()
+            with self._guard:
+                self._found[key] = found
+                self._locks.pop(key, None)
+            return found
+
+
+_tasks: Once[Task] = Once(MOST_TASKS)
+_targets: Once[Target] = Once(MOST_TARGETS)
+
+
+def task_of(session: Session, account: Account, lesson_id: uuid.UUID, step_id: uuid.UUID) -> Task:
+    """Return what is to be done in a step: as it was published, or as it stands to those who may read its desk.
+
+    Raises NotFoundError.
+    """
+    identity = str(step_id)
+    if right_to(session, account, lesson_id) is not Right.NONE:
+        document, steps = lessons.document_of(session, lessons.lesson(session, lesson_id))
+        return task_at(document, place_in([str(step.id) for step in steps], identity))
+    _, edition, following = editions.to_practise(session, account, lesson_id)
+    short = following is not None and following.short
+
+    def work() -> Task:
+        whole, ids = editions.document_in(edition), list(edition.step_ids)
+        chosen, kept = short_of(whole, ids) if short else (whole, ids)
+        return task_at(chosen, kept.index(identity)) if identity in kept else task_at(whole, place_in(ids, identity))
+
+    place_in(edition.step_ids, identity)
+    return _tasks.of((lesson_id, edition.number, short, identity), work)
+
+
+def place_in(ids: list[str], identity: str) -> int:
+    """Return the place of a step among those of a lesson; raises NotFoundError."""
+    if identity not in ids:
+        raise NotFoundError("There is no such step in this lesson.")
+    return ids.index(identity)
+
+
+def task_at(document: LessonDocument, place: int) -> Task:
+    """Return what is to be done in a step of a lesson."""
+    step = document.steps[place]
+    start = document.steps[place - 1].patch if place else begins_with(document.start, step.patch)
+    said = told(document.steps[: place + 1], document.start)[place].instructions
+    return Task(start, step.patch, step.phrase, said, step.aim)
+
+
+def target_of(task: Task) -> Target:
+    """Return the sound that a step leads to."""
+    return _targets.of(render_key(task.goal, task.phrase), lambda: target_for(task.goal, task.phrase))

@@ -1,0 +1,363 @@
+"""What to turn so that a sound comes nearer to another: found by trying, never looked up.
+
+Each setting that counts is moved a little and heard once. The difference that this makes is held against the
+difference that there is: the share of it that a setting could explain, as in one step of the method of Gauss and
+Newton [1]_. Those that could explain most are then turned for real, farther and farther while it gets nearer, and stand
+in the order in which they have come near. What is said is the way and about how far, not the answer.
+
+.. [1] Å. Björck, "Numerical Methods for Least Squares Problems", SIAM 1996, ch. 9.
+"""
+
+import math
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from inner_tone.core.analysis.compare import fitted, heard, levelled, loud_offset
+from inner_tone.core.analysis.portrait import FLOOR_DB, Portrait, portrait
+from inner_tone.core.engine.render import Watch, unwatched
+from inner_tone.core.modules.declaration import Ruler, Value
+from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.patch.edit import made
+from inner_tone.core.patch.graph import Graph
+from inner_tone.core.patch.instructions import called, output_name
+from inner_tone.core.patch.model import Connection, Module, Patch
+from inner_tone.core.patch.moves import ChangeLine, Edit, Ends, SetValue
+from inner_tone.core.patch.plain import plain
+
+MOST_TRIED = 70
+TURNED = 8
+MOST_TURNS = 6
+MOST_SAID = 3
+LEAST_GAIN = 0.08  # of the difference: what explains less is not said
+UNHEARD = ("seed",)
+CENTS = (-15.0, 15.0, -40.0, 40.0)
+STEP_OCTAVES, STEP_TIMES, STEP_PART = 2.0 / 12.0, 0.5, 0.08
+
+Hear = Callable[[Patch], Portrait]
+
+
+@dataclass(frozen=True)
+class Advice:
+    """What to turn: the module, the setting, or the input that a line steers; how it is said; what it would gain.
+
+    `gain` is the share of the difference, 0 to 1, that was gone when it was tried; `edits` are what was tried.
+    """
+
+    module: str
+    setting: str
+    text: str
+    gain: float
+    edits: tuple[Edit, ...] = ()
+
+
+@dataclass(frozen=True)
+class Turn:
+    """One thing that can be turned: its place, its value, its ruler, and how it is turned by an amount."""
+
+    module: Module
+    setting: str
+    value: Value
+    ruler: Ruler | None = None
+    line: Connection | None = None
+    options: tuple[Value, ...] = ()
+
+    @property
+    def is_ratio(self) -> bool:
+        """Whether the same way means the same ratio."""
+        return self.ruler is not None and self.ruler.travel == "log" and float(self.value) > 0.0  # type: ignore[arg-type]
+
+    def step(self) -> float:
+        """Return the amount of a first try: octaves for what moves by ratios, else in its own unit."""
+        assert self.ruler is not None
+        if self.is_ratio:
+            return STEP_TIMES if self.ruler.unit == "s" else STEP_OCTAVES
+        if self.line is not None:
+            return max(0.15 * abs(float(self.value)), 0.02)  # type: ignore[arg-type]
+        return max(STEP_PART * (self.ruler.high - self.ruler.low), self.ruler.step) if self.ruler.unit != "oct" else 1.0
+
+    def at(self, amount: float) -> Value:
+        """Return the value that it has when it is turned by an amount."""
+        assert self.ruler is not None
+        value = float(self.value)  # type: ignore[arg-type]
+        new = value * 2.0**amount if self.is_ratio else value + amount
+        if self.ruler.step >= 1.0 and not self.is_ratio:
+            new = round(new / self.ruler.step) * self.ruler.step
+        return new if self.line is not None else min(self.ruler.high, max(self.ruler.low, new))
+
+    def edits(self, value: Value) -> tuple[Edit, ...]:
+        """Return what gives it a value."""
+        if self.line is not None:
+            return (ChangeLine(line=Ends.of(self.line), depth=float(value)),)  # type: ignore[arg-type]
+        return (SetValue(module=self.module.id, setting=self.setting, value=value),)
+
+
+def turns_of(patch: Patch) -> Iterator[Turn]:
+    """Yield what can be turned in a patch and is heard: settings that count, choices, and the depths of what steers."""
+    graph = Graph(patch.live)
+    needed = plain(patch, as_built=True).reaching()
+    for module in patch.modules:
+        declared = module.declaration
+        if module.id not in needed or declared.family in ("play", "out"):
+            continue
+        settings = graph.counting(module, module.all_settings)
+        idle = {port.name for port in declared.inputs if not declared.works(port, settings) or port.alone}
+        written = declared.written(settings) if declared.written else settings
+        rare = {one.name for one in declared.inputs if one.rare} | {one.name for one in declared.numbers if one.rare}
+        for name, ruler in declared.rulers.items():
+            silent = name in idle or name in UNHEARD or (name in rare and module.all_settings[name] == ruler.default)
+            unused = written.get(name) != settings[name] and name not in TUNINGS
+            if not silent and not unused and not goes_nowhere(graph, module, name):
+                yield Turn(module, name, module.all_settings[name], ruler)
+        for name, choice in declared.choices.items():
+            if not choice.behind and len(choice.options) <= 7:
+                options = tuple(one for one in choice.options if one != module.all_settings[name])
+                yield Turn(module, name, module.all_settings[name], None, None, options)
+    for line in graph.patch.connections:
+        port, steered = graph.input(line.target), graph.module(line.target)
+        turns = port.kind in ("control", "audio") and (port.ruler is not None or port.goes_through)
+        if turns and steered.id in needed and steered.declaration.family != "out":
+            unit = port.depth_unit or (port.ruler.unit if port.ruler else "")
+            yield Turn(steered, line.target.name, line.depth, Ruler(-1e5, 1e5, 1.0, unit), line)
+
+
+TUNINGS = ("octave", "semitone", "fine", "ratio", "pitch")
+
+
+def goes_nowhere(graph: Graph, module: Module, name: str) -> bool:
+    """Tell whether a setting belongs to a channel into which nothing comes."""
+    port = module.declaration.inputs_by_name.get(name)
+    if port is None or not port.channel or port.goes_through:
+        return False
+    ways = [one for one in module.declaration.ways if one.channel == port.channel]
+    return not any(line.target.name == way.name for way in ways for line in graph.into(module.id))
+
+
+class Search:
+    """The search for what brings a sound nearer.
+
+    Parameters
+    ----------
+    wanted
+        The portrait of what is to be come near to.
+    patch
+        What is turned.
+    hear
+        Returns the portrait of a patch on the same grid.
+    watch
+        Is told again and again how much of the search is done, 0 to 1. Where it raises, the search ends.
+    way_back
+        Whether the patch is the goal, and what is wanted what somebody has played: then it is said how to come back.
+    """
+
+    def __init__(
+        self, wanted: Portrait, patch: Patch, hear: Hear, watch: Watch = unwatched, *, way_back: bool = False
+    ) -> None:
+        self.way_back = way_back
+        self.wanted, self.patch, self.hear, self.watch = wanted, patch, hear, watch
+        self.here = hear(patch)
+        self.weights = self.weights_of(self.here)
+        self.apart = self.difference(self.here)
+        self.size = float(np.sum(self.weights * self.apart**2))
+
+    def weights_of(self, here: Portrait) -> Floats:
+        """Return how much each place of the portraits weighs: half of all the bands, half the course of level."""
+        bands = np.maximum(self.wanted.bands, here.bands - loud_offset(self.wanted.bands, here.bands))
+        course = np.maximum(self.wanted.course, here.course - loud_offset(self.wanted.course, here.course))
+        moving = np.maximum(np.abs(np.gradient(self.wanted.course)), np.abs(np.gradient(here.course)))
+        found = [
+            heard(bands - np.max(bands)).ravel(),
+            heard(course - np.max(course)) * (0.15 + np.minimum(moving, 6.0)),
+        ]
+        return np.concatenate([one / max(float(np.sum(one)), 1e-12) for one in found])
+
+    def vector(self, here: Portrait) -> Floats:
+        """Return a portrait as one row of numbers on the scale of what is wanted."""
+        bands = levelled(self.wanted.bands, here.bands, loud_offset(self.wanted.bands, here.bands))[1]
+        course = levelled(self.wanted.course, here.course, loud_offset(self.wanted.course, here.course))[1]
+        return np.concatenate([bands.ravel(), course])
+
+    def difference(self, here: Portrait) -> Floats:
+        """Return how far what is wanted lies from a portrait, in dB."""
+        goal = np.concatenate(
+            [
+                np.maximum(self.wanted.bands, float(np.max(self.wanted.bands)) - FLOOR_DB).ravel(),
+                np.maximum(self.wanted.course, float(np.max(self.wanted.course)) - FLOOR_DB),
+            ]
+        )
+        return np.asarray(goal - self.vector(here))
+
+    def left(self, here: Portrait) -> float:
+        """Return how much of the difference is left with a portrait, 1 for all of it."""
+        return float(np.sum(self.weights * self.difference(here) ** 2)) / max(self.size, 1e-12)
+
+    def tried(self, turn: Turn, value: Value) -> Portrait:
+        """Return how the patch sounds with one thing turned."""
+        return self.hear(made(self.patch, turn.edits(value)).patch)
+
+    def found(self) -> list[Advice]:
+        """Return what to turn, the best first."""
+        if self.size < 1e-6:
+            return []
+        turns = list(turns_of(self.patch))[:MOST_TRIED]
+        total = len(turns) + TURNED * 4
+        shares: list[tuple[float, Turn, float]] = []
+        finished: list[tuple[float, Turn, Value]] = []
+        for done, turn in enumerate(turns):
+            self.watch(done / total)
+            if turn.options:
+                finished += [(self.left(self.tried(turn, option)), turn, option) for option in turn.options]
+            elif turn.setting in ("fine", "pitch") and turn.line is None:
+                amounts = [cents if turn.setting == "fine" else 0.01 * cents for cents in CENTS]
+                best, amount = min((self.left(self.tried(turn, turn.at(one))), one) for one in amounts)
+                shares.append((1.0 - best, turn, amount))
+            else:
+                share, amount = self.explained(turn)
+                shares.append((share, turn, amount))
+        shares.sort(key=lambda one: -one[0])
+        for done, (_, turn, amount) in enumerate(shares[:TURNED]):
+            self.watch((len(turns) + 4 * done) / total)
+            finished.append(self.turned(turn, amount))
+        finished.sort(key=lambda one: one[0])
+        return self.said(finished)
+
+    def explained(self, turn: Turn) -> tuple[float, float]:
+        """Return which share of the difference a setting could explain, and the amount of a first try that way."""
+        step = turn.step()
+        value = turn.at(step)
+        if value == turn.value:
+            step = -step
+            value = turn.at(step)
+        if value == turn.value:
+            return 0.0, 0.0
+        moved = self.vector(self.tried(turn, value)) - self.vector(self.here)
+        along = float(np.sum(self.weights * moved * self.apart))
+        length = float(np.sum(self.weights * moved**2))
+        if length < 1e-9:
+            return 0.0, 0.0
+        return along**2 / length / self.size, math.copysign(step, along * step)
+
+    def turned(self, turn: Turn, amount: float) -> tuple[float, Turn, Value]:
+        """Return how much is left when something is turned as far as it brings nearer, and its value there."""
+        tries: dict[float, float] = {0.0: 1.0}
+
+        def left(at: float) -> float:
+            if at not in tries:
+                tries[at] = self.left(self.tried(turn, turn.at(at)))
+            return tries[at]
+
+        best, at = 1.0, amount
+        if amount == 0.0:
+            return 1.0, turn, turn.value
+        while len(tries) < MOST_TURNS and left(at) < best:
+            best = left(at)
+            at *= 2.0
+        ends = sorted(tries, key=tries.__getitem__)[:3]
+        while len(tries) < MOST_TURNS + 3 and len(ends) == 3:
+            middle = lowest(sorted((one, tries[one]) for one in ends))
+            if middle is None or any(abs(middle - one) < 0.05 * abs(amount) for one in tries):
+                break
+            left(middle)
+            ends = sorted(tries, key=tries.__getitem__)[:3]
+        at = min(tries, key=tries.__getitem__)
+        return tries[at], turn, turn.at(at)
+
+    def said(self, finished: Sequence[tuple[float, Turn, Value]]) -> list[Advice]:
+        """Return what helps as advice, each place once."""
+        found: list[Advice] = []
+        places: set[tuple[str, str]] = set()
+        for left, turn, value in finished:
+            place = turn.module.id, turn.setting
+            if 1.0 - left < LEAST_GAIN or place in places or value == turn.value:
+                continue
+            places.add(place)
+            text = (
+                advice_text(self.patch, replace(turn, value=value), turn.value)
+                if self.way_back
+                else advice_text(self.patch, turn, value)
+            )
+            found.append(Advice(*place, text, round(1.0 - left, 3), turn.edits(value)))
+            if len(found) == MOST_SAID:
+                break
+        return found
+
+
+def lowest(points: Sequence[tuple[float, float]]) -> float | None:
+    """Return where a parabola through three points is lowest, if it has such a place."""
+    (x0, y0), (x1, y1), (x2, y2) = points
+    if x1 in (x0, x2):
+        return None
+    slope01, slope12 = (y1 - y0) / (x1 - x0), (y2 - y1) / (x2 - x1)
+    bend = (slope12 - slope01) / (x2 - x0)
+    return None if bend <= 0.0 else 0.5 * (x0 + x1 - slope01 / bend)
+
+
+def advice_text(patch: Patch, turn: Turn, value: Value) -> str:
+    """Return what to turn, the way and about how far."""
+    name = turn.module.title
+    what = called(turn.module, turn.setting)
+    if turn.options:
+        return f"Try another {what} in {name}."
+    new, old = float(value), float(turn.value)  # type: ignore[arg-type]
+    if turn.line is not None:
+        graph = Graph(patch)
+        who = "".join(one if isinstance(one, str) else one.text for one in output_name(graph, turn.line.source))
+        more = "more" if abs(new) > abs(old) else "less"
+        much = f", {times_text(abs(new / old))}" if old and new / old > 0.0 else ""
+        if graph.input(turn.line.target).goes_through:
+            return f"Let {'more' if more == 'more' else 'less'} of {who} into {name}."
+        return f"Let {who} steer the {what} of {name} {more}{much}."
+    return f"Turn the {what} of {name} {amount_of(turn, old, new)}."
+
+
+def amount_of(turn: Turn, old: float, new: float) -> str:
+    """Return the way and about how far."""
+    assert turn.ruler is not None
+    way = "up" if new > old else "down"
+    unit = turn.ruler.unit
+    if turn.is_ratio and unit == "Hz" and old > 0.0 and new > 0.0:
+        semitones = abs(12.0 * math.log2(new / old))
+        return f"{way}, by about {roughly(semitones)} semitones" if semitones >= 1.5 else f"{way}, by a semitone or so"
+    if turn.is_ratio and old > 0.0 and new > 0.0:
+        return f"{way}: {times_text(new / old)}"
+    if unit in ("cent", "st", "oct", "dB"):
+        word = {"cent": "cents", "st": "semitones", "oct": "octaves", "dB": "dB"}[unit]
+        return f"{way}, by about {roughly(abs(new - old))} {word}"
+    part = abs(new - old) / (turn.ruler.high - turn.ruler.low)
+    return f"{way} {'a little' if part < 0.12 else 'clearly' if part < 0.35 else 'a lot'}"
+
+
+def roughly(amount: float) -> str:
+    """Return a number as somebody says it who does not want to give it away."""
+    if amount < 10.0:
+        return f"{max(1, round(amount))}"
+    return f"{round(amount / 5.0) * 5}"
+
+
+def times_text(ratio: float) -> str:
+    """Return a ratio as people say it."""
+    bigger = max(ratio, 1.0 / ratio)
+    if bigger < 1.25:
+        return "a little"
+    if ratio > 1.0:
+        return (
+            "half as much again" if bigger < 1.7 else "about twice" if bigger < 2.6 else f"about {round(bigger)} times"
+        )
+    if bigger < 1.7:
+        return "about two thirds of it"
+    return "about half of it" if bigger < 2.6 else f"about a {ordinal(round(bigger))} of it"
+
+
+def ordinal(number: int) -> str:
+    """Return a fraction's name."""
+    return {3: "third", 4: "quarter", 5: "fifth"}.get(number, f"{number}th")
+
+
+def nearer(wanted: Floats, patch: Patch, sounding: Callable[[Patch], Floats], watch: Watch = unwatched) -> list[Advice]:
+    """Return what to turn in a patch so that it sounds more like a signal at the common rate, shape (n,).
+
+    `sounding` returns the signal of a patch that plays the same phrase, at the same rate.
+    """
+    count = len(wanted)
+    return Search(portrait(wanted), patch, lambda one: portrait(fitted(sounding(one), count)), watch).found()

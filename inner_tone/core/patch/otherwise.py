@@ -1,0 +1,95 @@
+"""A patch as other instruments would have it: tuned otherwise, with other slopes of filters, other curves of envelopes.
+
+It is for those who simulate other instruments, and for those who compare what such have played: neither is to be told
+from the target by what every make does in its own way.
+"""
+
+from collections.abc import Iterator
+
+from inner_tone.core.patch.edit import fresh_id
+from inner_tone.core.patch.graph import Graph
+from inner_tone.core.patch.model import Connection, Module, Patch
+from inner_tone.core.patch.port import Port
+
+SLOPES = {6: (6,), 12: (12,), 18: (12, 6), 24: (24,)}
+STEEPEST = 24
+
+
+def tuned(patch: Patch, cents: float, *, drift_cents: float = 0.0, drift_hz: float = 0.1) -> Patch:
+    """Return a patch whose tones are so many cents sharp, and drift slowly up and down."""
+    tones = [one.id for one in patch.modules if one.declaration.pitched]
+    if not tones or (not cents and not drift_cents):
+        return patch
+    offset = fresh_id(patch.by_id, "off")
+    drift = fresh_id((*patch.by_id, offset), "drift")
+    new = [
+        Module(id=offset, type="lever", settings={"low": -24, "high": 24, "value": 0.01 * cents}),
+        Module(id=drift, type="lfo", settings={"rate": drift_hz}),
+    ]
+    sources = ((offset, 1.0), (drift, 0.01 * drift_cents)) if drift_cents else ((offset, 1.0),)
+    lines = [
+        Connection(source=Port.of(source, "out"), target=Port.of(tone, "pitch"), depth=depth)
+        for tone in tones
+        for source, depth in sources
+    ]
+    return patch.model_copy(
+        update={
+            "modules": (*patch.modules, *new[: len(sources)]),
+            "connections": (*patch.connections, *lines),
+        }
+    )
+
+
+def curved_otherwise(patch: Patch) -> Patch:
+    """Return a patch whose envelopes are straight where they were curved, and curved where they were straight."""
+
+    def otherwise(module: Module) -> Module:
+        if module.type != "envelope":
+            return module
+        curve = "linear" if module.all_settings["curve"] == "curved" else "curved"
+        return module.model_copy(update={"settings": {**module.settings, "curve": curve}})
+
+    return patch.model_copy(update={"modules": tuple(otherwise(module) for module in patch.modules)})
+
+
+def is_steep(module: Module) -> bool:
+    """Tell whether a module is a filter with a slope."""
+    return module.type == "filter" and module.all_settings["mode"] in ("lowpass", "highpass")
+
+
+def steep_otherwise(patch: Patch, by: int) -> Patch:
+    """Return a patch whose filters fall by so many dB per octave more, or less, where there are such."""
+    modules: list[Module] = []
+    lines = list(patch.connections)
+    for module in patch.modules:
+        slope = int(module.number("slope")) + by if is_steep(module) else 0
+        if slope < min(SLOPES) or slope > STEEPEST:
+            modules.append(module)
+            continue
+        first, *more = SLOPES[slope]
+        modules.append(module.model_copy(update={"settings": {**module.settings, "slope": first}}))
+        for one in more:
+            name = fresh_id(patch.by_id, f"{module.id[:30]}-more")
+            settings = {"mode": module.all_settings["mode"], "cutoff": module.number("cutoff"), "slope": one}
+            modules.append(Module(id=name, type="filter", settings=settings))
+            lines = list(behind(Graph(patch), lines, module.id, name))
+    return patch.model_copy(update={"modules": tuple(modules), "connections": tuple(lines)})
+
+
+def behind(graph: Graph, lines: list[Connection], name: str, more: str) -> Iterator[Connection]:
+    """Yield connections so that a second filter stands behind one, and is steered as that is."""
+    for line in lines:
+        yield line.model_copy(update={"source": line.source.on(more)}) if line.source.module == name else line
+        if line.target.module == name and line.target.name in ("cutoff", "linear"):
+            yield line.model_copy(update={"target": line.target.on(more)})
+    yield Connection(source=graph.main(name), target=Port.of(more, "in"))
+
+
+def makes(patch: Patch) -> list[Patch]:
+    """Return a patch as it is, and as instruments of other makes would have it, each once."""
+    found = [patch]
+    for slope in (0, 6, -6):
+        for one in (steep_otherwise(patch, slope), curved_otherwise(steep_otherwise(patch, slope))):
+            if one not in found:
+                found.append(one)
+    return found
