@@ -17,7 +17,7 @@ from fastapi import Depends, Request
 from fastapi.concurrency import run_in_threadpool
 
 from inner_tone.api.context import Database
-from inner_tone.store import accounts, rights, series
+from inner_tone.store import accounts, attempts, rights, series
 from inner_tone.store.database import Sessions
 from inner_tone.store.errors import ForbiddenError, NotSignedInError, OldPageError
 from inner_tone.store.models import Account
@@ -129,9 +129,37 @@ def own_series(session: Database, me: Educator, series_id: uuid.UUID) -> uuid.UU
     return series_id
 
 
+def own_attempt(session: Database, me: Me, attempt_id: uuid.UUID) -> uuid.UUID:
+    """Return the attempt of the address to whose it is; raises NotFoundError."""
+    attempts.own_attempt(session, me, attempt_id)
+    return attempt_id
+
+
+def own_played(session: Database, me: Me, played_id: uuid.UUID) -> uuid.UUID:
+    """Return the given recording of the address to whose it is; raises NotFoundError."""
+    attempts.own_played(session, me, played_id)
+    return played_id
+
+
+def own_question(session: Database, me: Me, question_id: uuid.UUID) -> uuid.UUID:
+    """Return the question of the address to whose it is; raises NotFoundError."""
+    attempts.own_question(session, me, question_id)
+    return question_id
+
+
+def question_to_answer(session: Database, me: Me, question_id: uuid.UUID) -> uuid.UUID:
+    """Return the question of the address to those who may read the lesson's desk; raises NotFoundError."""
+    attempts.question_for(session, me, question_id)
+    return question_id
+
+
 ReadableLesson = Annotated[uuid.UUID, Depends(lesson_for(Right.READ))]
 WritableLesson = Annotated[uuid.UUID, Depends(lesson_for(Right.WRITE))]
 OwnLesson = Annotated[uuid.UUID, Depends(lesson_for(Right.OWN))]
 ReadableStep = Annotated[uuid.UUID, Depends(step_for(Right.READ))]
 WritableStep = Annotated[uuid.UUID, Depends(step_for(Right.WRITE))]
 OwnSeries = Annotated[uuid.UUID, Depends(own_series)]
+OwnAttempt = Annotated[uuid.UUID, Depends(own_attempt)]
+OwnPlayed = Annotated[uuid.UUID, Depends(own_played)]
+OwnQuestion = Annotated[uuid.UUID, Depends(own_question)]
+QuestionToAnswer = Annotated[uuid.UUID, Depends(question_to_answer)]

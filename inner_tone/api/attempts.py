@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 from starlette.concurrency import run_in_threadpool
 
 from inner_tone.api import following
-from inner_tone.api.access import Me
+from inner_tone.api.access import Me, OwnAttempt, OwnPlayed, OwnQuestion
 from inner_tone.api.context import Database, TheStudio
 from inner_tone.api.recordings import keep_sound, received, sound_in
 from inner_tone.api.renders import TICKET
@@ -366,7 +366,7 @@ def recorded_sound(request: Request, me: Account, played_id: uuid.UUID) -> tuple
 
 @steps.get("/played/{played_id}")
 def compare_recording(
-    request: Request, me: Me, lesson_id: uuid.UUID, step_id: uuid.UUID, played_id: uuid.UUID
+    request: Request, me: Me, lesson_id: uuid.UUID, step_id: uuid.UUID, played_id: OwnPlayed
 ) -> SoundOut:
     """Return how near a recording is to what the step leads to, and note that if it is the same."""
     signal, rate = recorded_sound(request, me, played_id)
@@ -387,7 +387,7 @@ def advise_recording(
     me: Me,
     lesson_id: uuid.UUID,
     step_id: uuid.UUID,
-    played_id: uuid.UUID,
+    played_id: OwnPlayed,
     ticket: Annotated[str | None, Query(pattern=TICKET)] = None,
 ) -> list[AdviceOut]:
     """Return what to turn on the instrument that was recorded, the best first."""
@@ -399,7 +399,7 @@ def advise_recording(
 
 
 @steps.delete("/played/{played_id}", status_code=204)
-def drop_recording(session: Database, me: Me, lesson_id: uuid.UUID, step_id: uuid.UUID, played_id: uuid.UUID) -> None:
+def drop_recording(session: Database, me: Me, lesson_id: uuid.UUID, step_id: uuid.UUID, played_id: OwnPlayed) -> None:
     """Take a recording of one's own back."""
     session.delete(store.own_played(session, me, played_id))
 
@@ -418,7 +418,7 @@ def list_standings(session: Database, me: Me, lesson_id: uuid.UUID) -> list[Stan
 
 
 @own.put("/{attempt_id}")
-def change_attempt(session: Database, me: Me, attempt_id: uuid.UUID, wish: AttemptChange) -> AttemptOut:
+def change_attempt(session: Database, me: Me, attempt_id: OwnAttempt, wish: AttemptChange) -> AttemptOut:
     """Keep what is new in an attempt of one's own."""
     attempt = store.own_attempt(session, me, attempt_id, lock=True)
     if wish.patch is not None or wish.settings:
@@ -432,7 +432,7 @@ def change_attempt(session: Database, me: Me, attempt_id: uuid.UUID, wish: Attem
 
 
 @own.delete("/{attempt_id}", status_code=204)
-def delete_attempt(session: Database, me: Me, attempt_id: uuid.UUID) -> None:
+def delete_attempt(session: Database, me: Me, attempt_id: OwnAttempt) -> None:
     """Delete an attempt of one's own, with its history."""
     attempt = store.own_attempt(session, me, attempt_id, lock=True)
     store.forget(session, Attempt.id == attempt.id)
@@ -442,7 +442,7 @@ def delete_attempt(session: Database, me: Me, attempt_id: uuid.UUID) -> None:
 def get_history(
     session: Database,
     me: Me,
-    attempt_id: uuid.UUID,
+    attempt_id: OwnAttempt,
     before: int | None = None,
     limit: Annotated[int, Query(ge=1, le=500)] = 200,
 ) -> list[AttemptState]:
@@ -453,6 +453,6 @@ def get_history(
 
 
 @own.delete("/questions/{question_id}", status_code=204)
-def take_back(session: Database, me: Me, question_id: uuid.UUID) -> None:
+def take_back(session: Database, me: Me, question_id: OwnQuestion) -> None:
     """Take a question of one's own back."""
-    store.take_back(session, me, question_id)
+    session.delete(store.own_question(session, me, question_id))

@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from inner_tone.api.access import Me, ReadableLesson
+from inner_tone.api.access import Me, QuestionToAnswer, ReadableLesson
 from inner_tone.api.attempts import (
     AttemptOut,
     PlayedOut,
@@ -74,6 +74,6 @@ def list_learners(session: Database, me: Me, lesson_id: ReadableLesson) -> list[
 
 
 @answers.put("/{question_id}")
-def answer(session: Database, me: Me, question_id: uuid.UUID, wish: AnswerWish) -> QuestionOut:
+def answer(session: Database, me: Me, question_id: QuestionToAnswer, wish: AnswerWish) -> QuestionOut:
     """Answer a question in a lesson whose desk one may read."""
-    return question_out(store.answer(session, me, question_id, wish.text))
+    return question_out(store.answer(session, me, store.question_for(session, me, question_id), wish.text))

@@ -204,22 +204,27 @@ def all_questions(session: Session, lesson_id: uuid.UUID) -> list[Question]:
     return list(session.scalars(query.order_by(Question.answer != "", Question.asked_at.desc())))
 
 
-def answer(session: Session, account: Account, question_id: uuid.UUID, words: str) -> Question:
-    """Answer a question in a lesson whose desk one may read; raises NotFoundError."""
-    found = session.get(Question, question_id)
-    if found is None or right_to(session, account, found.lesson_id) is Right.NONE:
-        raise NotFoundError("There is no such question.")
-    found.answer, found.answered_by, found.answered_at = words, account.id, now()
-    session.flush()
-    return found
-
-
-def take_back(session: Session, account: Account, question_id: uuid.UUID) -> None:
-    """Take a question of one's own back; raises NotFoundError for anybody else's."""
+def own_question(session: Session, account: Account, question_id: uuid.UUID) -> Question:
+    """Return a question of one's own; raises NotFoundError for anybody else's."""
     found = session.get(Question, question_id)
     if found is None or found.account_id != account.id:
         raise NotFoundError("There is no such question.")
-    session.delete(found)
+    return found
+
+
+def question_for(session: Session, account: Account, question_id: uuid.UUID) -> Question:
+    """Return a question in a lesson whose desk one may read; raises NotFoundError."""
+    found = session.get(Question, question_id)
+    if found is None or right_to(session, account, found.lesson_id) is Right.NONE:
+        raise NotFoundError("There is no such question.")
+    return found
+
+
+def answer(session: Session, account: Account, asked: Question, words: str) -> Question:
+    """Answer a question."""
+    asked.answer, asked.answered_by, asked.answered_at = words, account.id, now()
+    session.flush()
+    return asked
 
 
 def all_attempts(session: Session, lesson_id: uuid.UUID) -> list[Attempt]:

@@ -6,12 +6,15 @@ from collections.abc import Iterator
 from typing import Any
 
 import httpx
+import numpy as np
 
 from inner_tone.api.access import TOKEN_HEADER
 from inner_tone.api.app import create_app
+from inner_tone.api.recordings import keep_sound
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.step import first_step
-from inner_tone.store import accounts, editions, lessons, rights, sections, series, written
+from inner_tone.formats.audio import wav_bytes
+from inner_tone.store import accounts, attempts, editions, lessons, rights, sections, series, written
 from inner_tone.store.database import Sessions, connect, sessions
 from inner_tone.store.models import Account
 from tests.support.application import Application, client_with
@@ -28,6 +31,7 @@ RULES: dict[str, dict[str, int]] = {
     "reading educator": {NOBODY: 401, LEARNER: 403, STRANGER: 404},
     "writer": {NOBODY: 401, LEARNER: 404, STRANGER: 404, READER: 403},
     "owner": {NOBODY: 401, LEARNER: 404, STRANGER: 404, READER: 403, WRITER: 403},
+    "learner alone": {NOBODY: 401, STRANGER: 404, READER: 404, WRITER: 404, OWNER: 404},
     "owner alone": {NOBODY: 401, LEARNER: 403, STRANGER: 404, READER: 404, WRITER: 404},
 }
 
@@ -39,6 +43,7 @@ ROUTES: dict[tuple[str, str], str] = {
     ("GET", "/api/account/sessions"): "signed in",
     ("DELETE", "/api/account/sessions"): "signed in",
     ("PUT", "/api/account/password"): "signed in",
+    ("POST", "/api/account/end"): "signed in",
     ("GET", "/api/lessons"): "educator",
     ("POST", "/api/lessons"): "educator",
     ("GET", "/api/lessons/{lesson_id}"): "reader",
@@ -75,6 +80,23 @@ ROUTES: dict[tuple[str, str], str] = {
     ("GET", "/api/practice"): "signed in",
     ("GET", "/api/practice/{lesson_id}"): "signed in",
     ("PUT", "/api/practice/{lesson_id}"): "signed in",
+    ("GET", "/api/practice/{lesson_id}/steps/{step_id}/bench"): "signed in",
+    ("POST", "/api/practice/{lesson_id}/steps/{step_id}/attempts"): "signed in",
+    ("POST", "/api/practice/{lesson_id}/steps/{step_id}/near"): "signed in",
+    ("POST", "/api/practice/{lesson_id}/steps/{step_id}/ticks"): "signed in",
+    ("POST", "/api/practice/{lesson_id}/steps/{step_id}/advice"): "signed in",
+    ("POST", "/api/practice/{lesson_id}/steps/{step_id}/played"): "signed in",
+    ("POST", "/api/practice/{lesson_id}/steps/{step_id}/questions"): "signed in",
+    ("GET", "/api/practice/{lesson_id}/steps/{step_id}/played/{played_id}"): "learner alone",
+    ("POST", "/api/practice/{lesson_id}/steps/{step_id}/played/{played_id}/advice"): "learner alone",
+    ("DELETE", "/api/practice/{lesson_id}/steps/{step_id}/played/{played_id}"): "learner alone",
+    ("GET", "/api/attempts/standings"): "signed in",
+    ("PUT", "/api/attempts/{attempt_id}"): "learner alone",
+    ("DELETE", "/api/attempts/{attempt_id}"): "learner alone",
+    ("GET", "/api/attempts/{attempt_id}/history"): "learner alone",
+    ("DELETE", "/api/attempts/questions/{question_id}"): "learner alone",
+    ("GET", "/api/lessons/{lesson_id}/learners"): "reader",
+    ("PUT", "/api/questions/{question_id}"): "reader",
     ("GET", "/api/series"): "educator",
     ("POST", "/api/series"): "educator",
     ("GET", "/api/series/{series_id}"): "signed in",
@@ -191,7 +213,14 @@ class RoleTest(unittest.TestCase):
                 lessons.delete_lesson(session, lesson.id)
             if path == "/api/steps/{step_id}/restore":
                 lessons.delete_step(session, step.id)
+            learner = self.people[LEARNER]
+            attempt = attempts.begin(session, learner, lesson.id, step.id, "Mine", first_step().patch)
+            tone = wav_bytes(np.sin(np.arange(48_000) / 30.0), 48_000.0)
+            recording = keep_sound(session, learner, "a horn", tone + path.encode())
             return {
+                "attempt_id": attempt.id,
+                "question_id": attempts.ask(session, learner, lesson.id, step.id, attempt.id, "", "Why?").id,
+                "played_id": attempts.give(session, learner, lesson.id, step.id, recording, "a horn").id,
                 "number": 1,
                 "series_id": group.id,
                 "lesson_id": lesson.id,

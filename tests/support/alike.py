@@ -149,9 +149,7 @@ def through_unity(patch: Patch, dice: random.Random) -> Patch:
     if not lines:
         return patch
     line = dice.choice(lines)
-    kind, settings, way = dice.choice(
-        [("amplifier", {"level": 1}, "in"), ("mixer", {}, "in3"), ("shaper", {"mix": 0}, "in"), ("scale", {}, "in")]
-    )
+    kind, settings, way = dice.choice([("amplifier", {"level": 1}, "in"), ("mixer", {}, "in3"), ("scale", {}, "in")])
     name = f"unity-{dice.randrange(10**6)}"
     first = Connection(source=line.source, target=Port.of(name, way))
     then = Connection(source=Port.of(name, "out"), target=line.target, depth=line.depth)

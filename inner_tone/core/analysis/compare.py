@@ -50,7 +50,7 @@ class Tolerances:
 
 
 EXACT = Tolerances()
-RECORDED = Tolerances(pitch_cents=40.0, partials_db=6.0, envelope_db=6.0, spectrum_db=5.0)
+RECORDED = Tolerances(pitch_cents=40.0, partials_db=3.0, envelope_db=1.8, spectrum_db=1.8)
 
 
 @dataclass(frozen=True)

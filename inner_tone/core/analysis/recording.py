@@ -36,6 +36,7 @@ from inner_tone.core.analysis.portrait import (
 )
 from inner_tone.core.modules.kernel import Floats
 
+REACH_STRIDES = 20
 SILENT = 1e-3  # of full scale
 SILENT_BELOW_DB = 50.0  # a frame of the target under its loudest: there only noise is heard
 CLIPPED_SHARE = 0.02
@@ -95,7 +96,7 @@ def compared_recording(
     target: Target, signal: Floats, found: Fit, tolerances: Tolerances = RECORDED, cents: float = 0.0
 ) -> Comparison:
     """Return how far a recording that fits is from a target, which may have been tuned after it, by so many cents."""
-    begin, tuning = found.begin, found.tuning
+    begin, tuning = finely(target, signal, found.begin), found.tuning  # another curve is aligned otherwise
     noise = noise_of(target, signal, begin)
     other = fitted(signal, len(target.signal), begin)
     sharp = [tuning(note[0]) - cents for note in target.notes]
@@ -153,7 +154,7 @@ def aligned(target: Target, signal: Floats) -> tuple[int, float]:
 def finely(target: Target, signal: Floats, coarse: int) -> int:
     """Return at which sample a target begins, near one, by the course of the level every 5 ms."""
     wanted = in_db(course_of(target.signal, 2), float(np.max(course_of(target.signal, 2))))
-    reach = 12
+    reach = REACH_STRIDES
     there = course_of(fitted(signal, len(target.signal) + 2 * reach * STRIDE, coarse - reach * STRIDE), 2)
     there = in_db(there, float(np.max(there)))
     count = len(wanted)

@@ -10,7 +10,7 @@ import math
 import numpy as np
 
 from inner_tone.core.modules import theory
-from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Number, Output, Ruler, dry_sums, numbered
+from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Number, Output, Ruler, numbered
 from inner_tone.core.modules.functions import exp2
 from inner_tone.core.modules.halfband import FAR, FAR_SIZE, NEAR, NEAR_SIZE, branch
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
@@ -124,7 +124,6 @@ MODULE = ModuleType(
     seen_over="cycles",
     picture="curve",
     theory=CurveTheory(theory_curve, rest_hz, {"mix": 0}),
-    sums=dry_sums(("out",)),
     state_size=lambda rate: DOWN_NEAR + NEAR_SIZE,
 )
 

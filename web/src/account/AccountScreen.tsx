@@ -8,7 +8,7 @@ import { Header } from "../ui/Header";
 import { dayAndTime } from "../ui/times";
 import { Failed } from "../ui/Waiting";
 import { Entry } from "./Entry";
-import { signOut, signOutEverywhere } from "./signOut";
+import { signedOut, signOut, signOutEverywhere } from "./signOut";
 import { messageOf } from "../ui/messageOf";
 
 /** One's own account: who one is, where one is signed in, and another password. */
@@ -47,7 +47,10 @@ export function AccountScreen() {
               </button>
             </div>
           </section>
-          <PasswordForm signIn={me?.sign_in ?? ""} />
+          <div>
+            <PasswordForm signIn={me?.sign_in ?? ""} />
+            <EndForm />
+          </div>
         </div>
       </main>
     </div>
@@ -73,6 +76,57 @@ function nameOf(said: string): string {
   if (!said) return "A browser that does not say what it is";
   const { browser, os } = Bowser.parse(said);
   return [browser.name, os.name].filter(Boolean).join(" on ") || said;
+}
+
+/** The end of an account, with all that was made with it. */
+function EndForm() {
+  const [open, setOpen] = useState(false);
+  const [password, setPassword] = useState("");
+  const [failure, setFailure] = useState<string>();
+  const end = (event: SubmitEvent) => {
+    event.preventDefault();
+    got(client.POST("/api/account/end", { body: { password } })).then(
+      () => void signedOut(),
+      (error: unknown) => setFailure(messageOf(error)),
+    );
+  };
+  return (
+    <form onSubmit={end} className="mt-10">
+      <h2 className="mb-3 font-read text-2xl font-semibold">Delete this account</h2>
+      <p className="mb-3 font-read">
+        What you have made at your own benches, your recordings and your questions go with it. It cannot be
+        undone.
+      </p>
+      {open ? (
+        <>
+          <Entry
+            label="Your password"
+            type="password"
+            autoComplete="current-password"
+            value={password}
+            onChange={setPassword}
+          />
+          {failure && (
+            <p role="alert" className="mb-3 text-warn">
+              {failure}
+            </p>
+          )}
+          <div className="flex gap-3">
+            <button type="submit" className="button-strong" disabled={!password}>
+              Delete it
+            </button>
+            <button type="button" className="button" onClick={() => setOpen(false)}>
+              Keep it
+            </button>
+          </div>
+        </>
+      ) : (
+        <button type="button" className="button" onClick={() => setOpen(true)}>
+          Delete…
+        </button>
+      )}
+    </form>
+  );
 }
 
 function PasswordForm({ signIn }: { signIn: string }) {

@@ -8,6 +8,9 @@ async function leave(end: () => Promise<unknown>): Promise<void> {
   changeSession(await got(client.GET("/api/account/session")));
 }
 
+/** Shows what there is for somebody whose account has ended. */
+export const signedOut = () => leave(() => Promise.resolve());
+
 /** Signs this browser out, when everything is kept. */
 export const signOut = () => leave(() => got(client.DELETE("/api/account/session")));
 

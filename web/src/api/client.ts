@@ -66,6 +66,18 @@ export type Share = Schemas["ShareOut"];
 export type Here = Schemas["HereOut"];
 export type StepLenses = NonNullable<StepContent["lenses"]>;
 export type Clash = Schemas["ClashOut"];
+export type Attempt = Schemas["AttemptOut"];
+export type OwnBench = Schemas["OwnBench"];
+export type Near = Schemas["NearOut"];
+export type Hint = Schemas["HintOut"];
+export type SoundNear = Schemas["SoundOut"];
+export type Figure = Schemas["FigureOut"];
+export type Advice = Schemas["AdviceOut"];
+export type Question = Schemas["QuestionOut"];
+export type PlayedSound = Schemas["PlayedOut"];
+export type Standing = Schemas["StandingOut"];
+export type Learner = Schemas["LearnerOut"];
+export type Aim = NonNullable<StepContent["aim"]>;
 
 const TOKEN_HEADER = "X-Inner-Tone-Token";
 

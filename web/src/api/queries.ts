@@ -85,6 +85,19 @@ export function usePublished(words: string) {
   });
 }
 
+const learnersKey = (lessonId: string) => ["learners", lessonId];
+
+/** Who does the steps of a lesson at benches of their own. */
+export const useLearners = (lessonId: string) =>
+  useQuery({
+    queryKey: learnersKey(lessonId),
+    staleTime: 0,
+    queryFn: () =>
+      got(client.GET("/api/lessons/{lesson_id}/learners", { params: { path: { lesson_id: lessonId } } })),
+  });
+export const refreshLearners = (lessonId: string) =>
+  queries.invalidateQueries({ queryKey: learnersKey(lessonId) });
+
 const seriesKey = (id: string) => ["series", id];
 
 export const useSeriesList = () =>

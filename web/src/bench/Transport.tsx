@@ -22,7 +22,7 @@ export interface Sound {
 
 /** Plays the phrase: one key, with this step or the one before it, once or round and round. */
 export function Transport() {
-  const { phrase, state, seen, compared } = useBench();
+  const { phrase, state, seen, compared, own } = useBench();
   const { sound, other } = useSounds();
   const [which, setWhich] = useState<Which>("this");
   const [loop, setLoop] = useState(false);
@@ -47,7 +47,12 @@ export function Transport() {
       className="flex h-17 shrink-0 items-center gap-4 border-t border-rule bg-leaf px-5"
     >
       <PlayButton playing={playing.playing} possible={chosen !== undefined} onToggle={toggle} />
-      <WhichSound which={which} onChange={setWhich} otherName={other && otherName} />
+      <WhichSound
+        word={own ? "Mine" : "This step"}
+        which={which}
+        onChange={setWhich}
+        otherName={other && otherName}
+      />
       <Switch
         checked={loop}
         onChange={setLoop}

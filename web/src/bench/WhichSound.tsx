@@ -5,6 +5,8 @@ import { AGAINST } from "../lenses/views";
 export type Which = "this" | "other";
 
 interface Props {
+  /** What the sound of the bench itself is called. */
+  word: string;
   which: Which;
   onChange: (which: Which) => void;
   /** What the other sound is; nothing if there is none. */
@@ -23,22 +25,21 @@ interface Tally {
 }
 
 /** Which of two sounds is played, both equally loud; blind, one has to tell them apart by ear. */
-export function WhichSound({ which, onChange, otherName }: Props) {
+export function WhichSound({ word, which, onChange, otherName }: Props) {
   const [guessing, setGuessing] = useState<Guessing>();
   const [tally, setTally] = useState<Tally>({ right: 0, all: 0 });
   const begin = () => {
     setGuessing({ thisFirst: Math.random() < 0.5, guess: undefined });
     onChange(Math.random() < 0.5 ? "this" : "other");
   };
-  if (otherName === undefined)
-    return <Button word="This step" pressed look="this" onClick={() => undefined} />;
+  if (otherName === undefined) return <Button word={word} pressed look="this" onClick={() => undefined} />;
   if (!guessing)
     return (
       <div className="flex shrink-0 items-center gap-1.5">
         <div role="group" aria-label="Which sound is played, equally loud" className={GROUP}>
           <Button
-            word="This step"
-            title="This step (B switches); both are equally loud"
+            word={word}
+            title={`${word} (B switches); both are equally loud`}
             pressed={which === "this"}
             look="this"
             onClick={() => onChange("this")}
@@ -63,6 +64,7 @@ export function WhichSound({ which, onChange, otherName }: Props) {
     );
   return (
     <Blind
+      word={word}
       guessing={guessing}
       tally={tally}
       which={which}
@@ -86,6 +88,7 @@ const WORDS: Record<string, string> = {
 const GROUP = "flex shrink-0 overflow-hidden rounded border border-rule";
 
 interface BlindProps {
+  word: string;
   guessing: Guessing;
   tally: Tally;
   which: Which;
@@ -95,7 +98,7 @@ interface BlindProps {
   onEnd: () => void;
 }
 
-function Blind({ guessing, tally, which, onChange, onGuess, onAgain, onEnd }: BlindProps) {
+function Blind({ word, guessing, tally, which, onChange, onGuess, onAgain, onEnd }: BlindProps) {
   const order: Which[] = guessing.thisFirst ? ["this", "other"] : ["other", "this"];
   const place = guessing.thisFirst ? "the first" : "the second";
   return (
@@ -113,7 +116,7 @@ function Blind({ guessing, tally, which, onChange, onGuess, onAgain, onEnd }: Bl
       </div>
       {guessing.guess === undefined ? (
         <div className="leading-tight">
-          <div className="text-soft">Which is this step?</div>
+          <div className="text-soft">Which is {word.toLowerCase()}?</div>
           {order.map((one, n) => (
             <button
               key={one}

@@ -61,11 +61,11 @@ export class StepHistory {
   private readonly gone = new WeakMap<Played, number>();
 
   constructor(
-    private readonly stepId: string | undefined,
+    private readonly older: Older | undefined,
     played: Played,
     private readonly merge: Merge = askMerge,
   ) {
-    this.exhausted = stepId === undefined;
+    this.exhausted = older === undefined;
     this.store = createStore<Played>()(temporal(() => played, { equality: same }));
   }
 
@@ -144,23 +144,15 @@ export class StepHistory {
 
   /** Puts the states that the server remembers, and that differ from each other, before the present one. */
   private async fetchOlder(): Promise<void> {
-    while (
-      this.stepId !== undefined &&
-      !this.exhausted &&
-      this.store.temporal.getState().pastStates.length === 0
-    ) {
-      const rows = await got(
-        client.GET("/api/steps/{step_id}/history", {
-          params: { path: { step_id: this.stepId }, query: { before: this.oldest ?? null, limit: PAGE } },
-        }),
-      );
+    while (this.older && !this.exhausted && this.store.temporal.getState().pastStates.length === 0) {
+      const rows = await this.older(this.oldest, this.store.getState());
       this.exhausted = rows.length < PAGE;
       this.oldest = rows.at(-1)?.version;
       const past: Played[] = [];
       let later = this.store.getState();
-      for (const { content } of rows) {
-        if (same(content, later)) continue;
-        later = { patch: content.patch, phrase: content.phrase };
+      for (const { played } of rows) {
+        if (same(played, later)) continue;
+        later = played;
         past.unshift(later);
       }
       this.store.temporal.setState({ pastStates: past });
@@ -168,11 +160,44 @@ export class StepHistory {
   }
 }
 
+/** States that the server remembers, older than a version, the newest first. */
+type Older = (before: number | undefined, now: Played) => Promise<{ version: number; played: Played }[]>;
+
+const ATTEMPT = "attempt:";
+
+/** What an attempt is known by at a bench. */
+export const benchOf = (attemptId: string): string => `${ATTEMPT}${attemptId}`;
+
+function olderOf(id: string): Older | undefined {
+  if (id.startsWith(ATTEMPT)) return attemptStates(id.slice(ATTEMPT.length));
+  return id.includes("/") ? undefined : stepStates(id);
+}
+
+const stepStates =
+  (id: string): Older =>
+  async (before) => {
+    const query = { before: before ?? null, limit: PAGE };
+    const rows = await got(
+      client.GET("/api/steps/{step_id}/history", { params: { path: { step_id: id }, query } }),
+    );
+    return rows.map(({ version, content: { patch, phrase } }) => ({ version, played: { patch, phrase } }));
+  };
+
+const attemptStates =
+  (id: string): Older =>
+  async (before, { phrase }) => {
+    const query = { before: before ?? null, limit: PAGE };
+    const rows = await got(
+      client.GET("/api/attempts/{attempt_id}/history", { params: { path: { attempt_id: id }, query } }),
+    );
+    return rows.map(({ version, patch }) => ({ version, played: { patch, phrase } }));
+  };
+
 const histories = new Map<string, StepHistory>();
 
-/** The history of a step or of a detour, which lasts as long as the page; only a step's begins earlier. */
+/** The history of a step, an attempt or a detour, which lasts as long as the page; that of a detour begins with it. */
 export function historyOf(id: string, played: Played): StepHistory {
-  const known = histories.get(id) ?? new StepHistory(id.includes("/") ? undefined : id, played);
+  const known = histories.get(id) ?? new StepHistory(olderOf(id), played);
   histories.set(id, known);
   return known;
 }

@@ -96,7 +96,13 @@ function seenOf(
 ): Seen {
   const followed = followedTap(patch, catalogue, subject, state.line?.from);
   const inner = innerTap(followed, patch, catalogue);
-  const others = { before, target, detour: lenses.detour, frozen: lenses.frozen };
+  const others = {
+    before,
+    target,
+    detour: lenses.detour,
+    recording: lenses.recording,
+    frozen: lenses.frozen,
+  };
   const views = lenses.slots.map((slot) => viewOf(slot, followed, patch, catalogue));
   const looked = lenses.moment === undefined ? moment : lenses.moment;
   const behind = behindOf(lenses.against, others, inner, followed);

@@ -7,7 +7,10 @@ import { type Against, AGAINST, choicesOf } from "./views";
 export function AgainstList() {
   const { seen, lenses } = useBench();
   const { against } = lenses;
-  const shown = seen.scene?.name ?? AGAINST[seen.against];
+  const shown =
+    seen.scene?.name ??
+    (seen.against === "recording" ? seen.others.recording?.legend : undefined) ??
+    AGAINST[seen.against];
   const word = (one: Against) => (one === "fitting" ? `${AGAINST.fitting}: ${shown}` : AGAINST[one]);
   return (
     <Listbox as="div" className="relative ml-2 min-w-0" value={against} onChange={lenses.compareWith}>

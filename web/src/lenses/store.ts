@@ -2,7 +2,7 @@ import { createContext, useContext, useEffect } from "react";
 import { createStore, type StoreApi, useStore } from "zustand";
 
 import type { LensWish, Moment, Plate, StepLenses } from "../api/client";
-import { type Against, type Kind, lensRule, newSlot, type Counterpart, type Slot } from "./views";
+import { type Against, type Kind, lensRule, newSlot, type Counterpart, type Heard, type Slot } from "./views";
 
 export const MOST_SLOTS = 3;
 
@@ -13,6 +13,8 @@ export interface Lenses {
   frozen: Counterpart | undefined;
   /** A detour that is shown and heard beside the main line. */
   detour: Counterpart | undefined;
+  /** A recording that can stand behind the lenses. */
+  recording: Heard | undefined;
   /** The moment that is looked at here, where it is another than the step's; null is the note that says most. */
   moment: Moment | null | undefined;
   /** The lens whose taps are pointed at on the map. */
@@ -33,6 +35,7 @@ export interface Lenses {
   compareWith: (against: Against) => void;
   freeze: (scene: Counterpart) => void;
   showDetour: (scene: Counterpart | undefined) => void;
+  showRecording: (recording: Heard) => void;
   /** Shows the live lens of which a plate is a picture. */
   open: (plate: Plate) => void;
   point: (place: number | undefined) => void;
@@ -44,12 +47,13 @@ export interface Lenses {
 
 const STARTING: Pick<
   Lenses,
-  "slots" | "against" | "frozen" | "detour" | "moment" | "pointing" | "shown" | "handled"
+  "slots" | "against" | "frozen" | "detour" | "recording" | "moment" | "pointing" | "shown" | "handled"
 > = {
   slots: [newSlot("wave"), newSlot("spectrum")],
   against: "fitting",
   frozen: undefined,
   detour: undefined,
+  recording: undefined,
   moment: undefined,
   pointing: undefined,
   shown: undefined,
@@ -76,6 +80,7 @@ export const createLenses = (): StoreApi<Lenses> =>
       compareWith: (against) => handle(() => ({ against })),
       freeze: (frozen) => put({ frozen, against: "frozen" }),
       showDetour: (detour) => put({ detour, against: detour ? "detour" : "fitting" }),
+      showRecording: (recording) => put({ recording, against: "recording" }),
       open: ({ recipe }) => {
         const { kind, ...rest } = recipe.view;
         const slot = { kind, taps: [...rest.taps], settings: { [kind]: rest } };
@@ -104,7 +109,7 @@ export const keptOf = ({ slots, against }: Pick<Lenses, "slots" | "against">): S
     settings: { ...settings[kind] } as NonNullable<StepLenses["slots"][number]["settings"]>,
     table,
   })),
-  against: against === "detour" || against === "frozen" ? "fitting" : against,
+  against: against === "detour" || against === "frozen" || against === "recording" ? "fitting" : against,
 });
 
 const withSettings = (slot: Slot, part: Partial<LensWish>): Partial<Slot> => ({

@@ -28,7 +28,8 @@ export interface Slot {
 }
 
 /** What stands behind the lenses; left to itself, it is what tells most. */
-export type Against = "fitting" | "before" | "input" | "target" | "detour" | "frozen" | "nothing";
+export type Against =
+  "fitting" | "before" | "input" | "target" | "detour" | "recording" | "frozen" | "nothing";
 
 export const AGAINST: Record<Against, string> = {
   fitting: "what tells most",
@@ -36,6 +37,7 @@ export const AGAINST: Record<Against, string> = {
   input: "what goes in",
   target: "the last step",
   detour: "a detour",
+  recording: "a recording",
   frozen: "the frozen state",
   nothing: "nothing",
 };
@@ -104,11 +106,18 @@ export function innerTap(
   return ways.length === 1 && ways[0] ? `${split(followed)[0]}.${ways[0].name}` : undefined;
 }
 
+/** A recording that stands behind the lenses, and what it is called. */
+export interface Heard {
+  recording: string;
+  legend: string;
+}
+
 /** The other patches that a step can be compared with. */
 export interface Others {
   before: Counterpart | undefined;
   target: Counterpart | undefined;
   detour: Counterpart | undefined;
+  recording: Heard | undefined;
   frozen: Counterpart | undefined;
 }
 
@@ -120,6 +129,7 @@ export function choicesOf(others: Others, inner: string | undefined): Against[] 
     ...(inner ? ["input" as const] : []),
     ...(others.target ? ["target" as const] : []),
     ...(others.detour ? ["detour" as const] : []),
+    ...(others.recording ? ["recording" as const] : []),
     ...(others.frozen ? ["frozen" as const] : []),
     "nothing",
   ];
@@ -138,6 +148,8 @@ export function behindOf(
   const meant = against === "fitting" ? fitting : against;
   if (meant === "input" && inner)
     return { against: meant, behind: { legend: AGAINST.input, tap: inner }, scene: undefined };
+  if (meant === "recording" && others.recording)
+    return { against: meant, behind: others.recording, scene: undefined };
   const scene =
     meant === "before" || meant === "target" || meant === "detour" || meant === "frozen"
       ? others[meant]

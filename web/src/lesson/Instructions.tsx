@@ -22,11 +22,13 @@ interface Props {
   instructions: Instruction[];
   first: boolean;
   voice: Voice;
+  /** Of each, whether one's own patch shows it. */
+  ticks?: boolean[] | undefined;
   writing: Writing | undefined;
 }
 
 /** What to do in this step, as Inner Tone has worked it out from the patches; in the educator's words and order. */
-export function Instructions({ instructions, first, voice, writing }: Props) {
+export function Instructions({ instructions, first, voice, ticks, writing }: Props) {
   const [wording, setWording] = useState<string>();
   const keys = instructions.map((one) => one.key);
   const reword = (key: string, text: string | undefined) => {
@@ -63,9 +65,10 @@ export function Instructions({ instructions, first, voice, writing }: Props) {
           {instructions.map((one, place) => (
             <li
               key={`${place}-${one.text}`}
-              className="group relative grid grid-cols-[26px_1fr_auto] border-t border-rule py-1"
+              data-done={ticks?.[place]}
+              className="group relative grid grid-cols-[26px_1fr_auto] border-t border-rule py-1 data-[done=true]:text-soft"
             >
-              <span className="text-soft">{place + 1}</span>
+              <NumberOrTick number={place + 1} done={ticks?.[place] ?? false} />
               {writing && wording === one.key ? (
                 <WordingField
                   instruction={one}
@@ -101,6 +104,16 @@ export function Instructions({ instructions, first, voice, writing }: Props) {
       )}
       {writing && <Misfits {...writing} onDrop={(key) => reword(key, undefined)} />}
     </>
+  );
+}
+
+/** Its number, or that it is done. */
+function NumberOrTick({ number, done }: { number: number; done: boolean }) {
+  if (!done) return <span className="text-soft">{number}</span>;
+  return (
+    <span className="font-bold text-ok" role="img" aria-label={`${number}, done`}>
+      ✓
+    </span>
   );
 }
 

@@ -5,12 +5,13 @@ import { client, got, type Lesson } from "../api/client";
 import { ActionMenu } from "../ui/ActionMenu";
 import { AboutPanel } from "./AboutPanel";
 import { EditionsPanel } from "./EditionsPanel";
+import { LearnersPanel } from "./LearnersPanel";
 import { PublishPanel } from "./PublishPanel";
 import { SharePanel } from "./SharePanel";
 import { undoLast } from "./steps";
 import { messageOf } from "../ui/messageOf";
 
-type Shown = "about" | "share" | "publish" | "editions";
+type Shown = "about" | "share" | "publish" | "editions" | "learners";
 
 interface Props {
   lesson: Lesson;
@@ -42,6 +43,7 @@ export function LessonMenu({ lesson, onFailure }: Props) {
     { word: "Share with an educator…", run: () => setShown("share") },
     { word: "Publish…", run: () => setShown("publish") },
     { word: "Editions…", run: () => setShown("editions") },
+    { word: "Learners…", run: () => setShown("learners") },
     { word: "Duplicate", run: duplicate },
     {
       word: "Save as a bundle",
@@ -64,6 +66,7 @@ export function LessonMenu({ lesson, onFailure }: Props) {
       {shown === "publish" && (
         <PublishPanel lesson={lesson} onClose={close} onEditions={() => setShown("editions")} />
       )}
+      {shown === "learners" && <LearnersPanel lesson={lesson} onClose={close} />}
       {shown === "editions" && <EditionsPanel lesson={lesson} onClose={close} />}
     </>
   );

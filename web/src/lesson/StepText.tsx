@@ -1,6 +1,7 @@
 import type { KeyboardEvent, ReactNode } from "react";
 
 import type { Step, StepContent } from "../api/client";
+import { AimChoice } from "./AimChoice";
 import { useFields } from "./fields";
 import { Instructions } from "./Instructions";
 import { MarkdownField } from "./MarkdownField";
@@ -19,6 +20,8 @@ interface Props {
   onLink: OnLink;
   /** Takes back what was written last, or does it again. */
   onTravel?: (way: "undo" | "redo") => void;
+  /** Of each instruction, whether one's own patch shows it. */
+  ticks?: boolean[] | undefined;
   /** What stands above the text, and below it. */
   above?: ReactNode;
   children?: ReactNode;
@@ -67,6 +70,7 @@ export function StepText({ content, step, first, menu, onChange, onLink, ...prop
         instructions={step.instructions}
         first={first}
         voice={voice}
+        ticks={props.ticks}
         writing={
           onChange &&
           props.onSplit && {
@@ -88,6 +92,7 @@ export function StepText({ content, step, first, menu, onChange, onLink, ...prop
         onLink={onLink}
         onChange={write("listen")}
       />
+      {onChange && <AimChoice aim={content.aim} onChange={(aim) => onChange({ aim })} />}
       {props.children}
     </article>
   );

@@ -1,5 +1,6 @@
 import { Link } from "react-router";
 
+import type { Standing } from "../api/client";
 import { TARGET } from "./LessonScreen";
 import { YOU } from "./together";
 
@@ -14,6 +15,8 @@ interface Props {
   place: number;
   /** How far one has been, where that is known. */
   reached?: number | undefined;
+  /** How far one has come with each by one's own hand. */
+  standings?: (Standing["state"] | undefined)[];
   /** Whether the lesson opens with its target. */
   targetFirst: boolean;
   to: (place: number) => string;
@@ -28,6 +31,7 @@ export function Thread({
   others = [],
   place,
   reached = place,
+  standings = [],
   targetFirst,
   to,
   onAdd,
@@ -56,20 +60,14 @@ export function Thread({
           <li key={number} className="relative">
             <Link
               to={to(number)}
-              title={`${title}${remarks(extra[number], asks[number], others[number])}${been(number)}`}
-              aria-label={`Step ${number + 1}: ${title}${remarks(extra[number], asks[number], others[number])}${been(number)}`}
+              title={`${title}${remarks(extra[number], asks[number], others[number])}${been(number)}${STANDINGS[standings[number] ?? "opened"]}`}
+              aria-label={`Step ${number + 1}: ${title}${remarks(extra[number], asks[number], others[number])}${been(number)}${STANDINGS[standings[number] ?? "opened"]}`}
               aria-current={number === place ? "step" : undefined}
               className={`grid size-7 place-items-center rounded-full border ${extra[number] ? "border-dashed" : ""} ${circle(number, place, reached)}`}
             >
               {number + 1}
-              {asks[number] && (
-                <span
-                  aria-hidden="true"
-                  className="absolute -top-1.5 -right-2 grid size-4 place-items-center rounded-full bg-warn text-[11px] font-bold text-leaf"
-                >
-                  ?
-                </span>
-              )}
+              {standings[number] === "done" && <Badge sign="✓" look="-right-1.5 -bottom-1.5 bg-ok" />}
+              {asks[number] && <Badge sign="?" look="-top-1.5 -right-2 bg-warn" />}
               {(others[number]?.length ?? 0) > 0 && (
                 <span
                   aria-hidden="true"
@@ -97,6 +95,18 @@ export function Thread({
     </nav>
   );
 }
+
+/** A small sign at the edge of a step's circle. */
+const Badge = ({ sign, look }: { sign: string; look: string }) => (
+  <span
+    aria-hidden="true"
+    className={`absolute grid size-4 place-items-center rounded-full text-[11px] font-bold text-leaf ${look}`}
+  >
+    {sign}
+  </span>
+);
+
+const STANDINGS: Record<Standing["state"], string> = { opened: "", near: " (near)", done: " (done)" };
 
 const remarks = (extra = false, asks = false, others: string[] = []) =>
   `${extra ? " (extra)" : ""}${asks ? ": something is to be decided" : ""}${others.length > 0 ? ` (here too: ${others.join(", ")})` : ""}`;

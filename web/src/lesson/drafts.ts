@@ -199,7 +199,7 @@ export function changeOf({ part, there, own, request, version, choices, base }: 
   };
 }
 
-function troubleOf(error: unknown): Trouble {
+export function troubleOf(error: unknown): Trouble {
   if (!(error instanceof ApiError)) return "failed";
   if (error.status === 409 && error.clashes.length > 0) return "conflict";
   if (error.status === 410) return "gone";

@@ -15,7 +15,11 @@ import { StartNote } from "../lesson/StartNote";
 import { StepText } from "../lesson/StepText";
 import { TargetPage } from "../lesson/TargetPage";
 import { Thread } from "../lesson/Thread";
+import { useStandings } from "./attempts";
+import { BenchChoice, useBenchMode } from "./BenchChoice";
 import { EditionNote } from "./EditionNote";
+import { LookedAt } from "./LookedAt";
+import { OwnStep } from "./OwnStep";
 
 /** Following a lesson, step by step; nothing here changes it. */
 export function Practice() {
@@ -50,8 +54,11 @@ function OpenPractice({ lesson, catalogue, place }: OpenLesson) {
   const last = lesson.steps.at(-1)?.content;
   const to = (number: number) => `/practice/${lesson.id}/${number + 1}${query.size > 0 ? `?${query}` : ""}`;
   const reached = Math.max(place, lesson.edition?.begun ? lesson.edition.reached : 0);
+  const standings = useStandings(lesson.id).data;
+  const [mode, setMode] = useBenchMode();
   const thread = (
     <Thread
+      standings={lesson.steps.map((one) => standings?.find(({ step_id }) => step_id === one.id)?.state)}
       reached={lesson.edition && lesson.right === null ? reached : undefined}
       titles={lesson.steps.map((one) => one.content.title)}
       extra={lesson.steps.map((one) => one.content.extra)}
@@ -62,7 +69,13 @@ function OpenPractice({ lesson, catalogue, place }: OpenLesson) {
   );
   const foot = <Through lesson={lesson} place={place} to={to} />;
   if (place === TARGET && last) return <TargetPage {...{ lesson, last, catalogue, thread, foot }} />;
-  if (step) return <Followed {...{ lesson, catalogue, place, step, thread, foot }} />;
+  const attemptId = query.get("attempt");
+  if (step && attemptId)
+    return <LookedAt {...{ lesson, catalogue, place, step, thread, foot }} attemptId={attemptId} />;
+  const choice = <BenchChoice mode={mode} onChoose={setMode} />;
+  if (step && mode === "own")
+    return <OwnStep key={step.id} {...{ lesson, catalogue, place, step, thread, foot, choice }} />;
+  if (step) return <Followed {...{ lesson, catalogue, place, step, thread, foot, choice }} />;
   return (
     <main className="m-auto font-read text-lg">
       <h1>This lesson has no steps yet.</h1>
@@ -113,10 +126,12 @@ interface FollowedProps extends OpenLesson {
   step: Step;
   thread: ReactNode;
   foot: ReactNode;
+  /** The choice between the lesson's bench and one's own. */
+  choice: ReactNode;
 }
 
 /** A step that is followed: its text, and the bench to look and listen at. */
-function Followed({ lesson, catalogue, place, step, thread, foot }: FollowedProps) {
+function Followed({ lesson, catalogue, place, step, thread, foot, choice }: FollowedProps) {
   const lenses = useLenses();
   const [lookAt, setLookAt] = useState<LookAt>();
   const { content } = step;
@@ -136,6 +151,7 @@ function Followed({ lesson, catalogue, place, step, thread, foot }: FollowedProp
             onLink={followLink(content, showDetour, setLookAt)}
             above={
               <>
+                {choice}
                 <EditionNote lesson={lesson} place={place} />
                 {place === 0 && lesson.start && <StartNote start={lesson.start} />}
               </>

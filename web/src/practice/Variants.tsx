@@ -1,0 +1,111 @@
+import { type ReactNode, useState } from "react";
+
+import { type Attempt, client, got, type Lesson, type OwnBench, type Patch, type Step } from "../api/client";
+import { queries } from "../api/queries";
+import { ActionMenu } from "../ui/ActionMenu";
+import { messageOf } from "../ui/messageOf";
+import { attempts, refreshOwn, useMade } from "./attempts";
+import { begun } from "./OwnStep";
+
+interface Props {
+  lesson: Lesson;
+  step: Step;
+  place: number;
+  own: OwnBench;
+  attempt: Attempt;
+  patch: Patch;
+  onChoose: (id: string) => void;
+  /** Whether all of it is kept. */
+  keeping: ReactNode;
+}
+
+/** The variants that one has kept of a step, under names; and where to begin again. */
+export function Variants({ lesson, step, place, own, attempt, patch, onChoose, keeping }: Props) {
+  const { name } = useMade(attempt);
+  const [naming, setNaming] = useState(false);
+  const [failure, setFailure] = useState<string>();
+  const attemptTo = (work: () => Promise<unknown>) => {
+    setFailure(undefined);
+    work().catch((error: unknown) => setFailure(messageOf(error)));
+  };
+  const branch = (called: string, from?: Patch) =>
+    attemptTo(async () => onChoose((await begun(lesson.id, step.id, called, from)).id));
+  const before = lesson.steps[place - 1];
+  const fromOwn = async () => {
+    if (!before) return;
+    const path = { lesson_id: lesson.id, step_id: before.id };
+    const there = await got(
+      client.GET("/api/practice/{lesson_id}/steps/{step_id}/bench", { params: { path } }),
+    );
+    const [latest] = there.attempts;
+    if (!latest) throw new Error("You have nothing of your own at the step before.");
+    onChoose((await begun(lesson.id, step.id, fresh("From my own", own.attempts), latest.patch)).id);
+  };
+  const remove = async () => {
+    const path = { attempt_id: attempt.id };
+    await got(client.DELETE("/api/attempts/{attempt_id}", { params: { path } }));
+    attempts.forget(attempt.id);
+    queries.setQueryData<OwnBench>(["own", lesson.id, step.id], (bench) =>
+      bench ? { ...bench, attempts: bench.attempts.filter((one) => one.id !== attempt.id) } : bench,
+    );
+    await refreshOwn(lesson.id, step.id);
+  };
+  const others = own.attempts.filter((one) => one.id !== attempt.id);
+  const actions = [
+    ...others.map((one) => ({ word: `Open “${one.name}”`, run: () => onChoose(one.id) })),
+    { word: "Keep a variant…", run: () => branch(fresh(name, own.attempts), patch) },
+    { word: "Begin again", run: () => branch(fresh("Again", own.attempts)) },
+    ...(before ? [{ word: "Begin with my own step before", run: () => attemptTo(fromOwn) }] : []),
+    { word: "Rename…", run: () => setNaming(true) },
+    ...(others.length > 0 ? [{ word: "Delete this variant", run: () => attemptTo(remove) }] : []),
+  ];
+  return (
+    <div className="mb-2.5 text-[13.5px] text-soft" data-variant={name}>
+      <div className="flex items-baseline gap-2">
+        {naming ? (
+          <input
+            autoFocus
+            aria-label="Name of this variant"
+            maxLength={60}
+            defaultValue={name}
+            className="min-w-0 flex-1 rounded border border-firm bg-leaf px-1.5 text-ink"
+            onBlur={(event) => {
+              const called = event.currentTarget.value.trim();
+              if (called && called !== name) attempts.change(attempt, { name: called });
+              setNaming(false);
+            }}
+            onKeyDown={(event) => {
+              if (event.key === "Enter") event.currentTarget.blur();
+              if (event.key === "Escape") {
+                event.currentTarget.value = name;
+                event.currentTarget.blur();
+              }
+            }}
+          />
+        ) : (
+          <span className="min-w-0 flex-1 truncate">
+            <b className="font-semibold text-ink">{name}</b>, {keeping}
+          </span>
+        )}
+        <ActionMenu actions={actions} className="rounded px-1.5 hover:bg-this/10 hover:text-ink">
+          Variants{others.length > 0 ? ` (${own.attempts.length})` : ""}…
+        </ActionMenu>
+      </div>
+      {failure && (
+        <p role="alert" className="text-warn">
+          {failure}
+        </p>
+      )}
+    </div>
+  );
+}
+
+/** A name that none of one's variants has yet. */
+function fresh(wanted: string, known: Attempt[]): string {
+  const base = wanted.replace(/ \d+$/, "").slice(0, 54);
+  const taken = new Set(known.map((one) => one.name));
+  if (!taken.has(base)) return base;
+  let number = 2;
+  while (taken.has(`${base} ${number}`)) number++;
+  return `${base} ${number}`;
+}

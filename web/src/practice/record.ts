@@ -1,0 +1,46 @@
+import toWav from "audiobuffer-to-wav";
+
+/** What hears the microphone, sample by sample: the browser's own recorder would bend the sound. */
+const LISTENER = `registerProcessor("listener", class extends AudioWorkletProcessor {
+  process([[channel]]) {
+    if (channel) this.port.postMessage(channel.slice());
+    return true;
+  }
+});`;
+
+export interface Recording {
+  /** Ends it, and gives what was recorded as a WAV file. */
+  stop: () => Promise<Blob>;
+}
+
+/** Begins to record what the microphone hears, without anything that a browser does to make speech clearer. */
+export async function record(): Promise<Recording> {
+  const plain = { echoCancellation: false, noiseSuppression: false, autoGainControl: false };
+  const stream = await navigator.mediaDevices.getUserMedia({ audio: { ...plain, channelCount: 1 } });
+  const context = new AudioContext();
+  const address = URL.createObjectURL(new Blob([LISTENER], { type: "text/javascript" }));
+  try {
+    await context.audioWorklet.addModule(address);
+  } finally {
+    URL.revokeObjectURL(address);
+  }
+  const parts: Float32Array[] = [];
+  const listener = new AudioWorkletNode(context, "listener");
+  listener.port.onmessage = ({ data }: MessageEvent<Float32Array>) => parts.push(data);
+  context.createMediaStreamSource(stream).connect(listener);
+  return {
+    stop: async () => {
+      listener.disconnect();
+      stream.getTracks().forEach((track) => track.stop());
+      const count = parts.reduce((sum, part) => sum + part.length, 0);
+      const buffer = context.createBuffer(1, Math.max(1, count), context.sampleRate);
+      let at = 0;
+      for (const part of parts) {
+        buffer.getChannelData(0).set(part, at);
+        at += part.length;
+      }
+      await context.close();
+      return new Blob([toWav(buffer, { float32: true })], { type: "audio/wav" });
+    },
+  };
+}
