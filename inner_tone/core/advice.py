@@ -31,6 +31,7 @@ TURNED = 8
 MOST_TURNS = 6
 MOST_SAID = 3
 LEAST_GAIN = 0.08  # of the difference: what explains less is not said
+WORTH_SAYING = 0.35  # of what the best advice explains
 UNHEARD = ("seed",)
 CENTS = (-15.0, 15.0, -40.0, 40.0)
 STEP_OCTAVES, STEP_TIMES, STEP_PART = 2.0 / 12.0, 0.5, 0.08
@@ -269,7 +270,8 @@ class Search:
         places: set[tuple[str, str]] = set()
         for left, turn, value in finished:
             place = turn.module.id, turn.setting
-            if 1.0 - left < LEAST_GAIN or place in places or value == turn.value:
+            least = max(LEAST_GAIN, WORTH_SAYING * found[0].gain) if found else LEAST_GAIN
+            if 1.0 - left < least or place in places or value == turn.value:
                 continue
             places.add(place)
             text = (
@@ -298,7 +300,7 @@ def advice_text(patch: Patch, turn: Turn, value: Value) -> str:
     name = turn.module.title
     what = called(turn.module, turn.setting)
     if turn.options:
-        return f"Try another {what} in {name}."
+        return f"Try {'other' if what.endswith('s') else 'another'} {what} in {name}."
     new, old = float(value), float(turn.value)  # type: ignore[arg-type]
     if turn.line is not None:
         graph = Graph(patch)
@@ -341,17 +343,10 @@ def times_text(ratio: float) -> str:
     if bigger < 1.25:
         return "a little"
     if ratio > 1.0:
-        return (
-            "half as much again" if bigger < 1.7 else "about twice" if bigger < 2.6 else f"about {round(bigger)} times"
-        )
+        return "half as much again" if bigger < 1.7 else "about twice" if bigger < 2.6 else "several times as much"
     if bigger < 1.7:
         return "about two thirds of it"
-    return "about half of it" if bigger < 2.6 else f"about a {ordinal(round(bigger))} of it"
-
-
-def ordinal(number: int) -> str:
-    """Return a fraction's name."""
-    return {3: "third", 4: "quarter", 5: "fifth"}.get(number, f"{number}th")
+    return "about half of it" if bigger < 2.6 else "a small part of it"
 
 
 def nearer(wanted: Floats, patch: Patch, sounding: Callable[[Patch], Floats], watch: Watch = unwatched) -> list[Advice]:

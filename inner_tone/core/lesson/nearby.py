@@ -20,6 +20,7 @@ from inner_tone.core.patch.port import Port
 from inner_tone.core.phrase import Phrase
 from inner_tone.core.units import capital
 
+NUMBERS = ("nothing", "one", "two", "three", "four", "five", "six")
 NEAR_DISTANCE = 4.0  # so many times as far as what counts as the same, a sound is near
 
 
@@ -153,10 +154,11 @@ def answer(found: Nearness) -> str:
     if found.untouched and not found.done:
         return "Nothing is done yet: this is where the step begins."
     left = len(found.match.remaining)
-    wiring = "wired as in the lesson" if found.match.same else f"{left} {'thing' if left == 1 else 'things'} to do"
+    many = NUMBERS[left] if left < len(NUMBERS) else str(left)
+    wiring = "wired as in the lesson" if not left else f"{many} {'thing is' if left == 1 else 'things are'} left to do"
     if found.sound.cannot_tell == "silent":
         return f"{'Done' if found.done else 'Not yet'}: {wiring}; nothing is heard yet."
-    sound = "it sounds the same" if found.sound.same else ("it sounds near" if found.near else "it sounds otherwise")
+    sound = "it sounds the same" if found.sound.same else "it does not sound the same"
     said = capital(f"{found.clauses[0].text}.") if found.clauses else ""
     head = "Done" if found.done else "Near" if found.near else "Not yet"
     return f"{head}: {sound}, {wiring}. {said}".strip()

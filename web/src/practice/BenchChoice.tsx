@@ -5,7 +5,7 @@ export type BenchMode = "lesson" | "own";
 const KEY = "inner-tone-bench";
 const listeners = new Set<() => void>();
 
-const read = (): BenchMode => (sessionStorage.getItem(KEY) === "own" ? "own" : "lesson");
+const read = (): BenchMode => (localStorage.getItem(KEY) === "own" ? "own" : "lesson");
 
 /** Whether one watches the lesson's bench or works at one's own: it stays so from step to step. */
 export function useBenchMode(): [BenchMode, (mode: BenchMode) => void] {
@@ -14,7 +14,7 @@ export function useBenchMode(): [BenchMode, (mode: BenchMode) => void] {
     return () => listeners.delete(listener);
   }, read);
   const choose = (next: BenchMode) => {
-    sessionStorage.setItem(KEY, next);
+    localStorage.setItem(KEY, next);
     listeners.forEach((listener) => listener());
   };
   return [mode, choose];

@@ -1,4 +1,4 @@
-import type { ReactNode } from "react";
+import { type ReactNode, useEffect, useRef } from "react";
 
 import { client, got, type Near } from "../api/client";
 import { AdviceList } from "./AdviceList";
@@ -19,6 +19,10 @@ export function NearPanel(props: NearProps) {
     advice.drop();
     void told.ask();
   };
+  const foot = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (near) foot.current?.scrollIntoView({ block: "nearest" });
+  }, [near, told.help, advice.found]);
   return (
     <section
       aria-label="How near am I?"
@@ -58,6 +62,7 @@ export function NearPanel(props: NearProps) {
         </div>
       )}
       {near && !near.done && !old && <Help {...props} near={near} told={told} advice={advice} />}
+      <div ref={foot} className="scroll-mb-3" />
     </section>
   );
 }
