@@ -146,13 +146,14 @@ class FigureOut(BaseModel):
 
 
 class SoundOut(BaseModel):
-    """How near a sound is. Where that cannot be told, `cannot_tell` says why."""
+    """How near a sound is, and when its phrase begins. Where that cannot be told, `cannot_tell` says why."""
 
     same: bool
     confidence: float
     cannot_tell: str | None
     sentence: str
     level_db: float
+    begins_s: float
     figures: list[FigureOut]
 
 
@@ -251,6 +252,7 @@ def sound_out(found: Comparison, tolerances: Tolerances, said: str) -> SoundOut:
         cannot_tell=nearness.REASONS[found.cannot_tell] if found.cannot_tell else None,
         sentence=said,
         level_db=round(found.level_db, 2),
+        begins_s=round(found.begins_s, 4),
         figures=[
             FigureOut(name=name, words=words, unit=unit, value=getattr(found, name), limit=getattr(tolerances, name))
             for name, words, unit in FIGURES

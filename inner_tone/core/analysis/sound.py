@@ -41,6 +41,14 @@ class Sound:
             self._parts[key] = found
         return found
 
+    def begun_at(self, seconds: float) -> "Sound":
+        """Return it from a time in s on; with silence before it, if that is negative."""
+        count = round(seconds * self.rate)
+        if count == 0:
+            return self
+        signal = self.signal[count:] if count > 0 else np.concatenate([np.zeros(-count), self.signal])
+        return Sound(np.ascontiguousarray(signal), self.rate)
+
     @cached_property
     def whole(self) -> Excerpt:
         """All of it."""

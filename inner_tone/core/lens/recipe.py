@@ -30,13 +30,17 @@ Recordings = Callable[[str], Sound]
 
 
 class Behind(Document):
-    """What a picture is compared with: another patch, a recording, or another tap of the same patch."""
+    """What a picture is compared with: another patch, a recording, or another tap of the same patch.
+
+    `begins_s` is when the phrase begins in a recording; before its own beginning, if it is negative.
+    """
 
     legend: Annotated[str, Field(min_length=1, max_length=60)]
     patch: Patch | None = None
     phrase: Phrase | None = None
     tap: Port | None = None
     recording: Annotated[str, Field(pattern=RECORDING)] | None = None
+    begins_s: Annotated[float, Field(ge=-60, le=60)] = 0.0
 
 
 class Recipe(Document):
@@ -111,7 +115,7 @@ def chart_of(recipe: Recipe, sounds: Sounds, recordings: Recordings = unknown) -
     if behind is None:
         return look(recipe.view, played)
     if behind.recording is not None:
-        recording = Recorded(behind.legend, recordings(behind.recording), stretch_of(span))
+        recording = Recorded(behind.legend, recordings(behind.recording).begun_at(behind.begins_s), stretch_of(span))
         return look(recipe.view, played, Against(behind.legend, recording))
     if beside(behind):
         return look(recipe.view, played, Against(behind.legend, played, behind.tap))

@@ -43,8 +43,8 @@ export interface BenchProps {
   onMoment?: (moment: Moment | null) => void;
   /** Whether it goes on where the bench before it was left. */
   goesOn?: boolean;
-  /** Whether it is somebody's own bench at a step, whose sound is the target. */
-  own?: boolean;
+  /** Whose bench it is, where it is somebody's own: “Mine”, or a learner's name. */
+  whose?: string;
   /** What the text points to. */
   lookAt?: LookAt | undefined;
   /** Without it nothing can be changed. */

@@ -22,7 +22,7 @@ export interface Sound {
 
 /** Plays the phrase: one key, with this step or the one before it, once or round and round. */
 export function Transport() {
-  const { phrase, state, seen, compared, own } = useBench();
+  const { phrase, state, seen, compared, whose } = useBench();
   const { sound, other } = useSounds();
   const [which, setWhich] = useState<Which>("this");
   const [loop, setLoop] = useState(false);
@@ -48,7 +48,7 @@ export function Transport() {
     >
       <PlayButton playing={playing.playing} possible={chosen !== undefined} onToggle={toggle} />
       <WhichSound
-        word={own ? "Mine" : "This step"}
+        word={whose ?? "This step"}
         which={which}
         onChange={setWhich}
         otherName={other && otherName}

@@ -110,6 +110,8 @@ export function innerTap(
 export interface Heard {
   recording: string;
   legend: string;
+  /** When the phrase begins in it. */
+  begins_s: number;
 }
 
 /** The other patches that a step can be compared with. */

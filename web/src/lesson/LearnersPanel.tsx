@@ -13,6 +13,13 @@ const LOOKS: Record<Standing["state"], string> = {
   done: "border-ok bg-ok text-leaf",
 };
 
+/** What was done by one's own hand is filled; what was shown has only a ring. */
+function lookOf(standing: Standing | undefined): string {
+  if (!standing) return "border-rule text-soft";
+  const ring = standing.state === "done" ? "border-dashed border-ok text-ok" : LOOKS[standing.state];
+  return standing.shown ? ring : LOOKS[standing.state];
+}
+
 /** Who does the steps of a lesson: how far they are, what they have made, and what they ask. */
 export function LearnersPanel({ lesson, onClose }: { lesson: Lesson; onClose: () => void }) {
   const learners = useLearners(lesson.id);
@@ -56,7 +63,7 @@ function LearnerRow({ lesson, learner }: { lesson: Lesson; learner: Learner }) {
               key={step.id}
               title={said}
               aria-label={said}
-              className={`grid size-7 place-items-center rounded-full border ${standing?.shown ? "border-dashed" : ""} ${state ? LOOKS[state] : "border-rule text-soft"}`}
+              className={`grid size-7 place-items-center rounded-full border ${lookOf(standing)}`}
             >
               {state === "done" ? "✓" : place + 1}
             </li>

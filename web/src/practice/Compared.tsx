@@ -84,7 +84,7 @@ function Answer({ sound, played, path }: AnswerProps) {
   const show = () =>
     behind
       ? lenses.compareWith("target")
-      : lenses.showRecording({ recording: played.key, legend: played.name });
+      : lenses.showRecording({ recording: played.key, legend: played.name, begins_s: sound.begins_s });
   const told = sound.cannot_tell === null;
   return (
     <>

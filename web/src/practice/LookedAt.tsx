@@ -48,7 +48,8 @@ export function LookedAt({ lesson, catalogue, place, step, thread, foot, attempt
               <div className="mb-3 border border-compared bg-leaf p-2.5" data-looked-at={learner.name}>
                 <p>
                   This is <b className="font-semibold">{learner.name}</b>’s bench, “{attempt.name}”, as it was{" "}
-                  {dayAndTime(attempt.updated_at)}. Nobody but you sees it, and nothing here changes it.
+                  {dayAndTime(attempt.updated_at)}. Only they see it, and those who may open this lesson at
+                  its desk. Nothing here changes it.
                 </p>
                 {asked.map((one) => (
                   <Answering key={one.id} question={one} lessonId={lesson.id} />
@@ -65,7 +66,7 @@ export function LookedAt({ lesson, catalogue, place, step, thread, foot, attempt
       <Bench
         key={attempt.id}
         {...onBench(lesson, contents, place, step)}
-        own
+        whose={learner.name}
         patch={attempt.patch}
         before={{ patch: content.patch, phrase: content.phrase, name: "the step" }}
         target={undefined}

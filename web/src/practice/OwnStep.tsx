@@ -138,7 +138,7 @@ function OpenBench({
         key={attempt.id}
         {...onBench(lesson, contents, place, step)}
         stepId={benchOf(attempt.id)}
-        own
+        whose="Mine"
         patch={patch}
         phrase={phrase}
         target={target}
