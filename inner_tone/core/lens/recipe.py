@@ -40,7 +40,7 @@ class Behind(Document):
     phrase: Phrase | None = None
     tap: Port | None = None
     recording: Annotated[str, Field(pattern=RECORDING)] | None = None
-    begins_s: Annotated[float, Field(ge=-60, le=60)] = 0.0
+    begins_s: Annotated[float, Field(ge=-60, le=60)] | None = None
 
 
 class Recipe(Document):
@@ -115,7 +115,9 @@ def chart_of(recipe: Recipe, sounds: Sounds, recordings: Recordings = unknown) -
     if behind is None:
         return look(recipe.view, played)
     if behind.recording is not None:
-        recording = Recorded(behind.legend, recordings(behind.recording).begun_at(behind.begins_s), stretch_of(span))
+        recording = Recorded(
+            behind.legend, recordings(behind.recording).begun_at(behind.begins_s or 0.0), stretch_of(span)
+        )
         return look(recipe.view, played, Against(behind.legend, recording))
     if beside(behind):
         return look(recipe.view, played, Against(behind.legend, played, behind.tap))
