@@ -21,7 +21,7 @@ from inner_tone.core.analysis.compare import (
     target_of,
 )
 from inner_tone.core.analysis.portrait import HOP, RATE, Portrait, at_common_rate, portrait
-from inner_tone.core.analysis.recording import Fit, cannot_tell, compared_recording, fit, noise_of
+from inner_tone.core.analysis.recording import Fit, cannot_tell, compared_recording, fit, is_cut, noise_of
 from inner_tone.core.engine.events import events_of
 from inner_tone.core.engine.playing import Playing
 from inner_tone.core.engine.recorder import Recorder
@@ -97,8 +97,11 @@ def recording_compared(
     tolerances
         What counts as the same.
     """
+    target = target_for(patch, phrase)
+    if is_cut(middle_of(channels)) and not is_cut(target.signal):
+        return cannot_tell("clipped")
     signal = at_common_rate(middle_of(channels), rate)
-    found = fit(target_for(patch, phrase), signal)
+    found = fit(target, signal)
     if isinstance(found, str):
         return cannot_tell(found)
     cents = found.tuning.cents if abs(found.tuning.cents) <= FARTHEST_TUNED else 0.0

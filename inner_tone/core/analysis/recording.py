@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.fft import rfft
+from scipy.ndimage import maximum_filter1d
 from scipy.signal import fftconvolve
 
 from inner_tone.core.analysis.clipping import clipping
@@ -45,6 +46,9 @@ LEAST_LIKENESS, SURE_LIKENESS = 0.45, 0.8
 CENT_STEP = 5.0
 FARTHEST_CENTS = 1300.0
 OTHER_NOTE_CENTS = 70.0
+NEAR_CENTS = 45.0
+STRAY_DB = 10.0  # above what the note itself has there
+LEAST_STRAY, LEAST_EXPLAINED, LEAST_STRAYS = 0.18, 0.5, 2
 LEAST_PITCHED = 0.35
 NOTE_LOW_HZ, NOTE_HIGH_HZ = 40.0, 6000.0
 
@@ -89,7 +93,39 @@ def fit(target: Target, signal: Floats) -> Fit | Reason:
     tuning = tuning_of([(begins, one.cents) for begins, one in pitched])
     if any(abs(one.cents - tuning(begins)) > OTHER_NOTE_CENTS for begins, one in pitched):
         return "other-notes"
+    if several_at_once(target, other, tuning):
+        return "several-notes"
     return Fit(begin, likeness, tuning)
+
+
+def several_at_once(target: Target, other: Floats, tuning: "Tuning") -> bool:
+    """Tell whether other notes sound beside those of a phrase: the same tone once more, and not always as far away.
+
+    A patch may well have a second tone at a distance that stays the same; a hand that plays chords does not keep it.
+    """
+    found = [beside_it(target.signal, other, note, tuning(note[0])) for note in target.notes]
+    strays = [cents for cents in found if cents is not None]
+    alone = len(target.notes) == 1 and len(strays) == 1
+    return alone or (len(strays) >= LEAST_STRAYS and max(strays) - min(strays) > OTHER_NOTE_CENTS)
+
+
+def beside_it(target: Floats, other: Floats, span: Span, cents: float) -> float | None:
+    """Return how far above or below a note another of the same tone sounds, in cents, if one does as loud."""
+    wanted, there = log_spectrum(target, span), log_spectrum(other, span)
+    if wanted is None or there is None:
+        return None
+    wanted = np.roll(wanted, round(cents / CENT_STEP))
+    near = maximum_filter1d(wanted, 2 * round(NEAR_CENTS / CENT_STEP) + 1)
+    rest = np.where(there > near + STRAY_DB, there, 0.0)
+    reach = round(FARTHEST_CENTS / CENT_STEP)
+    lags = np.arange(-reach, reach + 1)
+    found = fftconvolve(rest, wanted[::-1], mode="full")[len(wanted) - 1 - reach : len(wanted) + reach]
+    found = np.where(np.abs(lags * CENT_STEP) < OTHER_NOTE_CENTS, 0.0, found)
+    best = int(np.argmax(found))
+    moved = np.roll(wanted, int(lags[best]))
+    explained = float(np.sum(rest * (moved > 0.0) * (near < STRAY_DB))) / max(float(np.sum(rest)), 1e-9)
+    strong = float(np.sum(rest)) / max(float(np.sum(there)), 1e-9)
+    return float(lags[best] * CENT_STEP) if explained > LEAST_EXPLAINED and strong > LEAST_STRAY else None
 
 
 def compared_recording(
@@ -112,6 +148,12 @@ def cannot_tell(reason: Reason) -> Comparison:
     return Comparison(False, 0.0, reason)
 
 
+def is_cut(signal: Floats) -> bool:
+    """Tell whether a recording, at its own rate, was cut off: at another one its flat tops would not be flat."""
+    cut = clipping(signal)
+    return cut is not None and cut.share > CLIPPED_SHARE
+
+
 def unfit(target: Target, signal: Floats) -> Reason | None:
     """Return why a recording cannot be compared at all, if that is so."""
     if float(np.max(np.abs(signal), initial=0.0)) < SILENT:
@@ -119,9 +161,6 @@ def unfit(target: Target, signal: Floats) -> Reason | None:
     last = max((end for _, end in target.notes), default=target.portrait.seconds)
     if len(signal) / RATE < 0.8 * last:
         return "too-short"
-    cut = clipping(signal)
-    if cut is not None and cut.share > CLIPPED_SHARE and clipping(target.signal) is None:
-        return "clipped"
     return None
 
 
