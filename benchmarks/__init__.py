@@ -1,6 +1,6 @@
 """What costs what: measured beside each other in one run, never inside a test."""
 
-from benchmarks import checkup, costs, edit, fused, lens, voice, writing
+from benchmarks import checkup, costs, edit, follow, fused, lens, voice, writing
 
 BENCHMARKS = {
     "fused": fused.main,
@@ -10,4 +10,5 @@ BENCHMARKS = {
     "edit": edit.main,
     "lens": lens.main,
     "writing": writing.main,
+    "follow": follow.main,
 }

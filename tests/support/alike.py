@@ -510,3 +510,23 @@ def heard_change(patch: Patch, dice: random.Random, setting: str, times: float =
     else:
         other = module.number(setting) + dice.choice([-15, 15]) * times
     return Changed(with_settings(patch, module.id, **{setting: other}), "set", module.id, setting)
+
+
+def plain_change(patch: Patch, dice: random.Random, setting: str) -> Changed:
+    """Return a patch with one setting changed so that it is plainly heard, whatever the instrument.
+
+    A cutoff by an octave and a half, a resonance to 0.9, an attack to eight times its time, a tone by one or two
+    semitones, another wave.
+    """
+    if setting == "attack":
+        return heard_change(patch, dice, setting, 3.0)
+    found = heard_change(patch, dice, setting, 9.0)
+    if setting == "cutoff":
+        cutoff = min(19_000.0, max(25.0, found.patch.by_id[found.module].number("cutoff")))
+        return Changed(with_settings(patch, found.module, cutoff=cutoff), "set", found.module, setting)
+    if setting == "resonance":
+        return Changed(with_settings(patch, found.module, resonance=0.9), "set", found.module, setting)
+    if setting == "fine":
+        moved = {"semitone": dice.choice([-2, -1, 1, 2])}
+        return Changed(with_settings(patch, found.module, **moved), "set", found.module, setting)
+    return found
