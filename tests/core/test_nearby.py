@@ -4,6 +4,8 @@ import random
 import unittest
 from functools import lru_cache
 
+import numpy as np
+
 from inner_tone.core.analysis.compare import Target
 from inner_tone.core.lesson.aim import Aim
 from inner_tone.core.lesson.lesson import LessonDocument
@@ -36,6 +38,10 @@ def near(task: Task, mine: Patch) -> Nearness:
 @lru_cache
 def sound_of(patch: str, phrase: str) -> Target:
     return target_for(Patch.model_validate_json(patch), Phrase.model_validate_json(phrase))
+
+
+def told_types(patch: Patch) -> set[str]:
+    return {module.type for module in patch.modules}
 
 
 def set_value(module: str, setting: str, value: float | str) -> Edit:
@@ -142,6 +148,18 @@ class NearTest(unittest.TestCase):
         self.assertTrue(done(Aim(by="sound", tolerance=8), off), "the educator takes it as the same")
         self.assertTrue(done(Aim(by="free"), off), "one is free")
         self.assertFalse(done(Aim(by="free"), self.task.start), "but something must have been tried")
+
+    def test_silence_alone_shows_nothing(self) -> None:
+        """A step that leads to silence is done by how it is built: another silence is not it."""
+        place = next(n for n, step in enumerate(foghorn.LESSON.steps) if "amplifier" in told_types(step.patch))
+        task = task_at(foghorn.LESSON, place)
+        self.assertFalse(np.any(sound_of(task.goal.model_dump_json(), task.phrase.model_dump_json()).signal))
+        comb = Module(id="comb", type="comb")
+        mute = made(task.goal, [AddModule(module=comb)]).patch
+        out = mute.connections[-1].target
+        line = mute.connections[-1].model_copy(update={"source": type(out)("comb.out"), "target": out})
+        self.assertFalse(near(task, mute.model_copy(update={"connections": (*mute.connections, line)})).done)
+        self.assertTrue(near(task, task.goal).done)
 
     def test_silence_is_said(self) -> None:
         out = next(module for module in self.task.goal.modules if module.type == "output")

@@ -7,6 +7,8 @@ instruction is done when the patch shows it. A hint first says where to look, th
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from inner_tone.core.analysis.compare import EXACT, Comparison, Target, Tolerances
 from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.near import near_clauses
@@ -21,6 +23,7 @@ from inner_tone.core.phrase import Phrase
 from inner_tone.core.units import capital
 
 NUMBERS = ("nothing", "one", "two", "three", "four", "five", "six")
+SILENT = 1e-5
 NEAR_DISTANCE = 4.0  # so many times as far as what counts as the same, a sound is near
 
 
@@ -80,7 +83,7 @@ def nearness(task: Task, mine: Patch, target: Target) -> Nearness:
     tolerances = EXACT.wider(aim.tolerance)
     sound = render_compared(target, mine, task.phrase, tolerances)
     untouched = match(mine, task.start, task.start).same
-    same_sound = sound.same and not sounds_as_before(task, target, sound)
+    same_sound = sound.same and not says_nothing(task, target, sound)
     done = {
         "sound": same_sound or wiring.same,
         "wiring": wiring.same,
@@ -103,14 +106,15 @@ def nearness(task: Task, mine: Patch, target: Target) -> Nearness:
     )
 
 
-def sounds_as_before(task: Task, target: Target, sound: Comparison) -> bool:
-    """Tell whether a step changes nothing of the sound, so that its sound alone cannot show that it is done."""
-    return sound.same and render_compared(target, task.start, task.phrase, EXACT).same
+def says_nothing(task: Task, target: Target, sound: Comparison) -> bool:
+    """Tell whether a sound that is the same cannot show that a step is done: it is silent, or as it was before."""
+    silent = float(np.max(np.abs(target.signal), initial=0.0)) < SILENT
+    return sound.same and (silent or render_compared(target, task.start, task.phrase, EXACT).same)
 
 
 def hints(mine: Patch, wiring: Match) -> Iterator[Hint]:
-    """Yield help with each thing that remains, the most important first."""
-    for one in wiring.by_importance:
+    """Yield help with each thing that remains, in an order in which it can be done."""
+    for one in wiring.remaining:
         yield Hint(where_to_look(mine, wiring.goal, one), one.text, one.module, one.edits)
 
 
@@ -156,7 +160,7 @@ def answer(found: Nearness) -> str:
     left = len(found.match.remaining)
     many = NUMBERS[left] if left < len(NUMBERS) else str(left)
     wiring = "wired as in the lesson" if not left else f"{many} {'thing is' if left == 1 else 'things are'} left to do"
-    if found.sound.cannot_tell == "silent":
+    if found.sound.cannot_tell == "silent" or found.sound.partials_db is found.sound.spectrum_db is None:
         return f"{'Done' if found.done else 'Not yet'}: {wiring}; nothing is heard yet."
     sound = "it sounds the same" if found.sound.same else "it does not sound the same"
     said = capital(f"{found.clauses[0].text}.") if found.clauses else ""

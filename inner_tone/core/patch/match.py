@@ -36,8 +36,8 @@ from inner_tone.core.patch.plain import Path, Plain, Way, alike, plain, rounded,
 from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.sections import pruned
 
-URGENCY = {"remove": 2, "replace": 0, "insert": 0, "duplicate": 1, "add": 1, "connect": 1, "move-end": 1}
-LEAST_URGENT = 3
+URGENCY = {"replace": 0, "insert": 0, "duplicate": 1, "add": 1, "remove": 2, "connect": 3, "move-end": 3}
+LEAST_URGENT = 4
 MOST_TOGETHER = 3
 
 Lines = dict[tuple[Port, Port], Connection]
