@@ -11,4 +11,6 @@ BENCHMARKS = {
     "lens": lens.main,
     "writing": writing.main,
     "follow": follow.main,
+    "played": follow.recordings,
+    "class": follow.class_at_once,
 }

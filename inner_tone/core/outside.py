@@ -9,6 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.ndimage import map_coordinates
 from scipy.signal import fftconvolve
 
 from inner_tone.core.engine.render import RATE, render
@@ -45,8 +46,16 @@ def clean(channels: Floats, chance: np.random.Generator) -> Floats:
 
 
 def off_tune(patch: Patch) -> Patch:
-    """Return a patch whose tones are off and drift."""
-    return tuned(patch, CENTS_OFF, drift_cents=DRIFT_CENTS, drift_hz=DRIFT_HZ)
+    """Return a patch whose tones are off."""
+    return tuned(patch, CENTS_OFF)
+
+
+def drifting(channels: Floats, chance: np.random.Generator) -> Floats:
+    """Return what comes out a little faster and slower, by turns, so that all of it drifts up and down."""
+    seconds = np.arange(channels.shape[1]) / RATE
+    faster = 2.0 ** (DRIFT_CENTS * np.sin(2.0 * np.pi * DRIFT_HZ * seconds) / 1200.0)
+    places = np.concatenate([[0.0], np.cumsum(faster[:-1])])
+    return np.stack([map_coordinates(one, places[np.newaxis], order=3, mode="constant") for one in channels])
 
 
 def other_make(patch: Patch) -> Patch:
@@ -73,7 +82,7 @@ def worn(channels: Floats, chance: np.random.Generator) -> Floats:
 
 
 INSTRUMENTS = {
-    "drifting": Outside("An old one", f"It is {CENTS_OFF:g} cents sharp and drifts slowly.", 0.11, off_tune, clean),
+    "drifting": Outside("An old one", f"It is {CENTS_OFF:g} cents sharp and drifts slowly.", 0.11, off_tune, drifting),
     "other-curves": Outside(
         "Another make",
         "Its filter falls 6 dB per octave otherwise, and its envelopes have other curves.",

@@ -50,7 +50,7 @@ class Tolerances:
 
 
 EXACT = Tolerances()
-RECORDED = Tolerances(pitch_cents=40.0, partials_db=3.0, envelope_db=1.8, spectrum_db=1.8)
+RECORDED = Tolerances(pitch_cents=40.0, partials_db=3.25, envelope_db=2.0, spectrum_db=2.0)
 
 
 @dataclass(frozen=True)
@@ -157,6 +157,14 @@ def loud_offset(target: Floats, other: Floats) -> float:
     return float(np.sum(weights * (other - target)[strong]) / np.sum(weights))
 
 
+def middle_offset(target: Floats, other: Floats) -> float:
+    """Return how much louder the other is, in dB, by the middle one of its partials as they weigh for the ear."""
+    louder = other - target
+    order = np.argsort(louder)
+    share = np.cumsum(heard(target)[order])
+    return float(louder[order][np.searchsorted(share, 0.5 * share[-1])])
+
+
 def heard(db: Floats) -> Floats:
     """Return how much levels weigh for the ear: as loudness grows, with power to 0.3 (Stevens)."""
     return np.asarray(10.0 ** (0.03 * db))
@@ -220,7 +228,7 @@ def partials_apart(
         hz = np.unique(np.concatenate([wanted.hz, there.hz / shift]))
         hz = hz[np.concatenate([[True], np.diff(np.log2(hz)) > 2.0 * NEAR])]  # one of both stands for what is near
         level, goal = there.level_at(hz * shift), wanted.level_at(hz)
-        level -= loud_offset(goal, level)
+        level -= middle_offset(goal, level)
         floor = max(float(np.max(level)), float(np.max(goal))) - WEAKEST_DB
         louder = np.maximum(level, floor) - np.maximum(goal, floor)
         weights = heard(np.maximum(level, goal) - float(np.max(goal)))

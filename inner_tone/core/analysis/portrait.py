@@ -27,7 +27,7 @@ FLOOR_DB = 45.0  # under the loudest band: what is softer is not compared
 RECORDED_COURSE_DB = 30.0  # of a recording's course of level: where it dies away, each instrument does so in its way
 LEAST_POWER = 1e-14
 MOST_PARTIALS = 24
-PROMINENT_DB = 6.0
+PROMINENT_DB = 13.0
 WEAKEST_DB = 40.0  # a partial under the strongest
 NEAR = 0.023  # 40 cents: as far from where it should be, a partial is looked for
 LONGEST_NOTE = 1.2  # s of a note that are looked at for its partials
@@ -198,8 +198,8 @@ def partials_of(signal: Floats, span: Span) -> Partials | None:
     top = float(np.max(db[inner], initial=-200.0))
     peaks = inner[(db[inner] >= db[inner - 1]) & (db[inner] > db[inner + 1]) & (db[inner] > top - WEAKEST_DB)]
     around = max(8, round(len(db) / 200))
-    smooth = np.convolve(10.0 ** (0.1 * db), np.ones(2 * around + 1) / (2 * around + 1), mode="same")
-    peaks = peaks[db[peaks] > 10.0 * np.log10(smooth[peaks]) + PROMINENT_DB]  # what noise brings forth is no partial
+    smooth = np.convolve(db, np.ones(2 * around + 1) / (2 * around + 1), mode="same")
+    peaks = peaks[db[peaks] > smooth[peaks] + PROMINENT_DB]  # what noise brings forth is no partial
     kept: list[int] = []
     for place in sorted(peaks, key=lambda one: -db[one]):
         if all(abs(place - other) > wide for other in kept):  # else it is a side lobe of what is stronger

@@ -6,6 +6,7 @@ from the target by what every make does in its own way.
 
 from collections.abc import Iterator
 
+from inner_tone.core.modules.theory import CourseTheory
 from inner_tone.core.patch.edit import fresh_id
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Connection, Module, Patch
@@ -15,36 +16,24 @@ SLOPES = {6: (6,), 12: (12,), 18: (12, 6), 24: (24,)}
 STEEPEST = 24
 
 
-def tuned(patch: Patch, cents: float, *, drift_cents: float = 0.0, drift_hz: float = 0.1) -> Patch:
-    """Return a patch whose tones are so many cents sharp, and drift slowly up and down."""
-    tones = [one.id for one in patch.modules if one.declaration.pitched]
-    if not tones or (not cents and not drift_cents):
-        return patch
-    offset = fresh_id(patch.by_id, "off")
-    drift = fresh_id((*patch.by_id, offset), "drift")
-    new = [
-        Module(id=offset, type="lever", settings={"low": -24, "high": 24, "value": 0.01 * cents}),
-        Module(id=drift, type="lfo", settings={"rate": drift_hz}),
-    ]
-    sources = ((offset, 1.0), (drift, 0.01 * drift_cents)) if drift_cents else ((offset, 1.0),)
-    lines = [
-        Connection(source=Port.of(source, "out"), target=Port.of(tone, "pitch"), depth=depth)
-        for tone in tones
-        for source, depth in sources
-    ]
-    return patch.model_copy(
-        update={
-            "modules": (*patch.modules, *new[: len(sources)]),
-            "connections": (*patch.connections, *lines),
-        }
-    )
+def tuned(patch: Patch, cents: float) -> Patch:
+    """Return a patch whose tones are so many cents sharp."""
+
+    def sharp(module: Module) -> Module:
+        ports = [port for port in module.declaration.inputs if port.part == "pitch" and port.ruler]
+        if not module.declaration.pitched or not ports:
+            return module
+        pitch = module.number(ports[0].name) + 0.01 * cents
+        return module.model_copy(update={"settings": {**module.settings, ports[0].name: pitch}})
+
+    return patch.model_copy(update={"modules": tuple(sharp(module) for module in patch.modules)}) if cents else patch
 
 
 def curved_otherwise(patch: Patch) -> Patch:
     """Return a patch whose envelopes are straight where they were curved, and curved where they were straight."""
 
     def otherwise(module: Module) -> Module:
-        if module.type != "envelope":
+        if "curve" not in module.declaration.choices or not isinstance(module.declaration.theory, CourseTheory):
             return module
         curve = "linear" if module.all_settings["curve"] == "curved" else "curved"
         return module.model_copy(update={"settings": {**module.settings, "curve": curve}})
@@ -54,7 +43,7 @@ def curved_otherwise(patch: Patch) -> Patch:
 
 def is_steep(module: Module) -> bool:
     """Tell whether a module is a filter with a slope."""
-    return module.type == "filter" and module.all_settings["mode"] in ("lowpass", "highpass")
+    return "slope" in module.declaration.choices and module.all_settings["mode"] in ("lowpass", "highpass")
 
 
 def steep_otherwise(patch: Patch, by: int) -> Patch:
@@ -71,7 +60,7 @@ def steep_otherwise(patch: Patch, by: int) -> Patch:
         for one in more:
             name = fresh_id(patch.by_id, f"{module.id[:30]}-more")
             settings = {"mode": module.all_settings["mode"], "cutoff": module.number("cutoff"), "slope": one}
-            modules.append(Module(id=name, type="filter", settings=settings))
+            modules.append(Module(id=name, type=module.type, settings=settings))
             lines = list(behind(Graph(patch), lines, module.id, name))
     return patch.model_copy(update={"modules": tuple(modules), "connections": tuple(lines)})
 
