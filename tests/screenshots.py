@@ -12,7 +12,12 @@ from selenium.webdriver.common.action_chains import ActionChains
 
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.step import StepContent
-from inner_tone.demo.seed import MAREN
+from inner_tone.core.outside import recorded
+from inner_tone.core.patch.edit import made
+from inner_tone.core.patch.moves import SetValue
+from inner_tone.demo import foghorn
+from inner_tone.demo.seed import JONAS, MAREN
+from inner_tone.formats.audio import write_wav
 from tests.support.application import Application
 from tests.support.browser import sign_in_browser, start_chromium
 from tests.support.edits import harbour
@@ -86,8 +91,6 @@ def lens_pictures(camera: Camera, lesson: str) -> None:
     camera.driver.find_element("css selector", "button[aria-label='Set the lens spectrum']").click()
     camera.choose("on")
     camera.take("response-and-theory", ("\ue00c",), card="bell")
-    camera.take("projector", ("P",))
-    camera.driver.find_element("css selector", "body").send_keys("\ue00c")
     camera.more("spectrum", "Strip over a setting…")
     wait_for(lambda: len(camera.driver.find_elements("css selector", "[data-strip] canvas")) == 5, 30, "the strip")
     camera.take("strip")
@@ -145,6 +148,52 @@ def edition_pictures(camera: Camera, lesson: str) -> None:
     camera.driver.find_element("css selector", "body").send_keys("\ue00c")
 
 
+def own_pictures(camera: Camera, application: Application, lesson: str) -> None:
+    """A step done at one's own bench, nearly; a recording of another instrument; and what the educator sees of both."""
+    sign_in_browser(camera.driver, application, JONAS)
+    camera.open(f"/practice/{lesson}/4")
+    camera.press("My own bench")
+    wait_for(lambda: camera.driver.find_elements("css selector", "[data-own-keeping=kept]"), 20, "the own bench")
+    camera.press("How near am I?")
+    camera.press("A hint")
+    wait_for(lambda: camera.driver.find_elements("xpath", "//button[starts-with(., 'Show me all')]"), 20, "all")[
+        0
+    ].click()
+    wait_for(lambda: camera.driver.find_elements("css selector", "[data-near=done]"), 30, "done")
+    field = wait_for(
+        lambda: camera.driver.find_elements("css selector", "input[aria-label='attack, typed']"), 20, "attack"
+    )
+    field[0].send_keys("\ue009a")  # all of it
+    field[0].send_keys("40 ms\ue007")
+    wait_for(lambda: camera.driver.find_elements("css selector", READY), 20, READY)
+    camera.press("How near am I?")
+    wait_for(lambda: camera.driver.find_elements("css selector", "[data-near=near]"), 30, "near")
+    camera.press("A hint")
+    camera.take("own-bench")
+    camera.press("Ask the educator")
+    camera.driver.find_element("css selector", "[data-questions] textarea").send_keys("Why does mine bark?")
+    camera.press("Ask")
+    with tempfile.TemporaryDirectory() as folder:
+        sound = Path(folder) / "my old keyboard.wav"
+        step = foghorn.LESSON.steps[3]
+        barking = made(step.patch, [SetValue(module="breath", setting="attack", value=0.02)]).patch
+        write_wav(sound, recorded("worn", barking, step.phrase).T, 48_000.0)
+        camera.driver.find_element("css selector", "[data-played] summary").click()
+        camera.driver.find_element("css selector", "[data-played] input[type=file]").send_keys(str(sound))
+        wait_for(lambda: camera.driver.find_elements("css selector", "[data-compared=otherwise]"), 60, "the verdict")
+        camera.driver.find_element("css selector", "[data-compared] .button").click()
+        wait_for(lambda: camera.driver.find_elements("css selector", "[data-advice]"), 60, "the advice")
+        camera.press("Show it behind the lenses")
+        camera.scroll_to("[data-advice]")
+        camera.take("recording")
+    sign_in_browser(camera.driver, application, MAREN)
+    camera.open(f"/desk/{lesson}/4")
+    camera.press("Lesson…")
+    camera.choose("Learners…")
+    wait_for(lambda: camera.driver.find_elements("css selector", "[data-learner]"), 20, "the learner")
+    camera.take("learners")
+
+
 def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     application = Application()
@@ -152,16 +201,11 @@ def main() -> None:
         driver = start_chromium(Path(profile))
         camera = Camera(driver, application.address)
         try:
-            camera.open("/shelf", "form")
-            camera.take("sign-in")
             sign_in_browser(driver, application, MAREN)
             camera.open("/shelf", "h2 a")
             camera.take("shelf")
             links = [str(one.get_attribute("href")) for one in driver.find_elements("css selector", "h2 a")]
             lesson, fog = (one.rsplit("/", 2)[1] for one in links[:2])
-            driver.get(application.address + "/shelf")
-            wait_for(lambda: driver.find_elements("css selector", "a[href^='/series/']"), 20, "the series")[0].click()
-            camera.take("series")
             camera.open(f"/desk/{lesson}/5")
             camera.take("desk")
             camera.take("palette", ("a", "make it wobble"))
@@ -174,6 +218,7 @@ def main() -> None:
             camera.open(f"/practice/{lesson}/4")
             camera.take("practice")
             lens_pictures(camera, lesson)
+            own_pictures(camera, application, lesson)
             writing_pictures(camera, lesson)
             edition_pictures(camera, lesson)
             camera.open(f"/desk/{application.make(WHOLE_HARBOUR)}/1")

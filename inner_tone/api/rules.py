@@ -8,6 +8,7 @@ from typing import Any
 from inner_tone.core.lens.look import LENSES, Lens
 from inner_tone.core.lens.style import style
 from inner_tone.core.lens.view import SEEN_OVER_PHRASE
+from inner_tone.core.outside import INSTRUMENTS
 from inner_tone.core.patch.model import MOST_VOICES
 from inner_tone.core.phrase import GRID_BEATS, HIGHEST_PITCH, LONGEST_SECONDS, NEW_NOTE
 from inner_tone.core.units import UNITS, Unit
@@ -19,6 +20,9 @@ def rules() -> dict[str, Any]:
         "units": {name: unit_rule(unit) for name, unit in UNITS.items()},
         "charts": style(),
         "lenses": [lens_rule(kind, lens) for kind, lens in LENSES.items()],
+        "instruments": [
+            {"name": name, "title": one.title, "otherwise": one.otherwise} for name, one in INSTRUMENTS.items()
+        ],
         "voices": {"low": 1, "high": MOST_VOICES, "default": 1, "unit": "", "step": 1, "travel": "linear"},
         "phrase": {
             "longest_seconds": LONGEST_SECONDS,

@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Request, Response
 
 from inner_tone.api.access import ReadableStep, WritableStep
 from inner_tone.api.context import Database
@@ -17,8 +17,12 @@ from inner_tone.api.schemas import (
     kept_step_out,
 )
 from inner_tone.api.shown import kept
+from inner_tone.core.engine.render import RATE
+from inner_tone.core.outside import INSTRUMENTS, recorded
+from inner_tone.formats.audio import wav_bytes
 from inner_tone.store import lessons as store
 from inner_tone.store import written
+from inner_tone.store.errors import NotFoundError
 
 router = APIRouter(prefix="/api/steps", tags=["steps"])
 
@@ -70,6 +74,17 @@ def join_step(session: Database, step_id: WritableStep, wish: StepAt) -> StepOut
 def carry(session: Database, step_id: WritableStep) -> list[StepState]:
     """Bring a step's change into all steps behind it; the states can be taken back together."""
     return [StepState(id=step.id, version=step.version) for step in store.carry(session, step_id)]
+
+
+@router.get("/{step_id}/outside/{name}", response_class=Response, responses={200: {"content": {"audio/wav": {}}}})
+def get_outside(request: Request, step_id: ReadableStep, name: str) -> Response:
+    """Return what somebody with another instrument would record of a step, as a WAV file."""
+    if name not in INSTRUMENTS:
+        raise NotFoundError(f"There is no instrument “{name}”. There are {', '.join(INSTRUMENTS)}.")
+    with request.app.state.sessions.begin() as session:  # ended at once: who waits for a render holds no connection
+        content = written.content_of(store.step_with(session, step_id))
+    sound = wav_bytes(recorded(name, content.patch, content.phrase).T, RATE)
+    return Response(sound, media_type="audio/wav", headers={"Content-Disposition": f'inline; filename="{name}.wav"'})
 
 
 @router.get("/{step_id}/history")

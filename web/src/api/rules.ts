@@ -46,6 +46,8 @@ interface Rules {
   charts: ChartStyle;
   units: Record<string, UnitRule>;
   lenses: LensRule[];
+  /** Simulated instruments, and what each does in its own way. */
+  instruments: { name: string; title: string; otherwise: string }[];
   voices: RulerType;
   phrase: {
     longest_seconds: number;

@@ -1,5 +1,8 @@
+import { useState } from "react";
+
 import { ActionMenu } from "../ui/ActionMenu";
 import { useDesk, useOpenStep } from "./DeskContext";
+import { OutsidePanel } from "./OutsidePanel";
 import { add, duplicate, join, move, remove } from "./steps";
 import { textHistoryOf } from "./textHistory";
 
@@ -8,6 +11,7 @@ export function StepMenu() {
   const desk = useDesk();
   const { step, content, change, travelTexts } = useOpenStep();
   const texts = textHistoryOf(step.id, content);
+  const [outside, setOutside] = useState(false);
   const { extra } = content;
   const first = desk.place === 0;
   const last = desk.place === desk.lesson.steps.length - 1;
@@ -24,15 +28,19 @@ export function StepMenu() {
       word: extra ? "No longer extra" : "Extra: leave it out of the short edition",
       run: () => change({ extra: !extra }),
     },
+    { word: "On other instruments…", run: () => setOutside(true) },
     { word: "Delete this step", run: () => remove(desk, step) },
   ];
   return (
-    <ActionMenu
-      label="This step"
-      actions={items}
-      className="rounded px-2 py-1 font-medium text-soft hover:bg-this/10 hover:text-ink"
-    >
-      Step…
-    </ActionMenu>
+    <>
+      <ActionMenu
+        label="This step"
+        actions={items}
+        className="rounded px-2 py-1 font-medium text-soft hover:bg-this/10 hover:text-ink"
+      >
+        Step…
+      </ActionMenu>
+      {outside && <OutsidePanel stepId={step.id} onClose={() => setOutside(false)} />}
+    </>
   );
 }
