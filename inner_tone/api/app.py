@@ -1,5 +1,6 @@
 """The application: the interface for programs, and the pages for people."""
 
+import asyncio
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -31,6 +32,7 @@ from inner_tone.api import (
 )
 from inner_tone.api.access import Recent, from_our_pages, signed_in
 from inner_tone.api.accounts import DemoAccount
+from inner_tone.api.context import ROOM
 from inner_tone.api.limits import Limiter
 from inner_tone.api.problems import ProblemDetails, add_handlers
 from inner_tone.api.studio import Studio
@@ -85,6 +87,7 @@ def create_app(sessions: Sessions | None = None, demo: Sequence[DemoAccount] = (
         dependencies=[Depends(from_our_pages)],
     )
     app.state.sessions = sessions
+    app.state.room = asyncio.Semaphore(ROOM)
     app.state.studio = Studio()
     app.state.limiter = Limiter()
     app.state.recent = Recent()

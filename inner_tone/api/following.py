@@ -1,14 +1,10 @@
 """Steps as they are followed: what is to be done in one, and how it sounds; each worked out once."""
 
-import threading
 import uuid
-from collections.abc import Callable, Hashable
-from dataclasses import dataclass, field
-from typing import Generic, TypeVar
 
-from cachetools import LRUCache
 from sqlalchemy.orm import Session
 
+from inner_tone.api.once import Once
 from inner_tone.core.analysis.compare import Target
 from inner_tone.core.engine.render import render_key
 from inner_tone.core.lesson.edition import short_of
@@ -22,37 +18,6 @@ from inner_tone.store.models import Account
 from inner_tone.store.rights import Right, right_to
 
 MOST_TASKS, MOST_TARGETS = 500, 60
-Found = TypeVar("Found")
-
-
-@dataclass
-class Once(Generic[Found]):
-    """Remembers what has been worked out last; several who ask for the same at once wait for one of them."""
-
-    most: int
-    _found: LRUCache[Hashable, Found] = field(init=False)
-    _locks: dict[Hashable, threading.Lock] = field(default_factory=dict)
-    _guard: threading.Lock = field(default_factory=threading.Lock)
-
-    def __post_init__(self) -> None:
-        """Begin with nothing."""
-        self._found = LRUCache(self.most)
-
-    def of(self, key: Hashable, work: Callable[[], Found]) -> Found:
-        """Return what is known by a key, or what has to be worked out for it."""
-        with self._guard:
-            if key in self._found:
-                return self._found[key]
-            lock = self._locks.setdefault(key, threading.Lock())
-        with lock:
-            with self._guard:
-                if key in self._found:
-                    return self._found[key]
-            found = work()
-            with self._guard:
-                self._found[key] = found
-                self._locks.pop(key, None)
-            return found
 
 
 _tasks: Once[Task] = Once(MOST_TASKS)

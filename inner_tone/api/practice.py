@@ -3,13 +3,13 @@
 import uuid
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
 from inner_tone.api.access import Me
 from inner_tone.api.context import Database
 from inner_tone.api.schemas import Incoming, LessonOut, SeriesMark, series_mark
-from inner_tone.api.shown import at_the_desk, in_edition
+from inner_tone.api.shown import at_the_desk, edition_json
 from inner_tone.store import editions as store
 from inner_tone.store import lessons
 from inner_tone.store.editions import Published
@@ -74,10 +74,10 @@ def list_published(session: Database, me: Me, words: Annotated[str, Query(max_le
     return [published_out(one) for one in store.published(session, me, words)]
 
 
-@router.get("/{lesson_id}")
+@router.get("/{lesson_id}", response_model=LessonOut)
 def get_practice(
     session: Database, me: Me, lesson_id: uuid.UUID, short: Annotated[bool | None, Query()] = None
-) -> LessonOut:
+) -> LessonOut | Response:
     """Return a lesson to be practised: as it stands to those who write or read it, else as it is published.
 
     Of the editions it is the one that one has begun, or the newest, in the form that one has chosen or chooses now.
@@ -86,7 +86,8 @@ def get_practice(
         return at_the_desk(session, me, lessons.lesson(session, lesson_id))
     lesson, edition, following = store.to_practise(session, me, lesson_id)
     chosen = short if short is not None else bool(following and following.short)
-    return in_edition(session, me, lesson, edition, following, short=chosen)
+    found = edition_json(session, me, lesson, edition, following, short=chosen)
+    return Response(found, media_type="application/json")
 
 
 @router.put("/{lesson_id}")

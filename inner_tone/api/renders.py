@@ -1,15 +1,19 @@
 """Renders: the sound of a patch playing a phrase, its measures, and what lenses show of it."""
 
+import threading
 from collections.abc import Collection
+from hashlib import sha256
 from typing import Annotated
 
+from cachetools import TTLCache
 from fastapi import APIRouter, BackgroundTasks, Path, Request, Response
 from pydantic import BaseModel, Field
 
 from inner_tone.api.charts import TheRecordings, sounds_of
 from inner_tone.api.context import Database, TheStudio
+from inner_tone.api.once import Once
 from inner_tone.api.schemas import MOST_SET, Incoming
-from inner_tone.api.studio import Take
+from inner_tone.api.studio import Studio, Take
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.checkup import Code, Finding, checkup
 from inner_tone.core.engine.render import Measure, Render, render_key
@@ -17,8 +21,9 @@ from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.chart import Chart, Seen, seen_in
 from inner_tone.core.lens.look import taps_of
 from inner_tone.core.lens.moment import Moment, span_of
-from inner_tone.core.lens.recipe import RECORDING, Behind, Recipe, beside, chart_of
+from inner_tone.core.lens.recipe import RECORDING, Behind, Recipe, Recordings, beside, chart_of
 from inner_tone.core.lens.view import View
+from inner_tone.core.modules.version import engine_version
 from inner_tone.core.patch.edit import made
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.listening import Listening, heard
@@ -36,6 +41,8 @@ from inner_tone.store.errors import NotFoundError
 router = APIRouter(prefix="/api/renders", tags=["renders"])
 
 
+NOTED_SECONDS = 60.0
+MOST_ANSWERS = 200  # of about a hundred kB each
 TICKET = r"^[A-Za-z0-9-]{8,64}$"
 Ticket = Annotated[str, Path(pattern=TICKET)]
 
@@ -148,12 +155,41 @@ def measure_out(one: Measure) -> MeasureOut:
     )
 
 
-@router.post("")
+_noted: TTLCache[tuple[object, str], bool] = TTLCache(10_000, NOTED_SECONDS)
+_noting = threading.Lock()
+_answers: Once[tuple[str, bytes]] = Once(MOST_ANSWERS)
+
+
+@router.post("", response_model=RenderOut)
 def render_patch(
     request: Request, tasks: BackgroundTasks, studio: TheStudio, recordings: TheRecordings, wish: RenderWish
-) -> RenderOut:
-    """Render, or remember, and look."""
+) -> Response:
+    """Render, or remember, and look: once for all who wish for the very same."""
     written, phrase, behind = meant(request.app.state.sessions, wish)
+    same = wish.model_copy(update={"patch": written, "phrase": phrase, "behind": behind, "since": None, "ticket": None})
+    wanted = sha256(same.model_dump_json().encode()).digest()
+
+    def work() -> tuple[str, bytes]:
+        found = looked(studio, recordings, wish, written, phrase, behind)
+        return found.key, found.model_dump_json().encode()
+
+    key, found = _answers.of((engine_version(), wanted), work)
+    known = studio.known(key)
+    if known is not None:
+        tasks.add_task(keep_if_saved, request.app.state.sessions, known.render)
+    note_take(request.app.state.sessions, key, heard(written, wish.listening), phrase)
+    return Response(found, media_type="application/json")
+
+
+def looked(
+    studio: Studio,
+    recordings: Recordings,
+    wish: RenderWish,
+    written: Patch,
+    phrase: Phrase,
+    behind: Behind | None,
+) -> RenderOut:
+    """Return what a render is, and what is seen and found of it."""
     patch = heard(written, wish.listening)
     graph = Graph(patch)
     taps = {*tap_behind(behind)}.union(*(taps_of(view, graph) for view in wish.lenses))
@@ -162,8 +198,6 @@ def render_patch(
     def sounds(wanted: Patch, played: Phrase, ports: Collection[str]) -> dict[str, Sound]:
         return {tap: take.sounds[tap] for tap in ports} if wanted is patch else sounds_of(studio, wanted, played, ports)
 
-    note_take(request.app.state.sessions, take.render.key, patch, phrase)
-    tasks.add_task(keep_if_saved, request.app.state.sessions, take.render)
     found = checkup(patch, phrase, take.render, take.jumps)
     return RenderOut(
         key=take.render.key,
@@ -217,6 +251,12 @@ def tap_behind(behind: Behind | None) -> set[Port]:
 
 def note_take(sessions: Sessions, key: str, patch: Patch, phrase: Phrase) -> None:
     """Note what a key stands for, so that its sound can be had from any process, now and later."""
+    database = sessions.kw["bind"].url
+    with _noting:
+        known = (database, key) in _noted
+        _noted[database, key] = True
+    if known:  # a class that hears the same need not write the same down again and again
+        return
     with sessions.begin() as session:
         sources.keep_take(session, key, patch, phrase)
 

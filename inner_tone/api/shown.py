@@ -7,6 +7,7 @@ from collections.abc import Hashable, Sequence
 from cachetools import LRUCache
 from sqlalchemy.orm import Session
 
+from inner_tone.api.once import Once
 from inner_tone.api.schemas import (
     EditionMark,
     Head,
@@ -34,6 +35,7 @@ from inner_tone.store.models import Account, Edition, Following, Lesson, Step
 from inner_tone.store.rights import Right, right_to
 from inner_tone.store.series import lessons_in
 
+MOST_ANSWERS = 300
 MOST_REMEMBERED = 5_000  # differences, of a few kB each
 
 
@@ -148,28 +150,47 @@ def start_now(session: Session, me: Account, lesson: Lesson) -> StartOut | None:
     return StartOut(lesson=before.id, title=before.title, patch=start.patch, moved_on=said)
 
 
+_editions: Once[bytes] = Once(MOST_ANSWERS)
+
+
 def in_edition(
     session: Session, me: Account, lesson: Lesson, edition: Edition, following: Following | None, *, short: bool
 ) -> LessonOut:
     """Return a lesson as it was published, whole or in its short form."""
-    document = editions.document_in(edition)
-    chosen, ids = short_of(document, edition.step_ids) if short else (document, edition.step_ids)
+    return LessonOut.model_validate_json(edition_json(session, me, lesson, edition, following, short=short))
+
+
+def edition_json(
+    session: Session, me: Account, lesson: Lesson, edition: Edition, following: Following | None, *, short: bool
+) -> bytes:
+    """Return a lesson as it was published, as the JSON that is sent: once for all who stand at the same place."""
     latest = editions.newest_numbers(session, [lesson.id])[lesson.id]
-    mark = EditionMark(
-        number=edition.number,
-        latest=latest,
-        notes=edition.notes,
-        published_at=edition.published_at,
-        short=short,
-        has_short=any(step.extra for step in document.steps),
-        begun=following is not None,
-        place=following.place if following else 0,
-        reached=following.reached if following else 0,
-    )
-    heads = [Head(uuid.UUID(identity), edition.number, edition.published_at) for identity in ids]
-    start = StartOut(lesson=None, title=None, patch=document.start, moved_on=[]) if document.start else None
+    right = right_to(session, me, lesson.id)
     coming = next_in(session, lesson)
-    return shown(lesson, chosen, heads, right_to(session, me, lesson.id), start=start, edition=mark, next_lesson=coming)
+    at = (following.place, following.reached) if following else None
+    key = (lesson.id, lesson.version, edition.number, latest, short, right, at, coming and (coming.id, coming.title))
+    series = lesson.series and (lesson.series.id, lesson.series.version, lesson.series.deleted_at)
+
+    def work() -> bytes:
+        document = editions.document_in(edition)
+        chosen, ids = short_of(document, edition.step_ids) if short else (document, edition.step_ids)
+        mark = EditionMark(
+            number=edition.number,
+            latest=latest,
+            notes=edition.notes,
+            published_at=edition.published_at,
+            short=short,
+            has_short=any(step.extra for step in document.steps),
+            begun=following is not None,
+            place=following.place if following else 0,
+            reached=following.reached if following else 0,
+        )
+        heads = [Head(uuid.UUID(identity), edition.number, edition.published_at) for identity in ids]
+        start = StartOut(lesson=None, title=None, patch=document.start, moved_on=[]) if document.start else None
+        found = shown(lesson, chosen, heads, right, start=start, edition=mark, next_lesson=coming)
+        return found.model_dump_json(by_alias=True).encode()
+
+    return _editions.of((key, series, lesson.owner.name), work)
 
 
 def next_in(session: Session, lesson: Lesson) -> NextLesson | None:

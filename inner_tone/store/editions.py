@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from sqlalchemy import and_, func, select
 from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.orm import Session, joinedload
+from sqlalchemy.orm import Session, joinedload, undefer
 
 from inner_tone.core.lesson.edition import short_of
 from inner_tone.core.lesson.lesson import LessonDocument
@@ -34,7 +34,11 @@ def document_in(edition: Edition) -> LessonDocument:
 
 def editions_of(session: Session, lesson_id: uuid.UUID) -> list[Edition]:
     """Return a lesson's editions, the newest first."""
-    query = select(Edition).where(Edition.lesson_id == lesson_id).options(joinedload(Edition.publisher))
+    query = (
+        select(Edition)
+        .where(Edition.lesson_id == lesson_id)
+        .options(joinedload(Edition.publisher), undefer(Edition.lesson))
+    )
     return list(session.scalars(query.order_by(Edition.number.desc())))
 
 
@@ -147,7 +151,7 @@ def published(session: Session, account: Account, words: str = "") -> list[Publi
         .outerjoin(Series, and_(Series.id == Lesson.series_id, Series.deleted_at.is_(None)))
         .outerjoin(Following, and_(Following.lesson_id == Lesson.id, Following.account_id == account.id))
         .where(Lesson.deleted_at.is_(None))
-        .options(joinedload(Lesson.owner))
+        .options(joinedload(Lesson.owner), undefer(Edition.lesson))
         .order_by(
             Following.begun_at.desc().nulls_last(), Series.title, Lesson.series_place, Edition.published_at, Lesson.id
         )

@@ -109,9 +109,9 @@ class Edition(Base):
     notes: Mapped[str]
     reason: Mapped[str]
     overruled: Mapped[dict[str, str]] = mapped_column(JSONB, default=dict)
-    lesson: Mapped[Json]
+    lesson: Mapped[Json] = mapped_column(deferred=True)  # large, and mostly known already by its number
     step_ids: Mapped[list[str]]
-    words: Mapped[str]
+    words: Mapped[str] = mapped_column(deferred=True)
     published_by: Mapped[uuid.UUID] = mapped_column(ForeignKey("accounts.id"))
     published_at: Mapped[datetime] = mapped_column(default=now)
     publisher: Mapped[Account] = relationship()

@@ -23,7 +23,7 @@ ROLE = "inner_tone"
 SYSTEM_USER = "postgres"
 START_SECONDS = 60.0
 STOP_SECONDS = 30.0
-USUAL: dict[str, str] = {"max_connections": "60", "shared_buffers": "64MB"}
+USUAL: dict[str, str] = {"max_connections": "100", "shared_buffers": "64MB"}
 
 
 class ServerError(InnerToneError):
