@@ -28,19 +28,10 @@ from inner_tone.demo import foghorn
 from inner_tone.store import accounts, editions, lessons, written
 from inner_tone.store.database import connect, sessions
 from inner_tone.store.models import Account, StoredTake
-from tests.support.alike import (
-    AUDIBLE,
-    PHRASE,
-    Changed,
-    changed,
-    heard_change,
-    heard_voice,
-    plain_change,
-    random_voice,
-    rewritten,
-)
+from tests.support.alike import changed, rewritten
 from tests.support.application import Application
 from tests.support.figures import record
+from tests.support.voices import AUDIBLE, PHRASE, Changed, heard_change, heard_voice, plain_change, random_voice
 
 SCALE = float(os.environ.get("SCALE", "1"))  # of how many are tried; less for a look
 SEED = 14
@@ -260,6 +251,7 @@ async def class_of_learners() -> None:
                 limits=limits,
                 cookies={COOKIE: token},
                 headers={TOKEN_HEADER: page_token(token)},
+                verify=False,
             )
             for token in tokens
         ]

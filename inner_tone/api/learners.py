@@ -8,7 +8,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from inner_tone.api.access import Me, QuestionToAnswer, ReadableLesson
-from inner_tone.api.attempts import (
+from inner_tone.api.attempt_schemas import (
     AttemptOut,
     PlayedOut,
     QuestionOut,

@@ -12,9 +12,11 @@ if TYPE_CHECKING:
     from inner_tone.core.engine.recorder import Recorder
     from inner_tone.core.engine.render import Render, render
     from inner_tone.core.lens.look import look
+    from inner_tone.core.nearness import recording_compared, render_compared
     from inner_tone.core.patch.difference import difference
     from inner_tone.core.patch.edit import edited
     from inner_tone.core.patch.graph import Graph
+    from inner_tone.core.patch.match import match
     from inner_tone.core.patch.model import Patch
     from inner_tone.core.patch.port import Port
     from inner_tone.core.patch.validate import read_patch
@@ -32,9 +34,12 @@ PLACES = {
     "edited": "patch.edit",
     "examined": "checkup",
     "look": "lens.look",
+    "match": "patch.match",
     "read_patch": "patch.validate",
     "read_phrase": "phrase",
+    "recording_compared": "nearness",
     "render": "engine.render",
+    "render_compared": "nearness",
 }
 
 __all__ = [
@@ -49,9 +54,12 @@ __all__ = [
     "edited",
     "examined",
     "look",
+    "match",
     "read_patch",
     "read_phrase",
+    "recording_compared",
     "render",
+    "render_compared",
 ]
 
 

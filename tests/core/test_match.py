@@ -19,7 +19,8 @@ from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.validate import checked_patch, read_patch
 from inner_tone.core.phrase import Note, Phrase
 from tests.support import alike
-from tests.support.alike import changed, random_voice, rewritten
+from tests.support.alike import changed, rewritten
+from tests.support.voices import random_voice
 
 PHRASE = Phrase(tempo=240, beats=2, notes=(Note(start=0, length=1, pitch=50),))
 COUNT = 40  # five hundred of each are tried by benchmarks.follow

@@ -17,7 +17,7 @@ from inner_tone.core.outside import CENTS_OFF, INSTRUMENTS, NOISE_DB, recorded
 from inner_tone.core.patch.otherwise import curved_otherwise, makes, steep_otherwise, tuned
 from inner_tone.core.phrase import Note, Phrase
 from inner_tone.core.units import frequency_of
-from tests.support.alike import AUDIBLE, PHRASE, heard_change, heard_voice, plain_change
+from tests.support.voices import AUDIBLE, PHRASE, heard_change, heard_voice, plain_change
 
 SEED = 30
 ONE = Phrase(tempo=60, beats=2, notes=(Note(start=0, length=1.5, pitch=57),))

@@ -127,6 +127,11 @@ def plain(patch: Patch, *, as_built: bool = False) -> Plain:
     return Dissolving(patch).done(as_built)
 
 
+def heard(form: Plain, as_built: bool) -> Plain:
+    """Return what counts of a plain form: what is heard, or all that is built."""
+    return form if as_built else form.only(form.reaching())
+
+
 class Dissolving:
     """A patch on its way to its plain form."""
 
