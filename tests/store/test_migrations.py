@@ -68,7 +68,8 @@ class MigrationTest(unittest.TestCase):
         migrate(engine)
         with engine.connect() as connection:
             names = connection.execute(text("SELECT tgname FROM pg_trigger WHERE NOT tgisinternal")).scalars().all()
-        guarded = {"step_history_is_append_only", "editions_are_append_only", "operations_are_append_only"}
+        guarded = {f"{one}_is_append_only" for one in ("step_history", "attempt_history")}
+        guarded |= {"editions_are_append_only", "operations_are_append_only", "attempt_history_goes_as_a_whole"}
         self.assertEqual(set(names), guarded)
 
 

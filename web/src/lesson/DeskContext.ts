@@ -55,7 +55,7 @@ export interface OpenStep {
 }
 
 export function useDeskView({ lesson, catalogue, place: wanted }: OpenLesson): DeskView {
-  const { place, to, go } = useStaying(lesson, wanted);
+  const { place, to, go, hold } = useStaying(lesson, wanted);
   const [desk] = useState(createDesk);
   const state = useStore(desk);
   const lenses = useLenses();
@@ -63,7 +63,7 @@ export function useDeskView({ lesson, catalogue, place: wanted }: OpenLesson): D
     drafts.capturing = state.capturing;
   }, [state.capturing]);
   const contents = useContents(lesson.steps);
-  const here = { lesson, place, notes: desk, go };
+  const here = { lesson, place, notes: desk, go, hold };
   const others = useOthers(lesson, place, desk);
   const step = lesson.steps[place];
   const content = contents[place];
@@ -77,7 +77,9 @@ export function useDeskView({ lesson, catalogue, place: wanted }: OpenLesson): D
 function useStaying(lesson: Lesson, wanted: number) {
   const navigate = useNavigate();
   const [shown, setShown] = useState<{ id: string | undefined; wanted: number }>();
-  const same = shown?.wanted === wanted ? lesson.steps.findIndex((one) => one.id === shown.id) : -1;
+  /** Whether one stays at the place rather than at the step, while one's own doing moves the steps. */
+  const [held, setHeld] = useState(false);
+  const same = !held && shown?.wanted === wanted ? lesson.steps.findIndex((one) => one.id === shown.id) : -1;
   const place = same < 0 ? wanted : same;
   const id = lesson.steps[place]?.id;
   if (shown?.wanted !== wanted || shown.id !== id) setShown({ id, wanted });
@@ -86,11 +88,13 @@ function useStaying(lesson: Lesson, wanted: number) {
   useEffect(() => {
     if (place !== wanted) void navigate(address, { replace: true });
   }, [navigate, place, wanted, address]);
+  const hold = () => setHeld(true);
   const go = (there: number) => {
+    setHeld(false);
     setShown(undefined);
     void navigate(to(there));
   };
-  return { place, to, go };
+  return { place, to, go, hold };
 }
 
 type Around = Pick<DeskView, "lesson" | "lenses" | "desk">;

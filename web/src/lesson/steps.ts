@@ -34,6 +34,8 @@ export interface Here {
   lesson: Lesson;
   place: number;
   go: (place: number) => void;
+  /** Stays at the place, whatever becomes of the steps, until one goes somewhere. */
+  hold: () => void;
   notes: StoreApi<Notes>;
 }
 
@@ -151,8 +153,8 @@ export const split = (here: Here, step: Step, after: number) =>
     await drafts.settled();
     const body = { version: drafts.versionOf(step), after };
     await got(client.POST("/api/steps/{step_id}/split", { params: ofStep(step), body }));
-    await refreshLesson(here.lesson.id);
-    here.go(here.place);
+    here.hold();
+    await refreshLesson(here.lesson.id).finally(() => here.go(here.place));
   });
 
 export const join = (here: Here, step: Step) =>
