@@ -29,7 +29,7 @@ export function useBenchView(props: BenchProps): BenchView {
   const seen = seenOf(props, lenses, state, subject);
   const asked = seen.views.filter((one) => one !== undefined);
   const now = useRender(patch, phrase, asked, listeningOf(state), seen.behind, seen.moment);
-  const compared = seen.scene ?? before;
+  const compared = seen.scene ?? (props.whose === undefined ? before : (props.target ?? before));
   const earlier = useRender(compared?.patch, compared?.phrase, []).data;
   const doing = { patch, state, moves, map };
   const writing = props.onChange !== undefined;

@@ -12,6 +12,7 @@ import { StepText } from "../lesson/StepText";
 import { Failed, Waiting } from "../ui/Waiting";
 import { dayAndTime } from "../ui/times";
 import { Answering } from "../lesson/Answering";
+import { StepPage } from "./StepPage";
 
 interface Props extends OpenLesson {
   step: Step;
@@ -35,44 +36,44 @@ export function LookedAt({ lesson, catalogue, place, step, thread, foot, attempt
   const contents = lesson.steps.map((one) => one.content);
   const asked = learner.questions.filter((one) => one.step_id === step.id);
   return (
-    <main className="grid min-h-0 flex-1 grid-cols-[356px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)_auto]">
-      <div className="flex min-h-0 border-r border-rule">
-        {thread}
-        <div className="flex min-h-0 min-w-0 flex-1 flex-col">
-          <StepText
-            content={content}
-            step={step}
-            first={place === 0 && !lesson.start}
-            onLink={followLink(content, () => undefined, setLookAt)}
-            above={
-              <div className="mb-3 border border-compared bg-leaf p-2.5" data-looked-at={learner.name}>
-                <p>
-                  This is <b className="font-semibold">{learner.name}</b>’s bench, “{attempt.name}”, as it was{" "}
-                  {dayAndTime(attempt.updated_at)}. Only they see it, and those who may open this lesson at
-                  its desk. Nothing here changes it.
-                </p>
-                {asked.map((one) => (
-                  <Answering key={one.id} question={one} lessonId={lesson.id} />
-                ))}
-                <Link to={`/practice/${lesson.id}/${place + 1}`} className="button mt-2 inline-block">
-                  Back to the step
-                </Link>
-              </div>
-            }
-          />
-          {foot}
-        </div>
-      </div>
-      <Bench
-        key={attempt.id}
-        {...onBench(lesson, contents, place, step)}
-        whose={learner.name}
-        patch={attempt.patch}
-        before={{ patch: content.patch, phrase: content.phrase, name: "the step" }}
-        target={undefined}
-        catalogue={catalogue}
-        lookAt={lookAt}
-      />
-    </main>
+    <StepPage
+      thread={thread}
+      foot={foot}
+      text={
+        <StepText
+          content={content}
+          step={step}
+          first={place === 0 && !lesson.start}
+          onLink={followLink(content, () => undefined, setLookAt)}
+          above={
+            <div className="mb-3 border border-compared bg-leaf p-2.5" data-looked-at={learner.name}>
+              <p>
+                This is <b className="font-semibold">{learner.name}</b>’s bench, “{attempt.name}”, as it was{" "}
+                {dayAndTime(attempt.updated_at)}. Only they see it, and those who may open this lesson at its
+                desk. Nothing here changes it.
+              </p>
+              {asked.map((one) => (
+                <Answering key={one.id} question={one} lessonId={lesson.id} />
+              ))}
+              <Link to={`/practice/${lesson.id}/${place + 1}`} className="button mt-2 inline-block">
+                Back to the step
+              </Link>
+            </div>
+          }
+        />
+      }
+      bench={
+        <Bench
+          key={attempt.id}
+          {...onBench(lesson, contents, place, step)}
+          whose={learner.name}
+          patch={attempt.patch}
+          before={{ patch: content.patch, phrase: content.phrase, name: "the step" }}
+          target={undefined}
+          catalogue={catalogue}
+          lookAt={lookAt}
+        />
+      }
+    />
   );
 }

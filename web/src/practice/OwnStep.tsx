@@ -27,6 +27,7 @@ import { NearPanel } from "./NearPanel";
 import { PlayedPanel } from "./PlayedPanel";
 import { Questions } from "./Questions";
 import { Variants } from "./Variants";
+import { StepPage } from "./StepPage";
 
 const TICK_MS = 250;
 const FIRST = "My bench";
@@ -107,49 +108,49 @@ function OpenBench({
   const { content } = step;
   const target = { patch: content.patch, phrase: content.phrase, name: "the target" };
   return (
-    <main className="grid min-h-0 flex-1 grid-cols-[356px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)_auto]">
-      <div className="flex min-h-0 border-r border-rule">
-        {thread}
-        <div className="flex min-h-0 min-w-0 flex-1 flex-col">
-          <StepText
-            key={step.id}
-            content={content}
-            step={step}
-            ticks={ticks}
-            first={place === 0 && !lesson.start}
-            onLink={followLink(content, () => undefined, setLookAt)}
-            above={
-              <>
-                {choice}
-                <Variants
-                  {...{ lesson, step, place, own, attempt, patch }}
-                  onChoose={onChoose}
-                  keeping={<KeepingState attempt={attempt} />}
-                />
-              </>
-            }
-          >
-            <Helps {...{ lesson, step, own, attempt, patch }} onLook={(module) => setLookAt({ module })} />
-          </StepText>
-          {foot}
-        </div>
-      </div>
-      <Bench
-        key={attempt.id}
-        {...onBench(lesson, contents, place, step)}
-        stepId={benchOf(attempt.id)}
-        whose="Mine"
-        patch={patch}
-        phrase={phrase}
-        target={target}
-        catalogue={catalogue}
-        lookAt={lookAt}
-        onChange={(played, before) => {
-          attempts.change(attempt, { patch: played.patch }, { patch: before.patch });
-          setPhrase(played.phrase);
-        }}
-      />
-    </main>
+    <StepPage
+      thread={thread}
+      foot={foot}
+      text={
+        <StepText
+          key={step.id}
+          content={content}
+          step={step}
+          ticks={ticks}
+          first={place === 0 && !lesson.start}
+          onLink={followLink(content, () => undefined, setLookAt)}
+          above={
+            <>
+              {choice}
+              <Variants
+                {...{ lesson, step, place, own, attempt, patch }}
+                onChoose={onChoose}
+                keeping={<KeepingState attempt={attempt} />}
+              />
+            </>
+          }
+        >
+          <Helps {...{ lesson, step, own, attempt, patch }} onLook={(module) => setLookAt({ module })} />
+        </StepText>
+      }
+      bench={
+        <Bench
+          key={attempt.id}
+          {...onBench(lesson, contents, place, step)}
+          stepId={benchOf(attempt.id)}
+          whose="Mine"
+          patch={patch}
+          phrase={phrase}
+          target={target}
+          catalogue={catalogue}
+          lookAt={lookAt}
+          onChange={(played, before) => {
+            attempts.change(attempt, { patch: played.patch }, { patch: before.patch });
+            setPhrase(played.phrase);
+          }}
+        />
+      }
+    />
   );
 }
 

@@ -20,6 +20,7 @@ import { BenchChoice, useBenchMode } from "./BenchChoice";
 import { EditionNote } from "./EditionNote";
 import { LookedAt } from "./LookedAt";
 import { OwnStep } from "./OwnStep";
+import { StepPage } from "./StepPage";
 
 /** Following a lesson, step by step; nothing here changes it. */
 export function Practice() {
@@ -139,42 +140,42 @@ function Followed({ lesson, catalogue, place, step, thread, foot, choice }: Foll
   const showDetour = (one: Detour | undefined) =>
     lenses.showDetour(one && { patch: one.patch, phrase: one.phrase ?? content.phrase, name: one.name });
   return (
-    <main className="grid min-h-0 flex-1 grid-cols-[356px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)_auto]">
-      <div className="flex min-h-0 border-r border-rule">
-        {thread}
-        <div className="flex min-h-0 min-w-0 flex-1 flex-col">
-          <StepText
-            key={step.id} // each step begins at its top
-            content={content}
-            step={step}
-            first={place === 0 && !lesson.start}
-            onLink={followLink(content, showDetour, setLookAt)}
-            above={
-              <>
-                {choice}
-                <EditionNote lesson={lesson} place={place} />
-                {place === 0 && lesson.start && <StartNote start={lesson.start} />}
-              </>
-            }
-          >
-            <Detours
-              detours={content.detours}
-              said={step.detours}
-              shown={lenses.against === "detour" ? lenses.detour?.name : undefined}
-              onShow={showDetour}
-            />
-            <Plates plates={content.plates} outdated={[]} onOpen={lenses.open} />
-          </StepText>
-          {foot}
-        </div>
-      </div>
-      <Bench
-        key={step.id}
-        {...onBench(lesson, contents, place, step)}
-        catalogue={catalogue}
-        lookAt={lookAt}
-      />
-    </main>
+    <StepPage
+      thread={thread}
+      foot={foot}
+      text={
+        <StepText
+          key={step.id} // each step begins at its top
+          content={content}
+          step={step}
+          first={place === 0 && !lesson.start}
+          onLink={followLink(content, showDetour, setLookAt)}
+          above={
+            <>
+              {choice}
+              <EditionNote lesson={lesson} place={place} />
+              {place === 0 && lesson.start && <StartNote start={lesson.start} />}
+            </>
+          }
+        >
+          <Detours
+            detours={content.detours}
+            said={step.detours}
+            shown={lenses.against === "detour" ? lenses.detour?.name : undefined}
+            onShow={showDetour}
+          />
+          <Plates plates={content.plates} outdated={[]} onOpen={lenses.open} />
+        </StepText>
+      }
+      bench={
+        <Bench
+          key={step.id}
+          {...onBench(lesson, contents, place, step)}
+          catalogue={catalogue}
+          lookAt={lookAt}
+        />
+      }
+    />
   );
 }
 
