@@ -23,6 +23,15 @@ from tests.support.writing import WritingTest
 PASSWORD = "a long password"
 
 
+def hearing(path: Path) -> tuple[str, ...]:
+    """Return the arguments by which Chromium's simulated microphone plays a file once."""
+    return (
+        "--use-fake-ui-for-media-stream",
+        "--use-fake-device-for-media-stream",
+        f"--use-file-for-fake-audio-capture={path}%noloop",
+    )
+
+
 class FollowingTest(WritingTest):
     """Each test has a learner of its own."""
 
@@ -210,6 +219,27 @@ class FollowingTest(WritingTest):
             bad.write_bytes(b"no sound")
             self.send(bad)
             self.wait(lambda: "not a sound file" in self.text_of("[data-played] [role=alert]"), "what is wrong with it")
+
+    def test_recording_by_the_microphone(self) -> None:
+        step = foghorn.LESSON.steps[3]
+        with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as folder:
+            heard = Path(folder) / "heard.wav"
+            write_wav(heard, recorded("worn", step.patch, step.phrase).T, 48_000.0)
+            other = start_chromium(Path(folder) / "profile", 1280, 800, *hearing(heard))
+            here, self.driver = self.driver, other
+            try:
+                sign_in_browser(other, self.application, self.learner)
+                self.open_own(4)
+                self.click("//summary[.='On another instrument']")
+                self.push("Record here")
+                self.wait(lambda: self.find("//button[.='Stop and compare']"), "the recording to begin")
+                self.wait(lambda: self.find("//*[@data-recorded-s >= 6]"), "the phrase to be over")
+                self.push("Stop and compare")
+                self.wait(lambda: self.css("[data-compared=same]"), "the same, as the microphone heard it")
+                self.assertIn("recorded", self.text_of("[data-played]"))
+            finally:
+                other.quit()
+                self.driver = here
 
     def give(self, path: Path, patch: Patch) -> None:
         """Play a patch on a simulated instrument, and give the recording."""

@@ -68,9 +68,9 @@ class Shell(webdriver.Chrome):
         self.process.wait(20)
 
 
-def start_chromium(profile: Path, width: int = 1280, height: int = 800) -> Shell:
-    """Return a driver with an empty profile in the folder `profile`."""
-    command = [BINARY, *ARGUMENTS, f"--user-data-dir={profile}", f"--window-size={width},{height}"]
+def start_chromium(profile: Path, width: int = 1280, height: int = 800, *more: str) -> Shell:
+    """Return a driver with an empty profile in the folder `profile`, started with `more` arguments."""
+    command = [BINARY, *ARGUMENTS, *more, f"--user-data-dir={profile}", f"--window-size={width},{height}"]
     shell = subprocess.Popen([*command, "--remote-debugging-port=0", "about:blank"], stderr=subprocess.DEVNULL)
     told = profile / "DevToolsActivePort"
     port = wait_for(lambda: told.exists() and told.read_text().partition("\n")[0], 60, "Chromium")

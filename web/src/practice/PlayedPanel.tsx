@@ -8,6 +8,13 @@ import { Compared } from "./Compared";
 import { record, type Recording } from "./record";
 
 const LONGEST_S = 60;
+const SILENCE = 0.003;
+
+/** What has been recorded so far, and whether the last second of it was silent. */
+interface Heard {
+  seconds: number;
+  silent: boolean;
+}
 
 interface Props {
   lessonId: string;
@@ -44,6 +51,7 @@ function useGiving(lessonId: string, stepId: string) {
   const [busy, setBusy] = useState(false);
   const [failure, setFailure] = useState<string>();
   const [recording, setRecording] = useState<Recording>();
+  const [heard, setHeard] = useState<Heard>();
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
   const params = { path: { lesson_id: lessonId, step_id: stepId } };
 
@@ -74,7 +82,8 @@ function useGiving(lessonId: string, stepId: string) {
   const begin = async () => {
     setFailure(undefined);
     try {
-      const now = await record();
+      setHeard({ seconds: 0, silent: false });
+      const now = await record((seconds, peak) => setHeard({ seconds, silent: peak < SILENCE }));
       setRecording(now);
       timer.current = setTimeout(() => void stop(now), LONGEST_S * 1000);
     } catch (error) {
@@ -84,11 +93,11 @@ function useGiving(lessonId: string, stepId: string) {
       );
     }
   };
-  return { busy, failure, recording, send, stop, begin };
+  return { busy, failure, recording, heard, send, stop, begin };
 }
 
 /** Gives a file, or what is recorded here. */
-function Giving({ busy, failure, recording, send, stop, begin }: ReturnType<typeof useGiving>) {
+function Giving({ busy, failure, recording, heard, send, stop, begin }: ReturnType<typeof useGiving>) {
   const file = useRef<HTMLInputElement>(null);
   return (
     <>
@@ -123,6 +132,11 @@ function Giving({ busy, failure, recording, send, stop, begin }: ReturnType<type
           </button>
         )}
       </div>
+      {recording && heard && (
+        <p className="mt-1.5 tabular-nums" data-recorded-s={heard.seconds}>
+          Listening: {heard.seconds} s of at most {LONGEST_S} s{heard.silent && "; nothing is heard"}
+        </p>
+      )}
       {failure && (
         <p role="alert" className="mt-1.5 text-warn">
           {failure}

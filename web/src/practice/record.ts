@@ -13,8 +13,9 @@ export interface Recording {
   stop: () => Promise<Blob>;
 }
 
-/** Begins to record what the microphone hears, without anything that a browser does to make speech clearer. */
-export async function record(): Promise<Recording> {
+/** Begins to record what the microphone hears, without anything that a browser does to make speech clearer.
+ *  Tells each second that is there, with the greatest sample in it. */
+export async function record(heard: (seconds: number, peak: number) => void): Promise<Recording> {
   const plain = { echoCancellation: false, noiseSuppression: false, autoGainControl: false };
   const stream = await navigator.mediaDevices.getUserMedia({ audio: { ...plain, channelCount: 1 } });
   const context = new AudioContext();
@@ -25,8 +26,18 @@ export async function record(): Promise<Recording> {
     URL.revokeObjectURL(address);
   }
   const parts: Float32Array[] = [];
+  const told = { count: 0, seconds: 0, peak: 0 };
   const listener = new AudioWorkletNode(context, "listener");
-  listener.port.onmessage = ({ data }: MessageEvent<Float32Array>) => parts.push(data);
+  listener.port.onmessage = ({ data }: MessageEvent<Float32Array>) => {
+    parts.push(data);
+    told.count += data.length;
+    told.peak = data.reduce((most, sample) => Math.max(most, Math.abs(sample)), told.peak);
+    if (told.count >= (told.seconds + 1) * context.sampleRate) {
+      told.seconds += 1;
+      heard(told.seconds, told.peak);
+      told.peak = 0;
+    }
+  };
   context.createMediaStreamSource(stream).connect(listener);
   return {
     stop: async () => {
