@@ -156,6 +156,7 @@ def measure_out(one: Measure) -> MeasureOut:
 
 
 _noted: TTLCache[tuple[object, str], bool] = TTLCache(10_000, NOTED_SECONDS)
+_kept: TTLCache[tuple[object, str], bool] = TTLCache(10_000, NOTED_SECONDS)
 _noting = threading.Lock()
 _answers: Once[tuple[str, bytes]] = Once(MOST_ANSWERS)
 
@@ -274,9 +275,18 @@ def take_again(session: Database, studio: TheStudio, key: str) -> Take:
 
 def keep_if_saved(sessions: Sessions, done: Render) -> None:
     """Keep the sound if a saved step has it, so that it need not be rendered again after a restart."""
+    place = sessions.kw["bind"].url, done.key
+    with _noting:
+        if place in _kept:  # a class that hears the same need not ask again and again
+            return
     with sessions.begin() as session:
-        if store.belongs_to_step(session, done.key) and store.wav_of(session, done.key) is None:
+        kept = store.is_kept(session, done.key)
+        if not kept and store.belongs_to_step(session, done.key):
             store.keep(session, done.key, wav_bytes(stereo(done), done.rate))
+            kept = True
+    with _noting:
+        if kept:
+            _kept[place] = True
 
 
 @router.get("/progress/{ticket}")

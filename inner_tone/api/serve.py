@@ -1,6 +1,7 @@
 """Runs the application on loopback."""
 
 import socket
+import sys
 from collections.abc import Callable, Sequence
 
 import uvicorn
@@ -9,6 +10,8 @@ from inner_tone.api.accounts import DemoAccount
 from inner_tone.api.app import create_app
 from inner_tone.core.engine.warm import warm
 from inner_tone.store.database import connect, migrate, sessions
+
+TURN_SECONDS = 0.0005  # after which a thread gives way; Python's 5 ms would let each short answer wait for long ones
 
 
 def listening_socket(port: int) -> socket.socket:
@@ -33,6 +36,7 @@ def serve(
 
     `demo` are accounts that are offered to everybody.
     """
+    sys.setswitchinterval(TURN_SECONDS)
     engine = connect(database)
     migrate(engine)
     warm()

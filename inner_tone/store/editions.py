@@ -4,7 +4,7 @@ import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import and_, func, select
+from sqlalchemy import and_, func, or_, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, joinedload, undefer
 
@@ -101,12 +101,19 @@ def to_practise(session: Session, account: Account, lesson_id: uuid.UUID) -> tup
 
     Whoever has begun a lesson can go on with it when it has been deleted; for all others it is not there.
     """
-    following = following_of(session, account, lesson_id)
-    found = session.get(Lesson, lesson_id)
-    latest = latest_of(session, lesson_id)
-    if found is None or latest is None or (found.deleted_at is not None and following is None):
+    mine = and_(Following.lesson_id == Edition.lesson_id, Following.account_id == account.id)
+    query = (
+        select(Lesson, Edition, Following)
+        .join(Edition, Edition.lesson_id == Lesson.id)
+        .outerjoin(Following, mine)
+        .where(Lesson.id == lesson_id, or_(Lesson.deleted_at.is_(None), Following.account_id.is_not(None)))
+        .order_by((Edition.number == Following.edition).desc().nulls_last(), Edition.number.desc())
+        .limit(1)
+    )
+    found = session.execute(query).first()
+    if found is None:
         raise NotFoundError("There is no such lesson, or it is not published yet.")
-    return found, edition_of(session, lesson_id, following.edition) if following else latest, following
+    return found[0], found[1], found[2]
 
 
 def follow(

@@ -14,6 +14,11 @@ def belongs_to_step(session: Session, key: str) -> bool:
     return bool(session.scalar(select(exists().where(Step.render_key == key))))
 
 
+def is_kept(session: Session, key: str) -> bool:
+    """Tell whether a render's WAV file is kept, without reading it."""
+    return bool(session.scalar(select(exists().where(StoredRender.key == key))))
+
+
 def keep(session: Session, key: str, wav: bytes) -> None:
     """Keep a render's WAV file; those used longest ago give way when there are too many."""
     session.execute(insert(StoredRender).values(key=key, wav=wav, used_at=now()).on_conflict_do_nothing())
