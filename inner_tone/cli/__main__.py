@@ -31,13 +31,7 @@ def parser() -> Parser:
     )
     commands = top.add_subparsers(required=True, metavar="COMMAND", parser_class=Parser)
 
-    render = commands.add_parser("render", help="play a phrase on a patch into a 32-bit float WAV file")
-    render.add_argument("--patch", type=Path, required=True)
-    render.add_argument("--phrase", type=Path, required=True)
-    render.add_argument("--out", type=Path, required=True)
-    render.add_argument("--tap", action="append", default=[], metavar="MODULE.OUTPUT=WAV", type=documents.tap_argument)
-    render.add_argument("--rate", type=float, default=48_000.0, help="samples per second (default 48000)")
-    render.set_defaults(run=run_render)
+    add_players(commands)
 
     difference = commands.add_parser("difference", help="print the instructions that turn one patch into another")
     difference.add_argument("before", type=Path)
@@ -85,6 +79,26 @@ def parser() -> Parser:
     return top
 
 
+def add_players(commands: "argparse._SubParsersAction[Parser]") -> None:
+    """Add the commands that play a patch into a file."""
+    render = commands.add_parser("render", help="play a phrase on a patch into a 32-bit float WAV file")
+    render.add_argument("--patch", type=Path, required=True)
+    render.add_argument("--phrase", type=Path, required=True)
+    render.add_argument("--out", type=Path, required=True)
+    render.add_argument("--tap", action="append", default=[], metavar="MODULE.OUTPUT=WAV", type=documents.tap_argument)
+    render.add_argument("--rate", type=float, default=48_000.0, help="samples per second (default 48000)")
+    render.set_defaults(run=run_render)
+
+    play = commands.add_parser("play", help="play events on a patch, as if live, into a 32-bit float WAV file")
+    play.add_argument("--patch", type=Path, required=True)
+    play.add_argument("--events", type=Path, required=True, help="a JSON list of what happens when: see docs/live.md")
+    play.add_argument("--out", type=Path, required=True)
+    play.add_argument("--tap", action="append", default=[], metavar="MODULE.OUTPUT=WAV", type=documents.tap_argument)
+    play.add_argument("--block", type=int, default=256, help="how many samples are asked for at once (default 256)")
+    play.add_argument("--tempo", type=float, default=96.0, help="beats per minute (default 96)")
+    play.set_defaults(run=run_play)
+
+
 def add_following(commands: Any) -> None:
     """Add the commands that compare what somebody has made with a target."""
     match = commands.add_parser("match", help="print how near one's own patch is to a target, and what to turn")
@@ -114,6 +128,13 @@ def run_render(wishes: argparse.Namespace) -> None:
     from inner_tone.cli.render import render_files  # noqa: PLC0415 - the engine takes time to load
 
     render_files(wishes.patch, wishes.phrase, wishes.out, dict(wishes.tap), wishes.rate)
+
+
+def run_play(wishes: argparse.Namespace) -> None:
+    """Play what happens into files."""
+    from inner_tone.cli.play import play_files  # noqa: PLC0415 - the engine takes time to load
+
+    play_files(wishes.patch, wishes.events, wishes.out, dict(wishes.tap), wishes.block, wishes.tempo)
 
 
 def run_difference(wishes: argparse.Namespace) -> None:

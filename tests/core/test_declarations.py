@@ -8,6 +8,7 @@ from pathlib import Path
 from types import FunctionType, ModuleType
 
 from inner_tone.core.engine.program import program_of
+from inner_tone.core.engine.timing import Timing
 from inner_tone.core.engine.wiring import wiring_of
 from inner_tone.core.modules import CATALOGUE, MODULE_TYPES, version
 from inner_tone.core.modules.declaration import Row, numbered
@@ -48,7 +49,9 @@ class NamesTest(unittest.TestCase):
     def test_every_setting_is_found_where_the_program_puts_it(self) -> None:
         for declared in MODULE_TYPES:
             inputs, outputs, settings = numbered(declared)
-            program = program_of(wiring_of(Graph(patch([module("one", declared.name)]))), RATE, (), 97.0)
+            program = program_of(
+                wiring_of(Graph(patch([module("one", declared.name)]))), RATE, (), Timing(97.0, 7, 0.5), {}
+            )
             numbers = program.arrays.p.tolist()
             for item in declared.settings:
                 place = getattr(settings, item.name)
@@ -60,7 +63,8 @@ class NamesTest(unittest.TestCase):
                 else:
                     wanted = float(given)  # type: ignore[arg-type]
                 self.assertEqual(numbers[place], wanted, f"{declared.name}.{item.name}")
-            self.assertEqual(numbers[settings.tempo], 97.0, declared.name)
+            behind = [numbers[getattr(settings, name)] for name in ("born", "tempo", "since", "beat", "runs")]
+            self.assertEqual(behind, [0.0, 97.0, 7.0, 0.5, 1.0], declared.name)
             self.assertEqual((len(inputs), len(outputs)), (len(declared.inputs), len(declared.outputs)))
 
     def test_port_is_split_once_and_stays_a_text(self) -> None:

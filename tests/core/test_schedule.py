@@ -9,6 +9,7 @@ from scipy.sparse.csgraph import connected_components
 
 from inner_tone.core.engine.program import program_of
 from inner_tone.core.engine.schedule import in_order, schedule
+from inner_tone.core.engine.timing import Timing
 from inner_tone.core.engine.wiring import wiring_of
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Patch
@@ -17,7 +18,7 @@ from tests.support.patches import RATE, module, patch
 
 def lags_of(played: Patch) -> dict[str, int]:
     """Return the delay in samples of each line of a patch, as the program has it."""
-    program = program_of(wiring_of(Graph(played)), RATE, (), 120.0)
+    program = program_of(wiring_of(Graph(played)), RATE, (), Timing(), {})
     targets = [unit.key.module + "." + port.name for unit in program.units for port in unit.module.declaration.inputs]
     starts = program.arrays.connection_start
     return {

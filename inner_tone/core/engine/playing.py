@@ -9,10 +9,11 @@ from inner_tone.core.engine.events import Change, Event, Move
 from inner_tone.core.engine.keys import Keys
 from inner_tone.core.engine.memory import Memory
 from inner_tone.core.engine.program import Program, program_of
-from inner_tone.core.engine.recorder import Recorder
+from inner_tone.core.engine.recorder import MOST_AT_ONCE, Recorder
 from inner_tone.core.engine.rest import comes_to_rest
 from inner_tone.core.engine.run import Voices, advance
-from inner_tone.core.engine.wiring import Place, Wiring, united, wiring_of
+from inner_tone.core.engine.timing import Timing
+from inner_tone.core.engine.wiring import Place, UnitKey, Wiring, united, wiring_of
 from inner_tone.core.modules import LEVER, lever
 from inner_tone.core.modules.declaration import Value
 from inner_tone.core.modules.kernel import Floats, Ints
@@ -45,7 +46,8 @@ class Playing:
 
     def __init__(self, patch: Patch, rate: float, recorder: Recorder, *, tempo: float = 120.0) -> None:
         self.rate = rate
-        self.tempo = tempo
+        self.timing = Timing(tempo)
+        self.born: dict[UnitKey, int] = {}  # those that came while it played
         self.recorder = recorder
         self.position = 0
         self.graph = Graph(patch.live)
@@ -67,7 +69,8 @@ class Playing:
 
     def built(self, wiring: Wiring) -> Program:
         """Return the program of a wiring."""
-        return program_of(wiring, self.rate, self.recorder.outputs(self.graph) & set(outputs_of(wiring)), self.tempo)
+        listened = self.recorder.outputs(self.graph) & set(outputs_of(wiring))
+        return program_of(wiring, self.rate, listened, self.timing, self.born)
 
     def bind_keys(self) -> None:
         """Let the keys write to the player's states; only where nothing but a key wakes them may voices sleep."""
@@ -93,6 +96,11 @@ class Playing:
         for place, voice in enumerate(self.keys.voices):
             self.voices.resting[place] = voice.note is None
 
+    def follow(self, timing: Timing) -> None:
+        """Follow another beat from the next sample on."""
+        self.timing = timing
+        self.program.follow(timing)
+
     def change(self, change: Change) -> None:
         """Set a setting; numbers go to their new value, the player's habits hold from the next key on."""
         module = self.graph.modules[change.module]
@@ -112,6 +120,10 @@ class Playing:
             state = self.memory.state_of(key)
             state[lever.HELD], state[lever.POSITION], state[lever.SLOPE] = 1.0, move.value, move.slope
 
+    def listen(self) -> None:
+        """Compute what the recorder listens to from now on, which may be other taps than before."""
+        self.install(self.built(self.present()))
+
     def take_over(self, patch: Patch) -> None:
         """Let another patch take over from the next sample on, without a click.
 
@@ -123,6 +135,8 @@ class Playing:
         self.graph, self.turned = Graph(patch.live), {}
         self.coming = wiring_of(self.graph)
         both = united(before, self.coming)
+        new = {key: self.position for key in both.units if key not in self.program.places}
+        self.born = {key: born for key, born in {**self.born, **new}.items() if key in both.units}
         self.install(self.built(both))
         self.changes.fade(*fading(self.program))
         for module in self.graph.patch.modules:
@@ -165,6 +179,9 @@ class Playing:
         self.memory.lend(program)
         self.program = program
         self.changes.follow(program, self.graph.modules)
+        for identity, settings in self.turned.items():
+            for name, value in settings.items():
+                self.changes.put(self.graph.modules[identity], name, value)
         if program.wiring.voices != old.wiring.voices:
             self.resize(program.wiring.voices)
         self.recorder.follow(self.graph, program)
@@ -188,7 +205,7 @@ class Playing:
     def advance(self, count: int) -> None:
         """Compute the next `count` samples; raises RecorderFullError where there is no room for them."""
         while count > 0:
-            now = min(count, self.changes.nearest() or count)
+            now = min(count, self.changes.nearest() or count, MOST_AT_ONCE)
             if self.may_sleep:
                 now = min(now, self.nap - self.position % self.nap)
             self.run(now)

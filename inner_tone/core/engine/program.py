@@ -1,6 +1,6 @@
 """A program: what runs, as flat arrays that the compiled loop reads. Made from a wiring; nothing is compiled here."""
 
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import accumulate, pairwise
@@ -9,6 +9,7 @@ import numpy as np
 
 from inner_tone.core.engine.run import Arrays
 from inner_tone.core.engine.schedule import schedule
+from inner_tone.core.engine.timing import Timing
 from inner_tone.core.engine.wiring import ONCE, Line, Node, Place, Unit, UnitKey, Wiring, key_of
 from inner_tone.core.modules import OPERATION
 from inner_tone.core.modules.declaration import Choice, Input, Output, Row, Setting, Value
@@ -59,6 +60,12 @@ class Program:
         first = int(self.arrays.outs_row[0]) if len(self.arrays.outs_row) else 0
         return range(first + int(starts[unit]), first + int(starts[unit + 1]))
 
+    def follow(self, timing: Timing) -> None:
+        """Let all units follow another beat from the next sample on."""
+        numbers = timing.numbers
+        for end in self.arrays.p_start[1:]:
+            self.arrays.p[end - len(numbers) : end] = numbers
+
     @cached_property
     def by_node(self) -> dict[Node, list[UnitKey]]:
         """The units of each module, by voice."""
@@ -77,10 +84,12 @@ def number_of(ports: Sequence[Input | Output], name: str) -> int:
     return next(number for number, port in enumerate(ports) if port.name == name)
 
 
-def program_of(wiring: Wiring, rate: float, taps: Collection[Place], tempo: float) -> Program:
-    """Return the program of a wiring at a sampling rate in Hz and a tempo in beats per minute.
+def program_of(
+    wiring: Wiring, rate: float, taps: Collection[Place], timing: Timing, born: Mapping[UnitKey, int]
+) -> Program:
+    """Return the program of a wiring at a sampling rate in Hz, with the beat that it follows.
 
-    Outputs in `taps` are computed in any case.
+    Outputs in `taps` are computed in any case. Units that are not `born` on another sample were there from the first.
     """
     groups, loops = groups_of(wiring)
     units = tuple(unit for group in groups for unit in group)
@@ -98,7 +107,8 @@ def program_of(wiring: Wiring, rate: float, taps: Collection[Place], tempo: floa
     ordered = [line for some in lines for line in some]
     listened = frozenset(wiring.heard | set(taps))
     heard = heard_bits(listened)
-    parameters = [parameters_of(unit, heard.get(unit.key, frozenset()), tempo) for unit in units]
+    behind = {unit.key: [float(born.get(unit.key, 0)), *timing.numbers] for unit in units}
+    parameters = [parameters_of(unit, heard.get(unit.key, frozenset()), behind[unit.key]) for unit in units]
     sizes = tuple(unit.module.declaration.state_size(rate) for unit in units)
     bases = floats(
         0.0 if port.alone and some else base_of(unit.module, port)
@@ -222,16 +232,16 @@ def base_of(module: Module, port: Input) -> float:
     return float(value)
 
 
-def parameters_of(unit: Unit, listened: Collection[str], tempo: float) -> list[float]:
+def parameters_of(unit: Unit, listened: Collection[str], behind: Sequence[float]) -> list[float]:
     """Return the settings of a unit as numbers, as `numbered` says: those of the declaration, in order, rows in full.
 
-    Behind them stand, as bits, the outputs that are listened to, and the tempo in beats per minute.
+    Behind them stand, as bits, the outputs that are listened to, on which sample it was born, and the beat.
     """
     declared = unit.module.declaration
     settings = unit.module.all_settings
     values = [number for item in declared.settings for number in numbers_of(item, settings[item.name], unit.voice)]
     wanted = sum(1 << place for place, port in enumerate(declared.outputs) if port.name in listened)
-    return [*values, float(wanted), tempo]
+    return [*values, float(wanted), *behind]
 
 
 def numbers_of(item: Setting, value: Value, voice: int) -> list[float]:

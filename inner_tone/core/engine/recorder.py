@@ -12,6 +12,8 @@ from inner_tone.core.modules.kernel import Floats, Ints
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.port import Port, ports
 
+MOST_AT_ONCE = 1 << 16  # samples of a window that can be asked for at once
+
 
 class RecorderFullError(InnerToneError):
     """More was to be written down than there is room for."""
@@ -104,6 +106,55 @@ class Recorder:
     def signal(self, tap: str) -> Floats:
         """Return what was kept of a tap so far, shape (position,)."""
         return self.tracks.signals[self.taps.index(Port(tap)), : self.position]
+
+
+class Window(Recorder):
+    """A recorder that keeps the last stretch alone, for as long as anybody plays.
+
+    Parameters
+    ----------
+    stretch
+        How many samples are kept at least.
+    """
+
+    def __init__(self, stretch: int, taps: Sequence[str] = (), *, measured: bool = True) -> None:
+        self.stretch = -(-stretch // CHUNK) * CHUNK
+        self.heard = 0  # samples since the sums were begun anew
+        super().__init__(2 * self.stretch + MOST_AT_ONCE, taps, measured=measured)
+
+    def take(self, count: int) -> int:
+        """Make room for so many samples: what is older than the stretch is given up; returns the first."""
+        if self.position + count > self.capacity:
+            self.slide(self.position - self.stretch)
+        self.heard += count
+        return super().take(count)
+
+    def slide(self, by: int) -> None:
+        """Give up the oldest samples, whole chunks of them."""
+        chunks = by // CHUNK
+        tracks, by = self.tracks, chunks * CHUNK
+        kept = slice(by, self.position)
+        tracks.signals[:, : self.position - by] = tracks.signals[:, kept].copy()
+        for edges, nothing in ((tracks.lows, np.inf), (tracks.highs, -np.inf)):
+            edges[:, : edges.shape[1] - chunks] = edges[:, chunks:].copy()
+            edges[:, edges.shape[1] - chunks :] = nothing
+        self.position -= by
+
+    def retap(self, taps: Sequence[str]) -> None:
+        """Keep other taps from now on; of those that were kept already, what is known stays."""
+        wanted = tuple(dict.fromkeys(ports(taps)))
+        signals = np.zeros((len(wanted), self.capacity))
+        for row, tap in enumerate(wanted):
+            if tap in self.taps:
+                signals[row] = self.tracks.signals[self.taps.index(tap)]
+        self.taps = wanted
+        self.tracks = self.tracks._replace(signals=signals)
+
+    def begin_sums(self) -> None:
+        """Begin the sums anew, from which mean and RMS are worked out."""
+        self.tracks.sums[:] = 0.0
+        self.tracks.squares[:] = 0.0
+        self.heard = 0
 
 
 def row_of(graph: Graph, program: Program, port: Port, voice: int) -> int:

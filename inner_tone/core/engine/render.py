@@ -178,9 +178,14 @@ def finished(recorder: Recorder, rate: float, sides: Sequence[Port], taps: Seque
 
 def measures_of(recorder: Recorder) -> dict[str, Measure]:
     """Return the measures of every port that was measured."""
-    tracks, length, count = recorder.tracks, recorder.position, len(recorder.measured)
-    chunks = -(-length // CHUNK)
-    edges = np.linspace(0, chunks, OUTLINE_POINTS + 1)
+    return measures_between(recorder, 0, recorder.position)
+
+
+def measures_between(recorder: Recorder, chunk: int, length: int) -> dict[str, Measure]:
+    """Return the measures of every port from a chunk on; RMS and mean are of the last `length` samples."""
+    tracks, count = recorder.tracks, len(recorder.measured)
+    chunks = -(-recorder.position // CHUNK)
+    edges = np.linspace(chunk, chunks, OUTLINE_POINTS + 1)
     first = np.minimum(np.floor(edges[:-1]).astype(int), chunks - 1)
     lows = np.minimum.reduceat(tracks.lows[:count, :chunks], first, axis=1)
     highs = np.maximum.reduceat(tracks.highs[:count, :chunks], first, axis=1)

@@ -6,7 +6,7 @@ from inner_tone.core.modules.declaration import ModuleType, Number, Output, Rule
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 from inner_tone.core.modules.tempo import BEATS, division
 
-COUNT, PULSE, BEAT = 0, 1, 4  # samples so far; of each pulse train: its number, where it begins and where it ends
+COUNT = 0  # samples since it was born
 ONE_BEAT = int(np.flatnonzero(BEATS == 1.0)[0])
 
 MODULE = ModuleType(
@@ -39,33 +39,43 @@ MODULE = ModuleType(
     ),
     traits=frozenset({"own-time"}),
     usually="gates",
-    state_size=lambda rate: 7,
+    state_size=lambda rate: 1,
 )
 
 IN, OUT, SET = numbered(MODULE)
 
 
 @compiled
-def edge(number: float, place: int, swing: float, samples_per_beat: float) -> float:
-    """Return the sample at which a pulse of a division begins, as whole number."""
+def edge(number: float, place: int, swing: float, since: float, beat: float, samples_per_beat: float) -> float:
+    """Return the sample at which a pulse of a division begins, as whole number; `beat` falls on the sample `since`."""
     pair = np.floor(0.5 * number)
     within = number - 2.0 * pair
     beats = 2.0 * BEATS[place] * (pair + within * swing)
-    sample: float = np.rint(beats * samples_per_beat)
+    sample: float = since + np.rint((beats - beat) * samples_per_beat)
     return sample
 
 
 @compiled
-def tick(out: Floats, st: Floats, at: int, place: int, swing: float, samples_per_beat: float) -> None:
-    """Write a train of pulses; the state holds the present pulse's number, its beginning and its end."""
-    count = st[COUNT]
+def tick(
+    out: Floats, count: float, place: int, swing: float, since: float, beat: float, samples_per_beat: float
+) -> None:
+    """Write a train of pulses from the sample `count` on.
+
+    Which pulse it is follows from the beat alone. So none is given twice and none is lost, whatever becomes of tempo,
+    division or swing: the beat only ever goes on.
+    """
+    now = beat + (count - since) / samples_per_beat
+    number = 2.0 * np.floor(now / (2.0 * BEATS[place])) - 2.0
+    while edge(number + 1.0, place, swing, since, beat, samples_per_beat) <= count:
+        number += 1.0
+    begin = edge(number, place, swing, since, beat, samples_per_beat)
+    end = max(begin + 1.0, edge(number + 1.0, place, swing, since, beat, samples_per_beat))
     for i in range(len(out)):
-        while count >= st[at + 2]:
-            if st[at + 2] > 0.0:
-                st[at] += 1.0
-            st[at + 1] = st[at + 2]
-            st[at + 2] = max(count + 1.0, edge(st[at] + 1.0, place, swing, samples_per_beat))
-        out[i] = 1.0 if 2.0 * (count - st[at + 1]) < st[at + 2] - st[at + 1] else 0.0
+        while count >= end:
+            number += 1.0
+            begin = end
+            end = max(begin + 1.0, edge(number + 1.0, place, swing, since, beat, samples_per_beat))
+        out[i] = 1.0 if 2.0 * (count - begin) < end - begin else 0.0
         count += 1.0
 
 
@@ -73,8 +83,14 @@ def tick(out: Floats, st: Floats, at: int, place: int, swing: float, samples_per
 def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
 ) -> None:
-    """Count samples and let each pulse begin at the sample that is nearest to its beat."""
-    samples_per_beat = 60.0 / p[SET.tempo] * rate
-    tick(sig[outs[OUT.out], a:b], st, PULSE, int(p[SET.division]), 0.01 * p[SET.swing], samples_per_beat)
-    tick(sig[outs[OUT.beat], a:b], st, BEAT, ONE_BEAT, 0.5, samples_per_beat)
+    """Let each pulse begin at the sample that is nearest to its beat; while time stands still there is none."""
+    out, beats = sig[outs[OUT.out], a:b], sig[outs[OUT.beat], a:b]
+    count, since, beat = p[SET.born] + st[COUNT], p[SET.since], p[SET.beat]
     st[COUNT] += b - a
+    if p[SET.runs] == 0.0:
+        out[:] = 0.0
+        beats[:] = 0.0
+        return
+    samples_per_beat = 60.0 / p[SET.tempo] * rate
+    tick(out, count, int(p[SET.division]), 0.01 * p[SET.swing], since, beat, samples_per_beat)
+    tick(beats, count, ONE_BEAT, 0.5, since, beat, samples_per_beat)

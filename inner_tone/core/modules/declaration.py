@@ -453,18 +453,19 @@ class ModuleType:
         return numbers | choices | {name: () for name in self.rows}
 
 
-HEARD, TEMPO = "heard", "tempo"  # what stands behind a module's own settings: see `numbered`
+BEHIND = ("heard", "born", "tempo", "since", "beat", "runs")  # what stands behind a module's own settings
 
 
 def numbered(module: ModuleType) -> tuple[Any, Any, Any]:
     """Return where a kernel finds its inputs, its outputs and its settings, by name, as tuples of whole numbers.
 
     A row of settings is found where its first number stands. Behind the settings stand, as `heard`, the outputs that
-    something listens to, a bit for each, and the `tempo` in beats per minute. `in` is called `in_`.
+    something listens to, a bit for each; on which sample it was `born`; and the beat: the `tempo` in beats per minute,
+    which `beat` falls on the sample `since`, and whether time `runs` (1) or stands still (0). `in` is called `in_`.
     """
     lengths = [item.length if isinstance(item, Row) else 1 for item in module.settings]
     settings = {item.name: sum(lengths[:n]) for n, item in enumerate(module.settings)}
-    behind = {HEARD: sum(lengths), TEMPO: sum(lengths) + 1}
+    behind = {name: sum(lengths) + n for n, name in enumerate(BEHIND)}
     return (
         by_name("Inputs", {port.name: n for n, port in enumerate(module.inputs)}),
         by_name("Outputs", {port.name: n for n, port in enumerate(module.outputs)}),

@@ -14,7 +14,8 @@ from inner_tone.core.modules.tempo import LOCKED, division, lock, samples_of, wr
 LONGEST_SECONDS = 4.0
 LEAST_SAMPLES = 3.0  # what the interpolation needs
 ALTERNATE = 1
-PLACE, LEFT_TONE, RIGHT_TONE, BUFFER = range(4)
+PLACE, LEFT_TONE, RIGHT_TONE, NOW, GOAL, STEP, BUFFER = range(7)
+TURN_SECONDS = 0.01  # in which a time that is locked goes to that of another tempo
 LOUDEST = 1e6  # keeps the memory finite whatever is fed in
 
 MODULE = ModuleType(
@@ -132,6 +133,24 @@ def held(value: float) -> float:
     return min(LOUDEST, max(-LOUDEST, value))
 
 
+@inlined
+def aim(st: Floats, goal: float, duration: float) -> None:
+    """Let the time that is locked to the tempo set out for another one, in samples; the first one is there at once."""
+    if goal != st[GOAL]:
+        if st[GOAL] == 0.0:
+            st[NOW] = goal
+        st[GOAL], st[STEP] = goal, (goal - st[NOW]) / duration
+
+
+@inlined
+def nearer(st: Floats) -> float:
+    """Return the time that is locked to the tempo in the next sample."""
+    left = st[GOAL] - st[NOW]
+    now: float = st[GOAL] if abs(left) <= abs(st[STEP]) else st[NOW] + st[STEP]
+    st[NOW] = now
+    return now
+
+
 @compiled
 def kernel(
     sig: Floats, ins: Ints, outs: Ints, p: Floats, st: Floats, tables: Tables, rate: float, a: int, b: int
@@ -149,12 +168,12 @@ def kernel(
     place = int(st[PLACE])
     dull_left, dull_right = st[LEFT_TONE], st[RIGHT_TONE]
     most = min(LONGEST_SECONDS * rate, float(size - 5))
-    division_samples = samples_of(int(p[SET.division]), p[SET.tempo], rate)
+    aim(st, samples_of(int(p[SET.division]), p[SET.tempo], rate), TURN_SECONDS * rate)
     tone = wished = -1.0
     part = 1.0
     delay = LEAST_SAMPLES
     for i in range(len(sound)):
-        wanted = division_samples if locked else times[i] * rate
+        wanted = nearer(st) if locked else times[i] * rate
         if tones[i] != tone or wanted != wished:
             tone, wished = tones[i], wanted
             part = 1.0 if tone >= 20_000.0 else 1.0 - math.exp(-2.0 * math.pi * tone / rate)

@@ -1,5 +1,7 @@
 """Lever: a control that the educator puts in reach of the player."""
 
+import math
+
 from inner_tone.core.modules.declaration import Choice, ModuleType, Number, Output, Ruler, Scaled, numbered, without
 from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 
@@ -62,6 +64,16 @@ def value_at(position: float, low: float, high: float, travel: int) -> float:
 
 
 @compiled
+def position_of(value: float, low: float, high: float, travel: int) -> float:
+    """Return the position at which a lever puts out a value, held within its range."""
+    if low == high:
+        return 0.0
+    if travel == LOG and low > 0.0 and high > 0.0 and value > 0.0:
+        return max(0.0, min(1.0, math.log(value / low) / math.log(high / low)))
+    return max(0.0, min(1.0, (value - low) / (high - low)))
+
+
+@compiled
 def notched(value: float, low: float, high: float, step: float) -> float:
     """Return a value in the range, at the nearest notch from its low end."""
     if step > 0.0:
@@ -77,7 +89,8 @@ def kernel(
     low, high, step, travel = p[SET.low], p[SET.high], p[SET.step], int(p[SET.travel])
     out = sig[outs[OUT.out], a:b]
     if st[HELD] == 0.0:
-        out[:] = notched(p[SET.value], low, high, step)
+        # by way of its position, so that it is the same to the bit as if a gesture held it there
+        out[:] = notched(value_at(position_of(p[SET.value], low, high, travel), low, high, travel), low, high, step)
         return
     for i in range(len(out)):
         position = min(1.0, max(0.0, st[POSITION]))

@@ -123,7 +123,7 @@ def kernel(
     """Advance the phase by rate and lay out the wave."""
     wave, positive, offset, seed = int(p[SET.wave]), p[SET.range] == 1.0, p[SET.phase], int(p[SET.seed])
     locked = p[SET.lock] == LOCKED
-    locked_step = 1.0 / samples_of(int(p[SET.division]), p[SET.tempo], rate)
+    locked_step = p[SET.runs] / samples_of(int(p[SET.division]), p[SET.tempo], rate)
     for i in range(a, b):
         step = locked_step if locked else sig[ins[IN.rate], i] / rate
         st[PHASE] = restarted(st, sig[ins[IN.reset], i], step)

@@ -30,6 +30,7 @@ NAMES = (
     "render",
     "rest",
     "schedule",
+    "timing",
     "wiring",
 )
 ENGINE = tuple(f"inner_tone.core.engine.{name}" for name in NAMES)
