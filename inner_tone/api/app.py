@@ -20,6 +20,7 @@ from inner_tone.api import (
     images,
     learners,
     lessons,
+    live,
     patches,
     practice,
     recordings,
@@ -36,6 +37,7 @@ from inner_tone.api.context import ROOM
 from inner_tone.api.limits import Limiter
 from inner_tone.api.problems import ProblemDetails, add_handlers
 from inner_tone.api.studio import Studio
+from inner_tone.live.stage import Stage
 from inner_tone.store.database import Sessions
 
 PAGES = Path(__file__).resolve().parent.parent.parent / "web" / "dist"
@@ -89,11 +91,13 @@ def create_app(sessions: Sessions | None = None, demo: Sequence[DemoAccount] = (
     app.state.sessions = sessions
     app.state.room = asyncio.Semaphore(ROOM)
     app.state.studio = Studio()
+    app.state.stage = Stage()
     app.state.limiter = Limiter()
     app.state.recent = Recent()
     app.state.demo = list(demo)
     add_handlers(app)
     app.include_router(accounts.router)
+    app.include_router(live.router)
     for router in FOR_THE_SIGNED_IN:
         app.include_router(router, dependencies=[Depends(signed_in)])
     if PAGES.is_dir():

@@ -11,6 +11,7 @@ from inner_tone.api.app import create_app
 from inner_tone.core.engine.warm import warm
 from inner_tone.store.database import connect, migrate, sessions
 
+LARGEST_MESSAGE = 1 << 20  # bytes, of a WebSocket
 TURN_SECONDS = 0.0005  # after which a thread gives way; Python's 5 ms would let each short answer wait for long ones
 
 
@@ -43,7 +44,7 @@ def serve(
     app = create_app(sessions(engine), demo)
     listener = listening_socket(port)
     (ready or announce)(address(listener))
-    config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=3)
+    config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=3, ws_max_size=LARGEST_MESSAGE)
     uvicorn.Server(config).run(sockets=[listener])
     engine.dispose()
 

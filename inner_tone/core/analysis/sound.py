@@ -33,13 +33,16 @@ class Sound:
         key = begin_s, end_s, gates_s
         found = self._parts.get(key)
         if found is None:
-            part = self.signal[round(begin_s * self.rate) : round(end_s * self.rate)]
-            within = tuple(gate for gate in gates_s if gate[1] > begin_s and gate[0] < end_s)
-            found = Excerpt(part, self.rate, begin_s, within)
+            found = self.part(begin_s, end_s, gates_s)
             while len(self._parts) >= MOST_KEPT:
                 self._parts.pop(next(iter(self._parts)), None)
             self._parts[key] = found
         return found
+
+    def part(self, begin_s: float, end_s: float, gates_s: Gates) -> Excerpt:
+        """Return what there is between two times in s, of which nothing is known yet."""
+        part = self.signal[round(begin_s * self.rate) : round(end_s * self.rate)]
+        return Excerpt(part, self.rate, begin_s, tuple(one for one in gates_s if one[1] > begin_s and one[0] < end_s))
 
     def begun_at(self, seconds: float) -> "Sound":
         """Return it from a time in s on; with silence before it, if that is negative."""

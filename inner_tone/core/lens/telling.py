@@ -4,13 +4,19 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from inner_tone.core.analysis.excerpt import Excerpt
+from inner_tone.core.analysis.glance import Glance
 from inner_tone.core.analysis.sentences.clause import Clause, facts_of, sentence
 from inner_tone.core.lens.chart import Seen, seen_in
 from inner_tone.core.lens.source import Source, excerpt
 
 
 def told(source: Source, taps: Sequence[str], clauses: Callable[[str], list[Clause]]) -> tuple[str, dict[str, Any]]:
-    """Return what there is to say of some taps, each under its name where there are several, and the facts."""
+    """Return what there is to say of some taps, each under its name where there are several, and the facts.
+
+    Of what is looked at in passing nothing is said.
+    """
+    if isinstance(excerpt(source, taps[0]), Glance):
+        return "", {}
     said = {tap: [*clauses(tap), *voice_clause(source, tap)] for tap in taps}
     first = facts_of(said[taps[0]])
     if len(taps) == 1:

@@ -1,0 +1,103 @@
+"""What lenses show of what sounds now: the same lenses, over a stretch that ends at this moment."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from inner_tone.core.analysis.glance import Passing
+from inner_tone.core.analysis.sound import Sound
+from inner_tone.core.engine.render import Measure
+from inner_tone.core.errors import InnerToneError
+from inner_tone.core.lens.chart import Chart
+from inner_tone.core.lens.look import look, taps_of
+from inner_tone.core.lens.moment import Span
+from inner_tone.core.lens.source import Against, Played
+from inner_tone.core.lens.view import SpectrumView, View, WaveView
+from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.patch.graph import Graph
+from inner_tone.core.patch.model import Patch
+from inner_tone.core.patch.port import Port
+
+CLOSE_S, COURSE_S = 0.25, 3.0  # for what is seen within some cycles, and for what has a course
+NOW = Span(0.0, None, "what sounds now")
+FROZEN = "what was frozen"
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """The last samples of some taps of a patch, shape (n,) each."""
+
+    patch: Patch
+    signals: Mapping[str, Floats]
+    rate: float
+
+
+@dataclass(frozen=True)
+class Sight:
+    """What is to be looked at: some lenses, with or without words, against what was frozen; and what every port did."""
+
+    stretch: Stretch
+    views: Sequence[View]
+    words: bool = False
+    frozen: Stretch | None = None
+    measures: Mapping[str, Measure] = field(default_factory=dict)
+
+
+def seconds_of(view: View) -> float:
+    """Return how long a stretch a lens looks at."""
+    close = isinstance(view, SpectrumView) or (isinstance(view, WaveView) and view.cycles > 0)
+    return CLOSE_S if close else COURSE_S
+
+
+def taps_for(patch: Patch, views: Sequence[View]) -> set[Port]:
+    """Return the taps of a patch that some lenses need; those that look at what is not there need none."""
+    graph, found = Graph(patch), set[Port]()
+    for view in views:
+        try:
+            found |= {tap for tap in taps_of(view, graph) if graph.has(tap)}
+        except InnerToneError:
+            continue
+    return found
+
+
+def charts_of(sight: Sight) -> list[Chart | None]:
+    """Return what each lens shows; nothing of one that looks at what is not there."""
+    return [chart_of(view, sight) for view in sight.views]
+
+
+def chart_of(view: View, sight: Sight) -> Chart | None:
+    """Return what a lens shows of what sounds now."""
+    source = source_of(view, sight.stretch, sight.words)
+    if source is None:
+        return None
+    frozen = source_of(view, sight.frozen, sight.words) if sight.frozen else None
+    return look(view, source, Against(FROZEN, frozen) if frozen else None)
+
+
+def source_of(view: View, stretch: Stretch, words: bool) -> Played | None:
+    """Return a stretch as a lens looks at it, if all that it needs is there."""
+    graph = Graph(stretch.patch)
+    try:
+        taps = taps_of(view, graph)
+    except InnerToneError:
+        return None
+    if not taps <= stretch.signals.keys():
+        return None
+    last = round(seconds_of(view) * stretch.rate)
+    make = Sound if words else Passing
+    return Played(graph, {tap: make(stretch.signals[tap][-last:], stretch.rate) for tap in taps}, NOW)
+
+
+def measures_json(measures: Mapping[str, Measure]) -> dict[str, Any]:
+    """Return measures for a page."""
+    return {
+        port: {
+            "least": one.least,
+            "greatest": one.greatest,
+            "rms": one.rms,
+            "mean": one.mean,
+            "lows": one.lows,
+            "highs": one.highs,
+        }
+        for port, one in measures.items()
+    }

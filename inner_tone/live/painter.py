@@ -1,0 +1,58 @@
+"""The process that looks: it makes pictures of what sounds, and gives way to those that play."""
+
+import json
+import os
+import pickle
+import socket
+from typing import Any
+
+from inner_tone.core.errors import InnerToneError
+from inner_tone.live.frames import NUMBER
+from inner_tone.live.look import Sight, charts_of, measures_json
+
+LENGTH = 8
+GIVING_WAY = 5
+
+
+def paint(line: socket.socket) -> None:
+    """Answer each wish with pictures, until the other side has ended."""
+    os.nice(GIVING_WAY)
+    with line:
+        while (data := received(line)) is not None:
+            number, about, sight = pickle.loads(data)
+            send(line, NUMBER.pack(number) + json.dumps({**about, **seen(sight)}).encode())
+
+
+def seen(sight: Sight) -> dict[str, Any]:
+    """Return what is seen; of what cannot be looked at, why."""
+    try:
+        charts = [chart and chart.model_dump(mode="json") for chart in charts_of(sight)]
+    except InnerToneError as error:
+        return {"kind": "pictures", "lenses": [], "measures": measures_json(sight.measures), "problem": str(error)}
+    return {"kind": "pictures", "lenses": charts, "measures": measures_json(sight.measures)}
+
+
+def received(line: socket.socket) -> bytes | None:
+    """Return the next whole message, or nothing where the other side has ended."""
+    head = exactly(line, LENGTH)
+    return exactly(line, int.from_bytes(head, "big")) if head else None
+
+
+def exactly(line: socket.socket, count: int) -> bytes | None:
+    """Return so many bytes."""
+    parts, left = [], count
+    while left:
+        try:
+            part = line.recv(min(left, 1 << 20))
+        except OSError:
+            return None
+        if not part:
+            return None
+        parts.append(part)
+        left -= len(part)
+    return b"".join(parts)
+
+
+def send(line: socket.socket, data: bytes) -> None:
+    """Send a whole message."""
+    line.sendall(len(data).to_bytes(LENGTH, "big") + data)

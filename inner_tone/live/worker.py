@@ -1,0 +1,248 @@
+"""The process that plays: it holds sessions, and gives each the samples that it is asked for.
+
+It never waits for pictures, and nobody renders in it: so nothing but too many sessions could make one stutter, and how
+busy it is it tells.
+"""
+
+import asyncio
+import contextlib
+import gc
+import json
+import pickle
+import socket
+import time
+from collections import deque
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from pydantic import TypeAdapter, ValidationError
+
+from inner_tone.core.engine.warm import warm
+from inner_tone.core.errors import InnerToneError
+from inner_tone.core.lens.view import View
+from inner_tone.core.patch.validate import read_patch
+from inner_tone.live.frames import FIRST, NUMBER, SHARE, WANT, Frame, Kind, read_frame, written
+from inner_tone.live.look import COURSE_S, Sight, Stretch, taps_for
+from inner_tone.live.messages import Set, read_message
+from inner_tone.live.painter import LENGTH
+from inner_tone.live.session import Session
+
+MOST_AHEAD_S = 0.5  # of sound that is not played yet
+MOST_VOICES, MOST_VIEWS = 16, 4
+PICTURE_S, BUSY_PICTURE_S, WORDS_S, CARDS_S = 1 / 30, 1 / 8, 1.0, 1 / 12
+BUSY = 0.6
+LOAD_S = 0.5
+VIEWS: TypeAdapter[list[View]] = TypeAdapter(list[View])
+
+
+@dataclass
+class Playing:
+    """A session in this process, with what its page looks at and when it was looked at last."""
+
+    session: Session
+    views: list[View] = field(default_factory=list)
+    frozen: Stretch | None = None
+    looked: float = 0.0
+    said: float = 0.0
+    measured: float = 0.0
+    waiting: bool = False  # for pictures
+    setting: Any = None  # the page's number of the last setting that sounds
+
+
+class Load:
+    """How much of the time goes into playing."""
+
+    def __init__(self) -> None:
+        self.spans: deque[tuple[float, float]] = deque()
+
+    def note(self, begun: float, ended: float) -> None:
+        """Note that it was played from one time to another."""
+        self.spans.append((begun, ended))
+        while self.spans and self.spans[0][1] < ended - LOAD_S:
+            self.spans.popleft()
+
+    def share(self, now: float) -> float:
+        """Return the share of the last half second."""
+        return sum(end - max(begin, now - LOAD_S) for begin, end in self.spans if end > now - LOAD_S) / LOAD_S
+
+
+class Worker:
+    """All sessions of this process."""
+
+    def __init__(self, writer: asyncio.StreamWriter, painter: asyncio.StreamWriter) -> None:
+        self.writer, self.painter = writer, painter
+        self.sessions: dict[int, Playing] = {}
+        self.load = Load()
+        self.told = 0.0
+
+    def tell(self, number: int, kind: Kind, content: bytes) -> None:
+        """Send a frame to the server."""
+        self.writer.write(written(Frame(number, kind, content)))
+
+    def say(self, number: int, **words: Any) -> None:
+        """Tell a page something."""
+        self.tell(number, Kind.TOLD, json.dumps(words).encode())
+
+    def take(self, frame: Frame) -> None:
+        """Do what a frame asks for; what cannot be done is told."""
+        try:
+            if frame.kind is Kind.OPEN:
+                self.open(frame.session, json.loads(frame.content))
+            elif frame.kind is Kind.CLOSE:
+                self.sessions.pop(frame.session, None)
+            elif (one := self.sessions.get(frame.session)) is not None:
+                self.act(frame, one)
+        except (InnerToneError, ValidationError, ValueError, RecursionError) as error:
+            self.say(frame.session, kind="problem", text=in_words(error))
+
+    def act(self, frame: Frame, one: Playing) -> None:
+        """Do what a frame asks of a session that is there."""
+        if frame.kind is Kind.WANTED:
+            self.give(frame.session, one, WANT.unpack(frame.content)[0])
+        elif frame.kind is Kind.SAY:
+            self.hear(one, json.loads(frame.content))
+        elif frame.kind is Kind.LOOK:
+            one.views = VIEWS.validate_python(json.loads(frame.content))[:MOST_VIEWS]
+            one.session.listen_to(taps_for(one.session.patch, one.views))
+            one.said = 0.0
+        elif frame.kind is Kind.FREEZE:
+            one.frozen = self.stretch(one) if frame.content == b"on" else None
+            one.said = 0.0
+
+    def open(self, number: int, wish: Any) -> None:
+        """Begin a session."""
+        patch = read_patch(wish["patch"])
+        if patch.voices > MOST_VOICES:
+            text = f"The patch has {patch.voices} voices; at most {MOST_VOICES} can be played live."
+            self.tell(number, Kind.ENDED, text.encode())
+            return
+        session = Session(patch, tempo=float(wish.get("tempo", 96.0)))
+        self.sessions[number] = Playing(session)
+        self.say(number, kind="ready", rate=session.rate)
+
+    def hear(self, one: Playing, data: Any) -> None:
+        """Take a message, or several that belong together."""
+        for each in data if isinstance(data, list) else [data]:
+            serial = each.pop("serial", None) if isinstance(each, dict) else None
+            message = read_message(each)
+            one.session.send(message)
+            if isinstance(message, Set) or serial is not None:
+                one.setting = serial
+
+    def give(self, number: int, one: Playing, until: int) -> None:
+        """Send the samples up to one, not too many at once."""
+        session = one.session
+        first = session.position
+        length = min(until - first, round(MOST_AHEAD_S * session.rate))
+        if length <= 0:
+            return
+        begun = time.perf_counter()
+        voices = session.patch.voices
+        sound = session.pull(length)
+        self.note_load(begun)
+        self.tell(number, Kind.SOUND, FIRST.pack(first) + np.ascontiguousarray(sound.T).tobytes())
+        if session.patch.voices != voices or session.problems:
+            for message, error in session.problems:
+                self.say(number, kind="problem", text=str(error), about=message.kind)
+            session.problems.clear()
+        if session.finished is not None:
+            self.give_recording(number, session)
+        self.look(number, one)
+
+    def note_load(self, begun: float) -> None:
+        """Note how busy this process is, and tell now and then."""
+        now = time.perf_counter()
+        self.load.note(begun, now)
+        if now - self.told > LOAD_S:
+            self.told = now
+            self.tell(0, Kind.LOAD, SHARE.pack(self.load.share(now)))
+
+    def give_recording(self, number: int, session: Session) -> None:
+        """Send what was recorded."""
+        found, session.finished = session.finished, None
+        if isinstance(found, InnerToneError):
+            self.say(number, kind="recorded", phrase=None, text=str(found))
+        elif found is not None:
+            self.say(number, kind="recorded", phrase=found.model_dump(mode="json"), text="")
+
+    def stretch(self, one: Playing) -> Stretch:
+        """Return what sounded last, of all that is looked at."""
+        session = one.session
+        taps = [tap for tap in taps_for(session.patch, one.views) if tap in session.window.taps]
+        return Stretch(session.patch, session.signals(taps, round(COURSE_S * session.rate)), session.rate)
+
+    def look(self, number: int, one: Playing) -> None:
+        """Ask for pictures, if it is time for some and the last ones are there."""
+        now = time.monotonic()
+        busy = self.load.share(time.perf_counter()) > BUSY
+        if one.waiting or now - one.looked < (BUSY_PICTURE_S if busy else PICTURE_S):
+            return
+        one.looked, one.waiting = now, True
+        words = not busy and now - one.said > WORDS_S
+        if words:
+            one.said = now
+        measures = {}
+        if now - one.measured > CARDS_S:
+            one.measured = now
+            measures = one.session.measures()
+        timing = one.session.playing.timing
+        about = {
+            "at": one.session.position,
+            "serial": one.setting,
+            "tempo": round(timing.tempo, 3),
+            "runs": timing.runs,
+            "outside": one.session.outside.present(one.session.playing.position, one.session.rate),
+            "taking": one.session.take is not None,
+            "counting": one.session.counting is not None,
+            "load": round(self.load.share(time.perf_counter()), 3),
+        }
+        sight = Sight(self.stretch(one), one.views, words, one.frozen, measures)
+        data = pickle.dumps((number, about, sight), protocol=pickle.HIGHEST_PROTOCOL)
+        self.painter.write(len(data).to_bytes(LENGTH, "big") + data)
+
+    def show(self, data: bytes) -> None:
+        """Send pictures on to their page."""
+        (number,) = NUMBER.unpack_from(data)
+        one = self.sessions.get(number)
+        if one is not None:
+            one.waiting = False
+            self.tell(number, Kind.PICTURES, data[NUMBER.size :])
+
+
+def in_words(error: Exception) -> str:
+    """Return an error as a sentence for a person."""
+    if isinstance(error, InnerToneError):
+        return str(error)
+    if isinstance(error, ValidationError):
+        return f"This cannot be looked at: {error.errors()[0]['msg'].lower()}."
+    return "This is not JSON, or not what can be said here."
+
+
+async def serve(line: socket.socket, painter: socket.socket) -> None:
+    """Play until the server has ended."""
+    reader, writer = await asyncio.open_connection(sock=line)
+    seen, brush = await asyncio.open_connection(sock=painter)
+    worker = Worker(writer, brush)
+
+    async def bring() -> None:
+        with contextlib.suppress(asyncio.IncompleteReadError, ConnectionError):
+            while True:
+                length = int.from_bytes(await seen.readexactly(LENGTH), "big")
+                worker.show(await seen.readexactly(length))
+
+    bringing = asyncio.create_task(bring())
+    while (frame := await read_frame(reader)) is not None:
+        worker.take(frame)
+        await asyncio.sleep(0)
+    bringing.cancel()
+    brush.close()
+    writer.close()
+
+
+def play(line: socket.socket, painter: socket.socket) -> None:
+    """Be a process that plays."""
+    warm()
+    gc.collect()
+    gc.freeze()  # what was loaded stays: collecting rubbish need not look at it again
+    asyncio.run(serve(line, painter))
