@@ -79,7 +79,7 @@ async def play(socket: WebSocket) -> None:
             stage.lose(seat)
 
 
-async def told_and_closed(socket: WebSocket, over: Over) -> None:
+async def told_and_closed(socket: WebSocket, over: OverError) -> None:
     """Tell why, and close; where the other side has gone already, nobody need be told."""
     try:
         await socket.send_text(json.dumps({"kind": "over", "code": over.code, "text": str(over)}))

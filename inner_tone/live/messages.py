@@ -8,6 +8,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 from inner_tone.core.documents import Document, problem_of
 from inner_tone.core.engine.timing import GREATEST_TEMPO, LEAST_TEMPO
 from inner_tone.core.errors import DocumentError, Problem, did_you_mean
+from inner_tone.core.patch.listening import Listening
 from inner_tone.core.patch.model import Name, Patch, Setting
 from inner_tone.core.phrase import HIGHEST_PITCH, Phrase
 
@@ -58,10 +59,11 @@ class Set(Message):
 
 
 class TakeOver(Message):
-    """Another patch takes over; what it shares with the one before goes on."""
+    """Another patch takes over, as it is listened to; what it shares with the one before goes on."""
 
     kind: Literal["patch"] = "patch"
     patch: Patch
+    listening: Listening = Listening()
 
 
 class Panic(Message):

@@ -21,6 +21,7 @@ from inner_tone.core.errors import DocumentError, InnerToneError
 from inner_tone.core.modules import LEVER
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.graph import Graph
+from inner_tone.core.patch.listening import heard
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.validate import checked_patch, problems_of_settings
@@ -218,7 +219,7 @@ class Session:
         elif isinstance(message, Set):
             self.set(message)
         elif isinstance(message, TakeOver):
-            self.take_over(message.patch)
+            self.take_over(heard(checked_patch(message.patch), message.listening))
         elif isinstance(message, Panic):
             if self.take or self.counting:
                 self.finish(0.0)
@@ -304,8 +305,8 @@ class Session:
 
     def take_over(self, patch: Patch) -> None:
         """Let another patch take over."""
-        self.patch = checked_patch(patch)
-        self.playing.take_over(self.patch)
+        self.patch = patch
+        self.playing.take_over(patch)
         sides = heard_taps(self.patch)
         if sides != self.sides:
             self.sides = sides

@@ -8,6 +8,7 @@ import asyncio
 import contextlib
 import gc
 import json
+import os
 import pickle
 import socket
 import time
@@ -21,9 +22,12 @@ from pydantic import TypeAdapter, ValidationError
 from inner_tone.core.engine.warm import warm
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.view import View
+from inner_tone.core.patch.listening import Listening, heard
+from inner_tone.core.patch.model import Patch
+from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.validate import read_patch
 from inner_tone.live.frames import FIRST, NUMBER, SHARE, WANT, Frame, Kind, read_frame, written
-from inner_tone.live.look import COURSE_S, Sight, Stretch, taps_for
+from inner_tone.live.look import Sight, Stretch, seconds_of, taps_for
 from inner_tone.live.messages import Set, read_message
 from inner_tone.live.painter import LENGTH
 from inner_tone.live.session import Session
@@ -32,6 +36,7 @@ MOST_AHEAD_S = 0.5  # of sound that is not played yet
 MOST_VOICES, MOST_VIEWS = 16, 4
 PICTURE_S, BUSY_PICTURE_S, WORDS_S, CARDS_S = 1 / 30, 1 / 8, 1.0, 1 / 12
 BUSY = 0.6
+GOING_FIRST = -10
 LOAD_S = 0.5
 VIEWS: TypeAdapter[list[View]] = TypeAdapter(list[View])
 
@@ -42,9 +47,13 @@ class Playing:
 
     session: Session
     views: list[View] = field(default_factory=list)
+    taps: set[Port] = field(default_factory=set)
+    heard: Patch | None = None  # when it was last looked up what the lenses need
     frozen: Stretch | None = None
     looked: float = 0.0
     said: float = 0.0
+    stirred: float = 0.0  # when somebody did something last
+    stirs: int = 0
     measured: float = 0.0
     waiting: bool = False  # for pictures
     setting: Any = None  # the page's number of the last setting that sounds
@@ -104,15 +113,21 @@ class Worker:
             self.hear(one, json.loads(frame.content))
         elif frame.kind is Kind.LOOK:
             one.views = VIEWS.validate_python(json.loads(frame.content))[:MOST_VIEWS]
-            one.session.listen_to(taps_for(one.session.patch, one.views))
-            one.said = 0.0
+            self.listen(one)
         elif frame.kind is Kind.FREEZE:
             one.frozen = self.stretch(one) if frame.content == b"on" else None
             one.said = 0.0
 
+    def listen(self, one: Playing) -> None:
+        """Listen to what the lenses need of the patch that plays now."""
+        one.heard = one.session.patch
+        one.taps = taps_for(one.heard, one.views)
+        one.session.listen_to(one.taps)
+        one.said = 0.0
+
     def open(self, number: int, wish: Any) -> None:
         """Begin a session."""
-        patch = read_patch(wish["patch"])
+        patch = heard(read_patch(wish["patch"]), Listening.model_validate(wish.get("listening") or {}))
         if patch.voices > MOST_VOICES:
             text = f"The patch has {patch.voices} voices; at most {MOST_VOICES} can be played live."
             self.tell(number, Kind.ENDED, text.encode())
@@ -123,6 +138,8 @@ class Worker:
 
     def hear(self, one: Playing, data: Any) -> None:
         """Take a message, or several that belong together."""
+        one.stirred = time.monotonic()
+        one.stirs += 1
         for each in data if isinstance(data, list) else [data]:
             serial = each.pop("serial", None) if isinstance(each, dict) else None
             message = read_message(each)
@@ -138,14 +155,14 @@ class Worker:
         if length <= 0:
             return
         begun = time.perf_counter()
-        voices = session.patch.voices
         sound = session.pull(length)
         self.note_load(begun)
         self.tell(number, Kind.SOUND, FIRST.pack(first) + np.ascontiguousarray(sound.T).tobytes())
-        if session.patch.voices != voices or session.problems:
-            for message, error in session.problems:
-                self.say(number, kind="problem", text=str(error), about=message.kind)
-            session.problems.clear()
+        for message, error in session.problems:
+            self.say(number, kind="problem", text=str(error), about=message.kind)
+        session.problems.clear()
+        if one.views and one.heard is not session.patch and one.session.playing.coming is None:
+            self.listen(one)
         if session.finished is not None:
             self.give_recording(number, session)
         self.look(number, one)
@@ -169,8 +186,9 @@ class Worker:
     def stretch(self, one: Playing) -> Stretch:
         """Return what sounded last, of all that is looked at."""
         session = one.session
-        taps = [tap for tap in taps_for(session.patch, one.views) if tap in session.window.taps]
-        return Stretch(session.patch, session.signals(taps, round(COURSE_S * session.rate)), session.rate)
+        taps = [tap for tap in one.taps if tap in session.window.taps]
+        longest = max((seconds_of(view) for view in one.views), default=0.0)
+        return Stretch(session.patch, session.signals(taps, round(longest * session.rate)), session.rate)
 
     def look(self, number: int, one: Playing) -> None:
         """Ask for pictures, if it is time for some and the last ones are there."""
@@ -179,7 +197,8 @@ class Worker:
         if one.waiting or now - one.looked < (BUSY_PICTURE_S if busy else PICTURE_S):
             return
         one.looked, one.waiting = now, True
-        words = not busy and now - one.said > WORDS_S
+        calm = now - max(one.stirred, one.said) > WORDS_S and one.session.performer is None
+        words = calm and not busy
         if words:
             one.said = now
         measures = {}
@@ -190,6 +209,7 @@ class Worker:
         about = {
             "at": one.session.position,
             "serial": one.setting,
+            "stirs": one.stirs,
             "tempo": round(timing.tempo, 3),
             "runs": timing.runs,
             "outside": one.session.outside.present(one.session.playing.position, one.session.rate),
@@ -243,6 +263,8 @@ async def serve(line: socket.socket, painter: socket.socket) -> None:
 def play(line: socket.socket, painter: socket.socket) -> None:
     """Be a process that plays."""
     warm()
+    with contextlib.suppress(OSError):  # who may not go first, goes with all others
+        os.nice(GOING_FIRST)
     gc.collect()
     gc.freeze()  # what was loaded stays: collecting rubbish need not look at it again
     asyncio.run(serve(line, painter))

@@ -90,6 +90,9 @@ export const carryToken = (token: string): void => {
   pageToken = token;
 };
 
+/** The token that every change carries: what does not go by requests shows it too. */
+export const pageTokenNow = (): string => pageToken;
+
 /** Says what is to be done when an answer tells that nobody is signed in any longer. */
 export const whenSignedOut = (action: () => void): void => {
   signedOut = action;

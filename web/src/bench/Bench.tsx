@@ -1,6 +1,9 @@
+import { useStore } from "zustand";
+
+import { LiveStrip } from "../live/LiveStrip";
 import { useKeys } from "../ui/useKeys";
 import { BenchBar } from "./BenchBar";
-import { BenchContext, type BenchProps } from "./BenchContext";
+import { BenchContext, type BenchProps, useBench } from "./BenchContext";
 import { BenchFoot } from "./BenchFoot";
 import { BenchMap } from "./BenchMap";
 import { BenchNotes } from "./BenchNotes";
@@ -9,6 +12,13 @@ import { Inspector } from "./Inspector";
 import { Questions } from "./Questions";
 import { Transport } from "./Transport";
 import { useBenchView } from "./useBenchView";
+
+/** What plays: the phrase, or the people at the bench. */
+function Foot() {
+  const { live } = useBench();
+  const phase = useStore(live.state, (state) => state.phase);
+  return phase === "starting" || phase === "on" || phase === "lost" ? <LiveStrip /> : <Transport />;
+}
 
 /** The place where the patch is: the map, the lenses, the selected module, and the playing. */
 export function Bench(props: BenchProps) {
@@ -36,7 +46,7 @@ export function Bench(props: BenchProps) {
         {!state.wide && <BenchFoot />}
       </div>
       <div className="col-span-full">
-        <Transport />
+        <Foot />
       </div>
       <Questions />
       <BenchNotes />

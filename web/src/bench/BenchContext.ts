@@ -15,6 +15,7 @@ import type {
 } from "../api/client";
 import type { Catalogue } from "../api/patch";
 import type { Lenses } from "../lenses/store";
+import type { Live } from "../live/live";
 import type { Against, Others, Counterpart } from "../lenses/views";
 import type { MapHandle } from "../map/PatchMap";
 import type { Command } from "./commands";
@@ -129,6 +130,8 @@ export interface BenchView extends Omit<
   /** Makes moves, where anything can be changed. */
   edit: ((edits: Edit[]) => void) | undefined;
   commands: Command[];
+  /** The bench as an instrument. */
+  live: Live;
 }
 
 export const BenchContext = createContext<BenchView | undefined>(undefined);

@@ -1,4 +1,5 @@
 import { Switch } from "@headlessui/react";
+import { useStore } from "zustand";
 import { useEffect, useState, useSyncExternalStore } from "react";
 
 import type { Patch, Phrase, Render } from "../api/client";
@@ -11,6 +12,7 @@ import { useLate } from "../ui/useLate";
 import { useBench } from "./BenchContext";
 import { PhraseStrip } from "./PhraseStrip";
 import { Player } from "./player";
+import { listeningOf } from "./store";
 import { useMatchedGains } from "./useMatchedGains";
 import { type Which, WhichSound } from "./WhichSound";
 
@@ -47,6 +49,7 @@ export function Transport() {
       className="flex h-17 shrink-0 items-center gap-4 border-t border-rule bg-leaf px-5"
     >
       <PlayButton playing={playing.playing} possible={chosen !== undefined} onToggle={toggle} />
+      <PlayLive />
       <WhichSound
         word={whose ?? "This step"}
         which={which}
@@ -123,6 +126,24 @@ function usePlaying(
     else if (key !== undefined) void player.play(key, loopSeconds, gain);
   };
   return { player, playing, toggle };
+}
+
+/** Makes the bench an instrument; and says why it is none, if it could not be. */
+function PlayLive() {
+  const { live, patch, phrase, state, seen } = useBench();
+  const { text } = useStore(live.state);
+  const { say } = state;
+  useEffect(() => {
+    if (text !== undefined) say(text);
+  }, [text, say]);
+  const views = seen.views.filter((one) => one !== undefined);
+  const start = () => void live.start({ patch, listening: listeningOf(state), views, tempo: phrase.tempo });
+  useKeys({ V: start });
+  return (
+    <button type="button" className="button shrink-0" title="Play it yourself (V)" onClick={start}>
+      Play live
+    </button>
+  );
 }
 
 interface PlayButtonProps {

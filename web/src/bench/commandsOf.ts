@@ -79,7 +79,7 @@ const viewing = ({ state, map }: Doing): Command[] =>
     { id: "wide", words: "Map over the whole bench", keys: ["W"], run: state.toggleWide },
   ]);
 
-const looking = ({ patch, phrase, state, lenses }: Doing): Command[] =>
+const looking = ({ patch, phrase, state, lenses, live }: Doing): Command[] =>
   inGroup("look", [
     { id: "large", words: "Show the first lens large", keys: ["P"], run: () => lenses.show(0) },
     { id: "large-next", words: "Show the second lens large", keys: ["Shift+P"], run: () => lenses.show(1) },
@@ -94,6 +94,11 @@ const looking = ({ patch, phrase, state, lenses }: Doing): Command[] =>
       words: "Freeze what is heard, to compare with it",
       keys: ["J"],
       run: () => {
+        const { phase, frozen } = live.state.getState();
+        if (phase === "on") {
+          live.freeze(!frozen);
+          return;
+        }
         lenses.freeze({ patch, phrase });
         state.say("Frozen: the lenses show it behind what you do next.");
       },

@@ -11,6 +11,7 @@ import { Moves, type Worker } from "./moves";
 import { type BenchState, createBench, listeningOf, type LookAt } from "./store";
 import { commandsOf, perform } from "./commandsOf";
 import { useRender } from "./useRender";
+import { shownLive, useLive } from "../live/useLive";
 
 /** What all parts of a bench stand on, from what it is given and what is chosen at it. */
 export function useBenchView(props: BenchProps): BenchView {
@@ -28,17 +29,28 @@ export function useBenchView(props: BenchProps): BenchView {
   const subject = selectedIn(state.selected, patch) ?? subjectOf(patch, catalogue, instructions);
   const seen = seenOf(props, lenses, state, subject);
   const asked = seen.views.filter((one) => one !== undefined);
-  const now = useRender(patch, phrase, asked, listeningOf(state), seen.behind, seen.moment);
+  const listening = listeningOf(state);
+  const { live, playing } = useLive({ patch, listening, views: asked, tempo: phrase.tempo });
+  const rendered = useRender(
+    patch,
+    phrase,
+    asked,
+    listening,
+    seen.behind,
+    seen.moment,
+    playing !== undefined,
+  );
+  const now = { ...rendered, data: shownLive(rendered.data, playing) };
   const compared = seen.scene ?? (props.whose === undefined ? before : (props.target ?? before));
   const earlier = useRender(compared?.patch, compared?.phrase, []).data;
   const doing = { patch, state, moves, map };
   const writing = props.onChange !== undefined;
   const view = {
     ...props,
-    ...{ writing, state, moves, past, lenses, map, subject, seen, now, earlier, compared },
+    ...{ writing, state, moves, past, lenses, map, subject, seen, now, earlier, compared, live },
     chosen: state.line ? state.selected : withFirst(subject, state.selected),
     late: now.behind || working,
-    findings: listeningOf(state) ? undefined : now.data?.findings,
+    findings: listening || playing ? undefined : now.data?.findings,
     act: (edits: Edit[]) => {
       state.ask(undefined);
       void perform(doing, edits);

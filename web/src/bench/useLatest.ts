@@ -20,8 +20,10 @@ export function useLatest<W, T>(
   ask: (wish: W) => Promise<T>,
   /** Called when the question under way is no longer the one that is wished. */
   abandon: () => void,
+  /** Nothing is asked meanwhile; what was answered last stays. */
+  paused = false,
 ): Latest<T> {
-  const key = wish === undefined ? undefined : JSON.stringify(wish);
+  const key = wish === undefined || paused ? undefined : JSON.stringify(wish);
   const [answer, setAnswer] = useState<{ key: string; data: T }>();
   const [error, setError] = useState<Error | null>(null);
   const [attempt, setAttempt] = useState(0);
@@ -29,7 +31,7 @@ export function useLatest<W, T>(
   const busy = useRef(false);
 
   useEffect(() => {
-    latest.current = wish;
+    latest.current = paused ? undefined : wish;
     if (key === undefined) return;
     if (busy.current) {
       abandon();

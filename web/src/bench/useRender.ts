@@ -58,6 +58,7 @@ export function useRender(
   listening: Listening = AS_WRITTEN,
   behind?: Behind,
   moment: Moment | null = null,
+  paused = false,
 ) {
   const ticket = useRef<string>(undefined);
 
@@ -82,6 +83,7 @@ export function useRender(
     patch && phrase ? { patch, phrase, lenses, moment, listening, behind: behind ?? null } : undefined,
     ask,
     abandon,
+    paused,
   );
   const part = useProgress(ticket, useLate(latest.behind && latest.error === null, WORTH_STOPPING_MS));
   const stop = () => ticket.current !== undefined && void stopRender(ticket.current);
