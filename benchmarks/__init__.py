@@ -1,6 +1,6 @@
 """What costs what: measured beside each other in one run, never inside a test."""
 
-from benchmarks import checkup, costs, edit, follow, fused, lens, voice, writing
+from benchmarks import checkup, costs, edit, follow, fused, lens, live, voice, writing
 
 BENCHMARKS = {
     "fused": fused.main,
@@ -13,4 +13,5 @@ BENCHMARKS = {
     "follow": follow.main,
     "played": follow.recordings,
     "class": follow.class_at_once,
+    "live": live.main,
 }

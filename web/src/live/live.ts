@@ -177,7 +177,7 @@ export class Live {
   // what is played
 
   press = (pitch: number, velocity = 0.8): void => {
-    this.struck ??= performance.now();
+    this.struck = performance.now();
     this.say({ kind: "note_on", pitch, velocity });
     this.put({ down: new Set([...this.state.getState().down, pitch]) });
   };
