@@ -371,6 +371,9 @@ class Session:
         """Begin to write down after counting in: from there on it is as if the patch had just begun to play."""
         samples = round(message.count_in * self.playing.timing.samples_per_beat(self.rate))
         self.clicks = message.click
+        if not samples:
+            self.start_taking(message)
+            return
         self.counting = self.position + samples, message
         if message.click:
             self.playing.follow(self.playing.timing.begun(self.playing.position, -float(message.count_in)))

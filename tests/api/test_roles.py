@@ -125,6 +125,8 @@ ROUTES: dict[tuple[str, str], str] = {
     ("POST", "/api/charts/values"): "signed in",
     ("POST", "/api/charts/refreshed"): "signed in",
     ("POST", "/api/fields"): "signed in",
+    ("POST", "/api/phrases/midi"): "signed in",
+    ("POST", "/api/phrases/midi/file"): "signed in",
     ("POST", "/api/images"): "educator",
     ("GET", "/api/images/{key}"): "signed in",
     ("POST", "/api/recordings"): "signed in",

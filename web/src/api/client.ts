@@ -77,6 +77,7 @@ export type Question = Schemas["QuestionOut"];
 export type PlayedSound = Schemas["PlayedOut"];
 export type Standing = Schemas["StandingOut"];
 export type Learner = Schemas["LearnerOut"];
+export type Midi = Schemas["MidiOut"];
 export type Aim = NonNullable<StepContent["aim"]>;
 
 const TOKEN_HEADER = "X-Inner-Tone-Token";

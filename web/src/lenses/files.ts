@@ -37,6 +37,15 @@ export async function saveSound(
   save(data, `${tap.replace(".", "-")}.${format}`);
 }
 
+export async function saveMidi(phrase: Phrase): Promise<void> {
+  const { data, response } = await client.POST("/api/phrases/midi/file", {
+    body: { phrase },
+    parseAs: "blob",
+  });
+  if (!response.ok || !data) throw new ApiError(TROUBLE, response.status);
+  save(data, `${phrase.title || "phrase"}.mid`);
+}
+
 function save(file: Blob, name: string): void {
   const link = document.createElement("a");
   link.href = URL.createObjectURL(file);

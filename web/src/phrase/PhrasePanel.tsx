@@ -6,6 +6,7 @@ import { ActionMenu } from "../ui/ActionMenu";
 import { NumberEntry } from "../ui/NumberEntry";
 import { controlNamed, controlsOf } from "./controls";
 import { GestureLane } from "./GestureLane";
+import { MidiFiles } from "./MidiFiles";
 import { NoteScore } from "./NoteScore";
 import {
   fitted,
@@ -59,6 +60,12 @@ export function PhrasePanel(props: Props) {
         )}
         <div className="mt-auto flex flex-wrap items-center gap-x-3 gap-y-1 pt-1">
           <Actions {...choosing} />
+          <MidiFiles
+            className={LINK}
+            phrase={phrase}
+            levers={props.patch.modules.filter(({ type }) => type === "lever").map(({ id }) => `lever:${id}`)}
+            onChange={onChange}
+          />
           {props.children}
         </div>
       </div>

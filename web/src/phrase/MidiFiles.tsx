@@ -1,0 +1,104 @@
+import { useRef, useState } from "react";
+
+import { client, got, type Midi, type Phrase } from "../api/client";
+import { saveMidi } from "../lenses/files";
+import { Panel } from "../ui/Panel";
+import { messageOf } from "../ui/messageOf";
+
+interface Props {
+  phrase: Phrase;
+  /** The levers that controllers can move, in their order. */
+  levers: string[];
+  className: string;
+  onChange: ((phrase: Phrase) => void) | undefined;
+}
+
+/** Takes the phrase from a MIDI file, and saves it as one. */
+export function MidiFiles({ phrase, levers, className, onChange }: Props) {
+  const field = useRef<HTMLInputElement>(null);
+  const [file, setFile] = useState<File>();
+  const [found, setFound] = useState<Midi>();
+  const [failure, setFailure] = useState<string>();
+  const read = async (data: File, track?: number) => {
+    setFile(data);
+    setFailure(undefined);
+    try {
+      const midi = await readMidi(data, levers, track);
+      if (midi.phrase) onChange?.(midi.phrase);
+      setFound(midi.phrase && midi.said.length === 0 ? undefined : midi);
+    } catch (error) {
+      setFound(undefined);
+      setFailure(messageOf(error));
+    }
+  };
+  const save = () => void saveMidi(phrase).catch((error: unknown) => setFailure(messageOf(error)));
+  const close = () => {
+    setFound(undefined);
+    setFailure(undefined);
+  };
+  return (
+    <>
+      {onChange && (
+        <button type="button" className={className} onClick={() => field.current?.click()}>
+          From a MIDI file…
+        </button>
+      )}
+      <button type="button" className={className} onClick={save}>
+        Save as MIDI
+      </button>
+      <input
+        ref={field}
+        type="file"
+        hidden
+        aria-label="A MIDI file"
+        accept="audio/midi,audio/x-midi,.mid,.midi"
+        onChange={({ currentTarget }) => {
+          const [data] = currentTarget.files ?? [];
+          currentTarget.value = "";
+          if (data) void read(data);
+        }}
+      />
+      {(found ?? failure) !== undefined && (
+        <Panel title="From a MIDI file" onClose={close}>
+          <div className="overflow-y-auto px-4 pt-2 pb-4">
+            {failure !== undefined && (
+              <p role="alert" className="text-warn">
+                {failure}
+              </p>
+            )}
+            {found?.said.map((one) => (
+              <p key={one} className="font-read">
+                {one}
+              </p>
+            ))}
+            {found?.phrase === null && (
+              <ul className="mt-2 flex flex-col gap-1">
+                {found.tracks.map((one) => (
+                  <li key={one.number}>
+                    <button
+                      type="button"
+                      className="button w-full text-left"
+                      onClick={() => file && void read(file, one.number)}
+                    >
+                      {one.name}, {one.notes} {one.notes === 1 ? "note" : "notes"}
+                    </button>
+                  </li>
+                ))}
+              </ul>
+            )}
+          </div>
+        </Panel>
+      )}
+    </>
+  );
+}
+
+const readMidi = (data: Blob, levers: string[], track: number | undefined): Promise<Midi> =>
+  got(
+    client.POST("/api/phrases/midi", {
+      params: { query: { levers, ...(track !== undefined && { track }) } },
+      body: data as never,
+      bodySerializer: (body: unknown) => body as BodyInit,
+      headers: { "Content-Type": "application/octet-stream" },
+    }),
+  );
