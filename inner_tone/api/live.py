@@ -71,9 +71,9 @@ async def play(socket: WebSocket) -> None:
         if over.code == ENDED and seat is not None:
             stage.leave(seat)
         await told_and_closed(socket, over)
-    except (StageFullError, NotSignedInError) as error:
-        code = FULL if isinstance(error, StageFullError) else SIGNED_OUT
-        await told_and_closed(socket, OverError(code, str(error)))
+    except InnerToneError as error:
+        codes = {StageFullError: FULL, NotSignedInError: SIGNED_OUT}
+        await told_and_closed(socket, OverError(codes.get(type(error), NOT_ALLOWED), str(error)))
     finally:
         if seat is not None and not seat.ended:
             stage.lose(seat)

@@ -258,7 +258,7 @@ def phrase_of(heard: Heard, ticks: int, tempo: float, title: str) -> tuple[Phras
     kept = tuple(
         Note(
             start=begin / ticks,
-            length=min(end / ticks, beats) - begin / ticks,
+            length=(min(end, beats * ticks) - begin) / ticks,
             pitch=pitch,
             velocity=round(velocity / 127, 4),
         )

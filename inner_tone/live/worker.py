@@ -33,7 +33,7 @@ from inner_tone.live.painter import LENGTH
 from inner_tone.live.session import Session
 
 MOST_AHEAD_S = 0.5  # of sound that is not played yet
-MOST_VOICES, MOST_VIEWS = 16, 4
+MOST_VIEWS = 4
 PICTURE_S, BUSY_PICTURE_S, WORDS_S, CARDS_S = 1 / 30, 1 / 8, 1.0, 1 / 12
 BUSY = 0.6
 GOING_FIRST = -10
@@ -103,7 +103,10 @@ class Worker:
             elif (one := self.sessions.get(frame.session)) is not None:
                 self.act(frame, one)
         except (InnerToneError, ValidationError, ValueError, RecursionError) as error:
-            self.say(frame.session, kind="problem", text=in_words(error))
+            if frame.kind is Kind.OPEN:
+                self.tell(frame.session, Kind.ENDED, in_words(error).encode())
+            else:
+                self.say(frame.session, kind="problem", text=in_words(error))
 
     def act(self, frame: Frame, one: Playing) -> None:
         """Do what a frame asks of a session that is there."""
@@ -128,10 +131,6 @@ class Worker:
     def open(self, number: int, wish: Any) -> None:
         """Begin a session."""
         patch = heard(read_patch(wish["patch"]), Listening.model_validate(wish.get("listening") or {}))
-        if patch.voices > MOST_VOICES:
-            text = f"The patch has {patch.voices} voices; at most {MOST_VOICES} can be played live."
-            self.tell(number, Kind.ENDED, text.encode())
-            return
         session = Session(patch, tempo=float(wish.get("tempo", 96.0)))
         self.sessions[number] = Playing(session)
         self.say(number, kind="ready", rate=session.rate)

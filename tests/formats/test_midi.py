@@ -1,4 +1,4 @@
-"""MIDI files: what is written is read back the same, by ours, by mido and by midicsv; and what is none is said to be none."""
+"""MIDI files: what is written is read back the same, by us, by mido and by midicsv; what is none gets a sentence."""
 
 import io
 import itertools
@@ -141,7 +141,7 @@ class OthersTest(unittest.TestCase):
             "empty": (lambda: b"", "no MIDI file"),
             "another kind": (lambda: b"RIFF" + bytes(60), "no MIDI file"),
             "cut off": (lambda: good[:-3], "ends before"),
-            "a header alone": (lambda: good[:14], "no notes"),
+            "a header alone": (lambda: good[:14], "ends before"),
             "giant": (lambda: good + bytes(MOST_BYTES), "bytes"),
             "film frames": (lambda: good[:12] + b"\xe7\x28" + good[14:], "film frames"),
             "no division": (lambda: good[:12] + b"\0\0" + good[14:], "film frames"),
