@@ -1,5 +1,7 @@
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 
+import { useStore } from "zustand";
+
 import { AgainstList } from "../lenses/AgainstList";
 import { useBench } from "./BenchContext";
 import { type Command, keyText } from "./commands";
@@ -12,7 +14,7 @@ export function BenchBar() {
   return (
     <div className="flex h-9 shrink-0 items-center gap-1 border-t border-rule px-3">
       <Tabs />
-      {state.foot === "lenses" && <AgainstList />}
+      {state.foot === "lenses" && <Behind />}
       <span className="flex-1" />
       {listeningOf(state) && <Plain command={command("hear-all")} word="Hear everything" strong />}
       <Plain command={command("add")} word="Add…" strong />
@@ -23,6 +25,18 @@ export function BenchBar() {
       <Plain command={command("fit")} word="Fit" />
       <Plain command={command("keys")} word="?" />
     </div>
+  );
+}
+
+/** What stands behind the lenses: while it is played, only what was frozen. */
+function Behind() {
+  const { live } = useBench();
+  const { phase, frozen } = useStore(live.state);
+  if (phase !== "on" && phase !== "lost") return <AgainstList />;
+  return (
+    <span className={`ml-2 truncate px-1 ${frozen ? "text-compared-text" : "text-soft"}`}>
+      {frozen ? "what was frozen" : "what sounds now"}
+    </span>
   );
 }
 

@@ -84,7 +84,12 @@ function Upper({ state, letters, setLetters, base, setBase }: UpperProps) {
         {letters ? "Letters play notes" : "Letters are commands"}
       </button>
       <Octave {...{ base, setBase }} />
-      <ActionMenu label="The simulated player" actions={actions} anchor="top end" className={MENU}>
+      <ActionMenu
+        label={`The simulated player: ${PERFORMED[state.performing]}`}
+        actions={actions}
+        anchor="top end"
+        className={MENU}
+      >
         {PERFORMED[state.performing]}
       </ActionMenu>
       <Devices />
@@ -162,9 +167,10 @@ function Devices() {
       apart: n === 0,
     })),
   ];
+  const words = input.learning ? "Move what should move it…" : (input.chosen?.name ?? "No MIDI device");
   return (
-    <ActionMenu label="MIDI device" actions={actions} anchor="top end" className={MENU}>
-      {input.learning ? "Move what should move it…" : (input.chosen?.name ?? "No MIDI device")}
+    <ActionMenu label={`MIDI device: ${words}`} actions={actions} anchor="top end" className={MENU}>
+      {words}
     </ActionMenu>
   );
 }

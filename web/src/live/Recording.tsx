@@ -39,7 +39,6 @@ export function Recording({ state }: { state: LiveState }) {
   const words = GRIDS.find(([one]) => one === grid)?.[1] ?? "";
   return (
     <ActionMenu
-      label="Record"
       anchor="top end"
       className="shrink-0 rounded border border-firm px-2 py-0.5 data-open:bg-this-wash"
       actions={[

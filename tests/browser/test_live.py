@@ -1,0 +1,191 @@
+"""Playing live in the browser: keys, rulers, modules, a line that is lost, a MIDI device, recording, and a learner."""
+
+import unittest
+
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.keys import Keys
+
+from inner_tone.core.phrase import Phrase
+from inner_tone.demo.seed import JONAS, MAREN
+from tests.support.browser import sign_in_browser
+from tests.support.writing import WritingTest
+
+HEARD = """return Number(document.querySelector("[data-live]")?.dataset.loudest ?? 0)"""
+STRIKE = """const key = (type) => document.body.dispatchEvent(
+  new KeyboardEvent(type, {code: arguments[1], key: "x", bubbles: true}));
+key(arguments[0]);"""
+
+
+class LiveTest(WritingTest):
+    def setUp(self) -> None:
+        sign_in_browser(self.driver, self.application, MAREN)
+
+    def from_menu(self, button: str, word: str) -> None:
+        """Open a menu by how its button begins, and choose."""
+        self.click(f"//button[starts-with(@aria-label, '{button}') or starts-with(normalize-space(), '{button}')]")
+        self.click(f"//*[@role='menuitem'][normalize-space()='{word}']")
+
+    def play(self, step: int, lesson: str = "Foghorn", screen: str = "desk") -> None:
+        """Open a step and play it."""
+        self.open_step(step, screen, lesson)
+        self.push("Play live")
+        self.wait(lambda: self.css("[data-live=on]"), "the bench to be an instrument")
+
+    def loudest(self) -> float:
+        return float(self.driver.execute_script(HEARD))
+
+    def key(self, kind: str, code: str) -> None:
+        self.driver.execute_script(STRIKE, kind, code)
+
+    def sounds(self) -> None:
+        self.wait(lambda: self.loudest() > 0.02, "sound at the output")
+
+    def silent(self) -> None:
+        self.wait(lambda: self.loudest() < 1e-3, "silence at the output")
+
+    def spectrum(self) -> str:
+        return self.sentence("spectrum")
+
+    def test_letters_play_and_none_of_them_is_a_command(self) -> None:
+        self.play(3)
+        self.silent()
+        self.key("keydown", "KeyX")
+        self.sounds()
+        self.assertTrue(self.css("[data-key='38'][aria-pressed=true]"))
+        self.assertFalse(self.css("[role=dialog]"))
+        self.key("keyup", "KeyX")
+        self.silent()
+        ActionChains(self.driver).send_keys("c").perform()  # would begin a connection
+        self.assertFalse(self.css("[role=dialog]"))
+        ActionChains(self.driver).send_keys(Keys.ESCAPE).perform()
+        self.wait(lambda: self.find("//button[.='Letters are commands']"), "letters to be commands again")
+        ActionChains(self.driver).send_keys("a").perform()
+        self.wait(lambda: self.css("[role=dialog]"), "a letter to be a command")
+
+    def test_keys_on_the_screen_by_keyboard_alone(self) -> None:
+        self.play(3)
+        self.click("//button[.='Letters play notes']")
+        first = self.wait(lambda: self.css("[data-key][tabindex='0']"), "the key in reach")
+        self.driver.execute_script("arguments[0].focus()", first)
+        ActionChains(self.driver).send_keys(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT).key_down(Keys.ENTER).perform()
+        self.sounds()
+        self.assertTrue(self.css("[data-key='38'][aria-pressed=true]"))
+        ActionChains(self.driver).key_up(Keys.ENTER).perform()
+        self.silent()
+        self.assert_accessible()
+
+    def test_ruler_moves_what_sounds_and_what_is_seen_and_is_kept(self) -> None:
+        self.play(5)
+        self.key("keydown", "KeyG")
+        self.sounds()
+        self.wait(lambda: "Hz" in self.spectrum(), "what is said of it")
+        self.click("[data-card=harbour]")
+        field = self.wait(lambda: self.css("section input[aria-label='level, typed']"), "the level")
+        before = self.loudest()
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys("-40 dB", Keys.ENTER)
+        self.wait(lambda: self.loudest() < 0.2 * before, "the sound to be softer")
+        self.assertTrue(self.attribute("[data-live]", "data-seen-ms"))
+        self.wait(lambda: self.css("[data-keeping=kept]"), "the setting to be kept")
+        self.push("Stop playing")
+        self.settle()
+        self.assertIn("40", self.value_of("level"))
+        self.push("Undo")
+
+    def value_of(self, setting: str) -> str:
+        field = self.wait(lambda: self.css(f"section input[aria-label='{setting}, typed']"), setting)
+        return (field.get_attribute("value") or "").split(" ")[0].split("\u202f")[0]
+
+    def test_filter_that_is_put_in_while_it_sounds_is_heard(self) -> None:
+        self.play(3)
+        self.key("keydown", "KeyG")
+        self.sounds()
+        before = self.loudest()
+        self.click("//button[.='Letters play notes']")
+        self.click("[data-card=reed]")
+        self.add("filter")
+        card = self.wait(lambda: self.css("[data-card^=filter]"), "the filter")
+        card.click()
+        field = self.wait(lambda: self.css("section input[aria-label='cutoff, typed']"), "the cutoff")
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys("30 Hz", Keys.ENTER)
+        self.wait(lambda: self.loudest() < 0.6 * before, "the filter to be heard")
+        self.push("Undo")
+        self.push("Undo")
+        self.wait(lambda: not self.css("[data-card^=filter]"), "the filter to go")
+
+    def test_line_that_is_lost_comes_back_and_no_note_hangs(self) -> None:
+        self.play(3)
+        self.key("keydown", "KeyX")
+        self.sounds()
+        self.driver.execute_cdp_cmd("Network.enable", {})
+        self.application.kill()
+        self.wait(lambda: self.css("[data-live=lost]"), "the line to be lost")
+        self.assertIn("coming back", self.text_of("[data-live]"))
+        self.silent()
+        self.application.start()
+        self.wait(lambda: self.css("[data-live=on]"), "the line to be there again")
+        self.silent()
+        self.key("keyup", "KeyX")
+        self.key("keydown", "KeyC")
+        self.sounds()
+
+    def test_simulated_device_plays_with_clock_wheel_and_a_lever_that_has_learnt(self) -> None:
+        self.play(3)
+        self.from_menu("MIDI device", "Simulated keyboard")
+        self.sounds()
+        self.wait(lambda: self.css("[data-outside=true]"), "the beat from outside")
+        self.wait(lambda: abs(self.tempo() - 110.0) < 4.0, "its tempo")
+        self.wait(lambda: float(self.attribute("[data-control=wheel]", "value") or 0) > 0.3, "the wheel to move")
+        self.from_menu("MIDI device", "No MIDI device")
+        self.silent()
+
+    def tempo(self) -> float:
+        return float(self.text_of("[data-outside]").split()[0])
+
+    def test_what_is_recorded_is_the_phrase_and_can_be_taken_back(self) -> None:
+        self.play(3)
+        before = self.phrase_kept(3)
+        self.from_menu("Record", "Record a phrase from now on")
+        self.wait(lambda: self.css("[data-taking=true]"), "it to be recorded")
+        for code in ("KeyX", "KeyV"):
+            self.key("keydown", code)
+            self.sounds()
+            self.key("keyup", code)
+        self.click("[data-taking=true]")
+        self.wait(lambda: len(self.phrase_kept(3).notes) == 2, "what was played to be kept")
+        played = self.phrase_kept(3)
+        self.assertEqual([note.pitch for note in played.notes], [38.0, 42.0])
+        self.push("Stop playing")
+        self.settle()
+        self.push("Undo")
+        self.wait(lambda: self.phrase_kept(3).notes == before.notes, "the phrase before to be back")
+
+    def phrase_kept(self, place: int) -> Phrase:
+        with self.application.client() as client:
+            found = {one["title"]: one["id"] for one in client.get("/api/lessons").json()}
+            lesson = client.get(f"/api/lessons/{found['Foghorn']}").json()
+        return Phrase.model_validate(lesson["steps"][place - 1]["content"]["phrase"])
+
+    def test_learner_plays_and_leaves_the_lesson_as_it_was(self) -> None:
+        sign_in_browser(self.driver, self.application, JONAS)
+        with self.application.client() as client:
+            lesson = {one["title"]: one["id"] for one in client.get("/api/lessons").json()}["Foghorn"]
+            before = client.get(f"/api/lessons/{lesson}").json()["steps"]
+        self.open(f"/practice/{lesson}/4")
+        self.settle()
+        self.push("Play live")
+        self.wait(lambda: self.css("[data-live=on]"), "the bench to be an instrument")
+        self.key("keydown", "KeyG")
+        self.sounds()
+        slider = self.wait(lambda: self.css("[data-control=wheel]"), "the wheel")
+        slider.send_keys(Keys.ARROW_RIGHT)
+        self.push("Silence")
+        self.silent()
+        self.push("Stop playing")
+        with self.application.client() as client:
+            self.assertEqual(client.get(f"/api/lessons/{lesson}").json()["steps"], before)
+
+
+if __name__ == "__main__":
+    unittest.main()
