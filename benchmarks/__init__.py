@@ -14,4 +14,5 @@ BENCHMARKS = {
     "played": follow.recordings,
     "class": follow.class_at_once,
     "live": live.main,
+    "crowd": live.crowd,
 }

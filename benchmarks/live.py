@@ -3,6 +3,7 @@
 `python -m benchmarks live` plays for a minute; MINUTES=10 for as long as is asked.
 """
 
+import asyncio
 import json
 import os
 import statistics
@@ -12,9 +13,13 @@ from pathlib import Path
 from typing import Any
 
 from selenium.webdriver.common.by import By
+from websockets.asyncio.client import connect
+from websockets.typing import Origin
 
+from inner_tone.api.access import COOKIE, page_token
+from inner_tone.api.accounts import DemoAccount
 from inner_tone.demo.seed import MAREN
-from tests.support.application import Application
+from tests.support.application import ROOT, Application
 from tests.support.browser import Shell, sign_in_browser, start_chromium
 from tests.support.figures import record
 
@@ -124,6 +129,69 @@ def long(driver: Shell) -> None:
     gaps = int(strip(driver)["gaps"]) - before
     grown = (driver.execute_script("return performance.memory?.usedJSHeapSize ?? 0") - heap) / 1e6
     say(f"gaps in {MINUTES:g} min with {turned} edits", "0", f"{gaps}; heap {grown:+.0f} MB")
+
+
+SEATS, SEAT_SECONDS, BLOCK, AHEAD = 8, 20.0, 256, 1024
+
+
+def crowd() -> None:
+    """Play eight sessions of four voices at once, each with two lenses, and count what comes too late."""
+    for seats in (1, 2, 4, SEATS):
+        application = Application()
+        try:
+            asyncio.run(together(application, seats))
+        finally:
+            application.stop()
+
+
+async def together(application: Application, seats: int) -> None:
+    """Let some people play at once; a gap is sound that comes later than what was there lasts."""
+    people = [
+        DemoAccount(sign_in=f"p{n}", name=f"P {n}", role="learner", password="a long password") for n in range(seats)
+    ]
+    tokens = [application.client(one).cookies[COOKIE] for one in people]
+    found = await asyncio.gather(*(seat(application.address, token) for token in tokens))
+    gaps, late = sum(one[0] for one in found), [ms for one in found for ms in one[1]]
+    spread = statistics.quantiles(late, n=1000)
+    say(
+        f"{seats} sessions of four voices, {SEAT_SECONDS:g} s: gaps; answer median, 99.9 %",
+        "0",
+        f"{gaps}; {spread[499]:.1f} ms, {spread[998]:.1f} ms",
+    )
+
+
+async def seat(address: str, token: str) -> tuple[int, list[float]]:
+    """Play for a while; returns the gaps, and how long each answer took in ms."""
+    patch = json.loads((ROOT / "docs" / "examples" / "levers-and-chord.patch.json").read_text()) | {"voices": 4}
+    gaps, late, heard = 0, [], 0
+    async with connect(
+        address.replace("http", "ws") + "/api/live",
+        origin=Origin(address),
+        additional_headers={"Cookie": f"{COOKIE}={token}"},
+        max_size=1 << 24,
+    ) as line:
+        await line.send(json.dumps({"kind": "hello", "token": page_token(token)}))
+        await line.recv()
+        await line.send(json.dumps({"kind": "open", "patch": patch}))
+        views = [{"kind": "wave", "taps": ["out.left"]}, {"kind": "spectrum", "taps": ["out.left"]}]
+        await line.send(json.dumps({"kind": "look", "views": views}))
+        for pitch in (48, 52, 55, 59):
+            await line.send(json.dumps({"kind": "note_on", "pitch": pitch}))
+        begun = time.perf_counter()
+        for turn in range(round(SEAT_SECONDS * 48_000 / BLOCK)):
+            due = begun + turn * BLOCK / 48_000
+            await asyncio.sleep(max(0.0, due - time.perf_counter()))
+            asked = time.perf_counter()
+            await line.send(bytes([3]) + (turn * BLOCK + AHEAD).to_bytes(8, "big"))
+            while heard < turn * BLOCK + AHEAD:
+                data = await line.recv()
+                if isinstance(data, bytes):
+                    heard += (len(data) - 9) // 8
+            late.append(1000.0 * (time.perf_counter() - asked))
+            if turn * BLOCK / 48_000 > 2.0 and late[-1] > 1000.0 * AHEAD / 48_000:
+                gaps += 1
+        await line.send('{"kind":"close"}')
+    return gaps, late
 
 
 def say(figure: str, asked: str, measured: str) -> None:

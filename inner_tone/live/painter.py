@@ -1,5 +1,6 @@
 """The process that looks: it makes pictures of what sounds, and gives way to those that play."""
 
+import contextlib
 import json
 import os
 import pickle
@@ -17,7 +18,7 @@ GIVING_WAY = 5
 def paint(line: socket.socket) -> None:
     """Answer each wish with pictures, until the other side has ended."""
     os.nice(GIVING_WAY)
-    with line:
+    with line, contextlib.suppress(OSError):  # who asked may have ended meanwhile
         while (data := received(line)) is not None:
             number, about, sight = pickle.loads(data)
             send(line, NUMBER.pack(number) + json.dumps({**about, **seen(sight)}).encode())

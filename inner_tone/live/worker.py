@@ -35,6 +35,7 @@ from inner_tone.live.session import Session
 MOST_AHEAD_S = 0.5  # of sound that is not played yet
 MOST_VIEWS = 4
 PICTURE_S, BUSY_PICTURE_S, WORDS_S, CARDS_S = 1 / 30, 1 / 8, 1.0, 1 / 12
+SHARED_PICTURE_S = 1 / 50  # for each session in the process
 BUSY = 0.6
 GOING_FIRST = -10
 LOAD_S = 0.5
@@ -193,7 +194,8 @@ class Worker:
         """Ask for pictures, if it is time for some and the last ones are there."""
         now = time.monotonic()
         busy = self.load.share(time.perf_counter()) > BUSY
-        if one.waiting or now - one.looked < (BUSY_PICTURE_S if busy else PICTURE_S):
+        least = BUSY_PICTURE_S if busy else max(PICTURE_S, SHARED_PICTURE_S * len(self.sessions))
+        if one.waiting or now - one.looked < least:
             return
         one.looked, one.waiting = now, True
         calm = now - max(one.stirred, one.said) > WORDS_S and one.session.performer is None

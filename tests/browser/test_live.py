@@ -79,7 +79,7 @@ class LiveTest(WritingTest):
         self.key("keydown", "KeyG")
         self.sounds()
         self.wait(lambda: "Hz" in self.spectrum(), "what is said of it")
-        self.click("[data-card=harbour]")
+        self.click("[data-card=out]")
         field = self.wait(lambda: self.css("section input[aria-label='level, typed']"), "the level")
         before = self.loudest()
         field.send_keys(Keys.CONTROL, "a")
