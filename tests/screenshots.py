@@ -86,11 +86,7 @@ def lens_pictures(camera: Camera, lesson: str) -> None:
     camera.lens(0, "Level")
     camera.lens(1, "Sweep")
     camera.take("level-and-sweep", card="amp")
-    camera.lens(0, "Response")
     camera.lens(1, "Spectrum")
-    camera.driver.find_element("css selector", "button[aria-label='Set the lens spectrum']").click()
-    camera.choose("on")
-    camera.take("response-and-theory", ("\ue00c",), card="bell")
     camera.more("spectrum", "Strip over a setting…")
     wait_for(lambda: len(camera.driver.find_elements("css selector", "[data-strip] canvas")) == 5, 30, "the strip")
     camera.take("strip")
@@ -100,6 +96,19 @@ def lens_pictures(camera: Camera, lesson: str) -> None:
 
 
 ATTACK = "//section//*[@role='slider'][@aria-labelledby=//span[normalize-space()='attack']/@id]"
+
+
+def live_picture(camera: Camera, lesson: str) -> None:
+    """A note that is held while the bench is an instrument."""
+    camera.open(f"/desk/{lesson}/5")
+    camera.press("Play live")
+    wait_for(lambda: camera.driver.find_elements("css selector", "[data-live=on]"), 30, "the bench to be an instrument")
+    strike = "document.body.dispatchEvent(new KeyboardEvent('keydown', {code: 'KeyM', key: 'm', bubbles: true}))"
+    camera.driver.execute_script(strike)
+    said = "//*[@data-lens='spectrum']//figcaption[contains(., 'Hz')]"
+    wait_for(lambda: camera.driver.find_elements("xpath", said), 30, "what is said of it")
+    camera.driver.save_screenshot(str(FOLDER / "playing-live.png"))
+    camera.press("Stop playing")
 
 
 def writing_pictures(camera: Camera, lesson: str) -> None:
@@ -218,6 +227,7 @@ def main() -> None:
             camera.open(f"/practice/{lesson}/4")
             camera.take("practice")
             lens_pictures(camera, lesson)
+            live_picture(camera, lesson)
             own_pictures(camera, application, lesson)
             writing_pictures(camera, lesson)
             edition_pictures(camera, lesson)

@@ -1,7 +1,8 @@
 """The application: the interface for programs, and the pages for people."""
 
 import asyncio
-from collections.abc import Sequence
+from collections.abc import AsyncIterator, Sequence
+from contextlib import asynccontextmanager
 from pathlib import Path
 
 from fastapi import Depends, FastAPI, Request
@@ -70,6 +71,16 @@ FOR_THE_SIGNED_IN = (
 )
 
 
+@asynccontextmanager
+async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+    """Let the processes that play begin, if they are not to wait for somebody who plays; end them at the end."""
+    starting = asyncio.create_task(app.state.stage.start()) if app.state.plays_at_once else None
+    yield
+    if starting is not None:
+        starting.cancel()
+    app.state.stage.stop()
+
+
 def create_app(sessions: Sessions | None = None, demo: Sequence[DemoAccount] = ()) -> FastAPI:
     """Return the application; without sessions it serves only to describe itself.
 
@@ -83,6 +94,7 @@ def create_app(sessions: Sessions | None = None, demo: Sequence[DemoAccount] = (
         422: {"model": ProblemDetails},
     }
     app = FastAPI(
+        lifespan=lifespan,
         title="Inner Tone",
         version="1",
         docs_url=None,
@@ -94,6 +106,7 @@ def create_app(sessions: Sessions | None = None, demo: Sequence[DemoAccount] = (
     app.state.room = asyncio.Semaphore(ROOM)
     app.state.studio = Studio()
     app.state.stage = Stage()
+    app.state.plays_at_once = False
     app.state.limiter = Limiter()
     app.state.recent = Recent()
     app.state.demo = list(demo)

@@ -31,17 +31,24 @@ def address(listener: socket.socket) -> str:
 
 
 def serve(
-    database: str, port: int, ready: Callable[[str], None] | None = None, demo: Sequence[DemoAccount] = ()
+    database: str,
+    port: int,
+    ready: Callable[[str], None] | None = None,
+    demo: Sequence[DemoAccount] = (),
+    *,
+    plays_at_once: bool = True,
 ) -> None:
     """Serve until told to stop; `ready` is given the address once requests are taken.
 
-    `demo` are accounts that are offered to everybody.
+    `demo` are accounts that are offered to everybody. The processes that play are started `at once`, or when somebody
+    plays first.
     """
     sys.setswitchinterval(TURN_SECONDS)
     engine = connect(database)
     migrate(engine)
     warm()
     app = create_app(sessions(engine), demo)
+    app.state.plays_at_once = plays_at_once
     listener = listening_socket(port)
     (ready or announce)(address(listener))
     config = uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=3, ws_max_size=LARGEST_MESSAGE)

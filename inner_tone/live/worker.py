@@ -8,6 +8,7 @@ import asyncio
 import contextlib
 import gc
 import json
+import logging
 import os
 import pickle
 import socket
@@ -38,6 +39,7 @@ PICTURE_S, BUSY_PICTURE_S, WORDS_S, CARDS_S = 1 / 30, 1 / 8, 1.0, 1 / 12
 SHARED_PICTURE_S = 1 / 50  # for each session in the process
 BUSY = 0.6
 GOING_FIRST = -10
+BROKEN = "Something in the session broke, and it has ended. Nothing of the lesson is lost; begin to play anew."
 LOAD_S = 0.5
 VIEWS: TypeAdapter[list[View]] = TypeAdapter(list[View])
 
@@ -108,6 +110,10 @@ class Worker:
                 self.tell(frame.session, Kind.ENDED, in_words(error).encode())
             else:
                 self.say(frame.session, kind="problem", text=in_words(error))
+        except Exception:  # what breaks one session must not end those beside it
+            logging.exception("A session has broken.")
+            self.sessions.pop(frame.session, None)
+            self.tell(frame.session, Kind.ENDED, BROKEN.encode())
 
     def act(self, frame: Frame, one: Playing) -> None:
         """Do what a frame asks of a session that is there."""
@@ -131,6 +137,8 @@ class Worker:
 
     def open(self, number: int, wish: Any) -> None:
         """Begin a session."""
+        if not isinstance(wish, dict) or "patch" not in wish:
+            raise InnerToneError("It is not said which patch is to be played.")
         patch = heard(read_patch(wish["patch"]), Listening.model_validate(wish.get("listening") or {}))
         session = Session(patch, tempo=float(wish.get("tempo", 96.0)))
         self.sessions[number] = Playing(session)

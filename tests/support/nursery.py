@@ -15,4 +15,4 @@ def serve_and_tell(database: str, port: int, told: Connection) -> None:
         told.send(address)
         told.close()
 
-    serve(database, port, ready)
+    serve(database, port, ready, plays_at_once=False)

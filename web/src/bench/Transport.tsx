@@ -137,7 +137,7 @@ function PlayLive() {
     if (text !== undefined) say(text);
   }, [text, say]);
   const views = seen.views.filter((one) => one !== undefined);
-  const start = () => void live.start({ patch, listening: listeningOf(state), views, tempo: phrase.tempo });
+  const start = () => void live.start({ patch, phrase, listening: listeningOf(state), views });
   useKeys({ V: start });
   return (
     <button type="button" className="button shrink-0" title="Play it yourself (V)" onClick={start}>

@@ -30,7 +30,7 @@ export function useBenchView(props: BenchProps): BenchView {
   const seen = seenOf(props, lenses, state, subject);
   const asked = seen.views.filter((one) => one !== undefined);
   const listening = listeningOf(state);
-  const { live, playing } = useLive({ patch, listening, views: asked, tempo: phrase.tempo });
+  const { live, playing } = useLive({ patch, phrase, listening, views: asked });
   const rendered = useRender(
     patch,
     phrase,

@@ -4,7 +4,7 @@ import { useStore } from "zustand";
 import { useBench } from "../bench/BenchContext";
 import { type Control, controlsOf } from "../phrase/controls";
 import { ActionMenu } from "../ui/ActionMenu";
-import { trimmed, withUnit } from "../ui/units";
+import { decibels, trimmed, withUnit } from "../ui/units";
 import { useKeys } from "../ui/useKeys";
 import { Keyboard } from "./Keyboard";
 import type { LiveState, Performing } from "./live";
@@ -24,14 +24,17 @@ const MENU =
 
 /** The bench as an instrument: what plays it, its controls and its keys. */
 export function LiveStrip() {
-  const { live } = useBench();
+  const { live, phrase } = useBench();
   const state = useStore(live.state);
   const [letters, setLetters] = useState(true);
   const [base, setBase] = useState(FIRST_BASE);
   const on = state.phase === "on";
   const end = () => setLetters(false);
   useLetters(live, { on: on && letters, base, onBase: setBase, onEnd: end });
-  useKeys({ End: live.silence });
+  useKeys({
+    End: live.silence,
+    Space: () => live.perform(state.performing === "nothing" ? "phrase" : "nothing", phrase),
+  });
   return (
     <section
       aria-label="Playing live"
@@ -198,14 +201,14 @@ function Tempo({ state }: { state: LiveState }) {
 
 /** How it stands: what is wrong, or how soon it sounds. */
 function How({ state }: { state: LiveState }) {
-  const { phase, text, gaps, ahead } = state;
+  const { phase, text, gaps, ahead, loudest } = state;
   const words =
     phase === "starting"
       ? "Getting ready…"
       : phase === "lost"
         ? "The line was lost; coming back…"
         : (text ??
-          `${trimmed(ahead / 48, 2)} ms ahead${gaps > 0 ? `, ${gaps} gap${gaps === 1 ? "" : "s"}` : ""}`);
+          `${loudness(loudest)}, ${trimmed(ahead / 48, 2)} ms ahead${gaps > 0 ? `, ${gaps} gap${gaps === 1 ? "" : "s"}` : ""}`);
   const warns = phase === "lost" || text !== undefined;
   return (
     <span
@@ -217,6 +220,8 @@ function How({ state }: { state: LiveState }) {
     </span>
   );
 }
+
+const loudness = (peak: number): string => (peak < 1e-4 ? "silent" : `${trimmed(decibels(peak), 2)} dB`);
 
 /** Bend, wheel and the patch's levers. */
 function Controls({ state }: { state: LiveState }) {

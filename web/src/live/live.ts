@@ -17,9 +17,9 @@ import outputAddress from "./output.worklet.ts?worker&url";
 /** What is played: a patch, how it is heard, and what is looked at. */
 export interface Scene {
   patch: Patch;
+  phrase: Phrase;
   listening: Listening | undefined;
   views: LensWish[];
-  tempo: number;
 }
 
 /** off; starting; blocked by the browser; on; the line is lost for a while; over, and why. */
@@ -240,6 +240,8 @@ export class Live {
     if (!before || this.state.getState().phase !== "on") return;
     if (before.listening !== scene.listening || !this.set(before.patch, scene.patch)) this.sendPatch(scene);
     if (JSON.stringify(before.views) !== JSON.stringify(scene.views)) this.look(scene);
+    const { performing } = this.state.getState();
+    if (performing === "phrase" && before.phrase !== scene.phrase) this.perform(performing, scene.phrase);
   }
 
   private sendPatch({ patch, listening }: Scene): void {
@@ -294,7 +296,8 @@ export class Live {
     const { scene } = this;
     if (!scene) return;
     if (goesOn) this.sendPatch(scene);
-    else this.say({ kind: "open", patch: scene.patch, listening: scene.listening, tempo: scene.tempo });
+    else
+      this.say({ kind: "open", patch: scene.patch, listening: scene.listening, tempo: scene.phrase.tempo });
     this.look(scene);
     this.put({ phase: "on", text: undefined, ...(!goesOn && { controls: {}, performing: "nothing" }) });
   }
