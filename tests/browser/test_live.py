@@ -5,8 +5,11 @@ import unittest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
+from inner_tone.core.lesson.lesson import LessonDocument
+from inner_tone.core.lesson.step import first_step
 from inner_tone.core.phrase import Phrase
 from inner_tone.demo.seed import JONAS, MAREN
+from tests.live.test_session import VOICE
 from tests.support.browser import sign_in_browser
 from tests.support.writing import WritingTest
 
@@ -131,12 +134,22 @@ class LiveTest(WritingTest):
         self.sounds()
 
     def test_simulated_device_plays_with_clock_wheel_and_a_lever_that_has_learnt(self) -> None:
-        self.play(3)
+        lesson = self.application.make(
+            LessonDocument(title="A lever", steps=(first_step().model_copy(update={"patch": VOICE}),))
+        )
+        self.open(f"/desk/{lesson}/1")
+        self.settle()
+        self.push("Play live")
+        self.wait(lambda: self.css("[data-live=on]"), "the bench to be an instrument")
+        lever = "[data-control='lever:bright']"
+        rests = self.attribute(lever, "value")
+        self.from_menu("MIDI device", "Let a controller move Lever…")
         self.from_menu("MIDI device", "Simulated keyboard")
         self.sounds()
         self.wait(lambda: self.css("[data-outside=true]"), "the beat from outside")
         self.wait(lambda: abs(self.tempo() - 110.0) < 4.0, "its tempo")
         self.wait(lambda: float(self.attribute("[data-control=wheel]", "value") or 0) > 0.3, "the wheel to move")
+        self.wait(lambda: self.attribute(lever, "value") != rests, "the lever to be moved by what it has learnt")
         self.from_menu("MIDI device", "No MIDI device")
         self.silent()
 

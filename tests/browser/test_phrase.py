@@ -1,7 +1,10 @@
 """The phrase: its notes and movements written at the bench, by pointer, by keyboard and typed."""
 
+import tempfile
+from pathlib import Path
 from typing import Any
 
+import mido
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
@@ -89,6 +92,31 @@ class PointerTest(PhraseTest):
         self.note(1).click()
         self.assertEqual(self.css("[aria-label='Note, typed']").get_attribute("value"), "E3")  # type: ignore[union-attr]
         self.assertEqual(self.notes(), [(0, 2, 45), (4, 1, 52)])
+
+
+class MidiTest(PhraseTest):
+    def test_phrase_is_taken_from_a_file_in_which_a_track_is_chosen_and_what_is_none_changes_nothing(self) -> None:
+        before = self.notes()
+        with tempfile.TemporaryDirectory() as folder:
+            two, bad = Path(folder) / "two.mid", Path(folder) / "bad.mid"
+            file = mido.MidiFile(ticks_per_beat=480)
+            for pitch, count in ((48, 1), (60, 2)):
+                beat = [mido.Message("note_on", note=pitch), mido.Message("note_off", note=pitch, time=480)]
+                file.tracks.append(
+                    mido.MidiTrack([mido.MetaMessage("track_name", name=f"Part {count}"), *beat * count])
+                )
+            file.save(two)
+            bad.write_bytes(two.read_bytes()[:-4])
+            field = self.driver.find_element("css selector", "input[aria-label='A MIDI file']")
+            field.send_keys(str(bad))
+            self.wait(lambda: "ends before" in self.text_of("[role=dialog]"), "what is wrong with the file")
+            self.press(Keys.ESCAPE)
+            self.assertEqual(self.notes(), before)
+            field.send_keys(str(two))
+            self.wait(lambda: self.find("//button[starts-with(., 'Part 2, 2 notes')]"), "the tracks").click()
+            self.wait(lambda: len(self.notes()) == 2, "the notes of the track")
+            self.undo()
+            self.wait(lambda: self.notes() == before, "the notes before to be back")
 
 
 class KeyboardTest(PhraseTest):

@@ -203,6 +203,39 @@ def perform(session: Session, dice: random.Random) -> None:
         session.send(Moved(control=control, value=dice.uniform(-1.0 if control == "bend" else 0.0, 1.0)))
 
 
+class WindowTest(unittest.TestCase):
+    """What is remembered of what sounds."""
+
+    def test_last_stretch_is_what_was_heard_however_long_it_was_played(self) -> None:
+        session = Session(VOICE, taps=["amp.out"], stretch=4_800)
+        session.send(KeyDown(pitch=57))
+        sound = pulled(session, 3.0, random.Random(2))
+        kept = session.signals(["amp.out", "out.left"], 4_000)
+        np.testing.assert_array_equal(kept["out.left"].astype(np.float32), sound[0, -4_000:])
+        np.testing.assert_allclose(kept["amp.out"] * 10.0 ** (-6.0 / 20.0), kept["out.left"], rtol=1e-12)
+        self.assertEqual(session.signals(["nobody.out"], 10), {})
+
+    def test_other_taps_are_heard_from_when_they_are_wished_and_the_sound_goes_on(self) -> None:
+        alone, looked = Session(VOICE), Session(VOICE)
+        for session in (alone, looked):
+            session.send(KeyDown(pitch=57))
+        before = pulled(looked, 0.2)
+        looked.listen_to(["filter.low", "nobody.out"])
+        after = pulled(looked, 0.2)
+        np.testing.assert_array_equal(np.concatenate([before, after], axis=1), pulled(alone, 0.4))
+        self.assertGreater(float(np.max(np.abs(looked.signals(["filter.low"], 4_800)["filter.low"]))), 0.1)
+
+    def test_measures_are_of_what_sounded_since_they_were_last_asked(self) -> None:
+        session = Session(DRONE)
+        pulled(session, 1.2)
+        session.measures()
+        pulled(session, 1.0)
+        found = session.measures()["tone.out"]
+        self.assertAlmostEqual(found.rms, 0.5**0.5, delta=0.002)
+        self.assertAlmostEqual(found.peak, 1.0, delta=0.001)
+        self.assertEqual(session.measures(), {})
+
+
 class QuietTest(unittest.TestCase):
     """While a sine of 110 Hz sounds, nothing that is done to it splashes."""
 
