@@ -19,6 +19,9 @@ import { settingsSince, withSetting } from "../../web/src/api/patch";
 import { fitOf, wishIn } from "../../web/src/bench/find";
 import { StepHistory } from "../../web/src/bench/history";
 import { Moves } from "../../web/src/bench/moves";
+import { noteOf } from "../../web/src/live/letters";
+import type { Live } from "../../web/src/live/live";
+import { Hearing, SCRIPT } from "../../web/src/live/midi";
 import { AFAR, layout, layoutKey, NEAR } from "../../web/src/map/layout";
 import { shownOf } from "../../web/src/map/sections";
 import { fitted, type Note, strikeAt } from "../../web/src/phrase/phrases";
@@ -314,7 +317,32 @@ const foundBy = (typed: string, types: ModuleType[]) =>
     .toSorted((a, b) => b.fit - a.fit)
     .map(({ name }) => name);
 
+/** What a series of MIDI messages plays; a text between them lets a lever learn. */
+function heardOf(messages: (number[] | string)[]): unknown[] {
+  const calls: unknown[] = [];
+  const note =
+    (what: string) =>
+    (...values: unknown[]) =>
+      calls.push([what, ...values]);
+  const names = ["press", "release", "move", "beat", "silence"] as const;
+  const live = Object.fromEntries(names.map((name) => [name, note(name)]));
+  const hearing = new Hearing(live as unknown as Live);
+  for (const one of messages)
+    if (typeof one === "string") hearing.learn(one);
+    else hearing.hear(one);
+  return calls;
+}
+
+/** What the script of the simulated keyboard plays within a round, and how many ticks that has. */
+const scriptHeard = () => ({
+  heard: heardOf([...SCRIPT.values()].flat()),
+  last: Math.max(...SCRIPT.keys()),
+});
+
 const TRIED = {
+  heardOf,
+  noteOf: (code: string) => noteOf(code),
+  scriptHeard,
   foundBy,
   wishedBy,
   fitted: (note: Note, beats: number) => fitted(note, beats),

@@ -8,8 +8,8 @@ import {
   type Measure,
   type Patch,
   type Phrase,
-  type Value,
 } from "../api/client";
+import { settingsSince } from "../api/patch";
 import { messageOf } from "../ui/messageOf";
 import type { FromLine, ToLine } from "./line.worker";
 import outputAddress from "./output.worklet.ts?worker&url";
@@ -253,7 +253,7 @@ export class Live {
     if (before === patch) return true;
     const changes = settingsSince(before, patch);
     if (!changes) return false;
-    for (const change of changes) this.say({ kind: "set", ...change, serial: this.mark() });
+    for (const change of changes) this.say({ ...change, serial: this.mark() });
     return true;
   }
 
@@ -350,24 +350,4 @@ async function runs(context: AudioContext): Promise<boolean> {
   const late = new Promise<void>((done) => setTimeout(done, PATIENCE_MS));
   await Promise.race([context.resume(), late]);
   return context.state === "running";
-}
-
-/** The settings in which a patch differs from another, if it differs in nothing else. */
-export function settingsSince(
-  before: Patch,
-  patch: Patch,
-): { module: string; setting: string; value: Value }[] | undefined {
-  const plain = (one: Patch) =>
-    JSON.stringify({ ...one, title: "", modules: one.modules.map(({ id, type }) => [id, type]) });
-  if (plain(before) !== plain(patch)) return undefined;
-  const found: { module: string; setting: string; value: Value }[] = [];
-  for (const [n, module] of patch.modules.entries()) {
-    const old = before.modules[n]?.settings ?? {};
-    const now = module.settings ?? {};
-    if (Object.keys(old).some((name) => !(name in now))) return undefined;
-    for (const [setting, value] of Object.entries(now))
-      if (JSON.stringify(old[setting]) !== JSON.stringify(value))
-        found.push({ module: module.id, setting, value });
-  }
-  return found;
 }
