@@ -4,7 +4,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+import numpy as np
+
 from inner_tone.core.analysis.glance import Passing
+from inner_tone.core.analysis.pitch import repetitions
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.engine.render import Measure
 from inner_tone.core.errors import InnerToneError
@@ -19,6 +22,7 @@ from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.port import Port
 
 CLOSE_S, COURSE_S = 0.25, 3.0  # for what is seen within some cycles, and for what has a course
+LEAST_S, MORE_CYCLES = 0.012, 1.5  # of a wave that is held still
 NOW = Span(0.0, None, "what sounds now")
 FROZEN = "what was frozen"
 
@@ -84,8 +88,18 @@ def source_of(view: View, stretch: Stretch, words: bool) -> Played | None:
     if not taps <= stretch.signals.keys():
         return None
     last = round(seconds_of(view) * stretch.rate)
+    signals = {tap: stretch.signals[tap][-last:] for tap in taps}
+    if isinstance(view, WaveView) and view.cycles > 0 and not words:
+        last = latest(signals[Port(view.held_by or view.taps[0])], stretch.rate, view.cycles)
     make = Sound if words else Passing
-    return Played(graph, {tap: make(stretch.signals[tap][-last:], stretch.rate) for tap in taps}, NOW)
+    return Played(graph, {tap: make(signal[-last:], stretch.rate) for tap, signal in signals.items()}, NOW)
+
+
+def latest(signal: Floats, rate: float, cycles: int) -> int:
+    """Return how many of the last samples have so many cycles, so that they are seen as soon as they have sounded."""
+    found = repetitions(signal[np.newaxis], rate)[0]
+    seconds = (cycles + MORE_CYCLES) / found.hertz if found is not None else CLOSE_S
+    return min(len(signal), round(max(LEAST_S, seconds) * rate))
 
 
 def measures_json(measures: Mapping[str, Measure]) -> dict[str, Any]:

@@ -2,12 +2,12 @@
 
 import contextlib
 import json
+import logging
 import os
 import pickle
 import socket
 from typing import Any
 
-from inner_tone.core.errors import InnerToneError
 from inner_tone.live.frames import NUMBER
 from inner_tone.live.look import Sight, charts_of, measures_json
 
@@ -25,11 +25,12 @@ def paint(line: socket.socket) -> None:
 
 
 def seen(sight: Sight) -> dict[str, Any]:
-    """Return what is seen; of what cannot be looked at, why."""
+    """Return what is seen; nothing of what cannot be looked at."""
     try:
         charts = [chart and chart.model_dump(mode="json") for chart in charts_of(sight)]
-    except InnerToneError as error:
-        return {"kind": "pictures", "lenses": [], "measures": measures_json(sight.measures), "problem": str(error)}
+    except Exception:  # a picture that cannot be made must not end those that can
+        logging.exception("A picture could not be made.")
+        charts = [None for _ in sight.views]
     return {"kind": "pictures", "lenses": charts, "measures": measures_json(sight.measures)}
 
 

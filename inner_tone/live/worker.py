@@ -29,13 +29,14 @@ from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.validate import read_patch
 from inner_tone.live.frames import FIRST, NUMBER, SHARE, WANT, Frame, Kind, read_frame, written
 from inner_tone.live.look import Sight, Stretch, seconds_of, taps_for
-from inner_tone.live.messages import Set, read_message
+from inner_tone.live.messages import read_message
 from inner_tone.live.painter import LENGTH
 from inner_tone.live.session import Session
 
 MOST_AHEAD_S = 0.5  # of sound that is not played yet
 MOST_VIEWS = 4
 PICTURE_S, BUSY_PICTURE_S, WORDS_S, CARDS_S = 1 / 30, 1 / 8, 1.0, 1 / 12
+SEEN_S = 0.03  # a setting has arrived by then, and some cycles of it have sounded
 SHARED_PICTURE_S = 1 / 50  # for each session in the process
 BUSY = 0.6
 GOING_FIRST = -10
@@ -59,7 +60,8 @@ class Playing:
     stirs: int = 0
     measured: float = 0.0
     waiting: bool = False  # for pictures
-    setting: Any = None  # the page's number of the last setting that sounds
+    setting: Any = None  # the page's number of the last setting that can be seen
+    coming: tuple[Any, int] | None = None  # that of the next one, and from which sample on it can be
 
 
 class Load:
@@ -152,8 +154,8 @@ class Worker:
             serial = each.pop("serial", None) if isinstance(each, dict) else None
             message = read_message(each)
             one.session.send(message)
-            if isinstance(message, Set) or serial is not None:
-                one.setting = serial
+            if serial is not None:
+                one.coming = serial, one.session.position + round(SEEN_S * one.session.rate)
 
     def give(self, number: int, one: Playing, until: int) -> None:
         """Send the samples up to one, not too many at once."""
@@ -173,6 +175,8 @@ class Worker:
             self.listen(one)
         if session.finished is not None:
             self.give_recording(number, session)
+        if one.coming is not None and one.coming[1] <= session.position:
+            one.setting, one.coming = one.coming[0], None
         self.look(number, one)
 
     def note_load(self, begun: float) -> None:
