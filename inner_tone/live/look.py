@@ -15,7 +15,7 @@ from inner_tone.core.lens.chart import Chart
 from inner_tone.core.lens.look import look, taps_of
 from inner_tone.core.lens.moment import Span
 from inner_tone.core.lens.source import Against, Played
-from inner_tone.core.lens.view import SpectrumView, View, WaveView
+from inner_tone.core.lens.view import LevelView, SweepView, View, WaveView
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Patch
@@ -25,6 +25,7 @@ CLOSE_S, COURSE_S = 0.25, 3.0  # for what is seen within some cycles, and for wh
 LEAST_S, MORE_CYCLES = 0.012, 1.5  # of a wave that is held still
 NOW = Span(0.0, None, "what sounds now")
 FROZEN = "what was frozen"
+MOVES = f"The last {COURSE_S:g} seconds of what sounds, as they pass."
 
 
 @dataclass(frozen=True)
@@ -47,10 +48,14 @@ class Sight:
     measures: Mapping[str, Measure] = field(default_factory=dict)
 
 
+def has_course(view: View) -> bool:
+    """Tell whether a lens shows a course in time, which moves on all the while."""
+    return isinstance(view, SweepView | LevelView) or (isinstance(view, WaveView) and view.cycles == 0)
+
+
 def seconds_of(view: View) -> float:
     """Return how long a stretch a lens looks at."""
-    close = isinstance(view, SpectrumView) or (isinstance(view, WaveView) and view.cycles > 0)
-    return CLOSE_S if close else COURSE_S
+    return COURSE_S if has_course(view) else CLOSE_S
 
 
 def taps_for(patch: Patch, views: Sequence[View]) -> set[Port]:
@@ -71,11 +76,15 @@ def charts_of(sight: Sight) -> list[Chart | None]:
 
 def chart_of(view: View, sight: Sight) -> Chart | None:
     """Return what a lens shows of what sounds now."""
-    source = source_of(view, sight.stretch, sight.words)
+    moves = has_course(view)
+    words = sight.words and not moves
+    source = source_of(view, sight.stretch, words)
     if source is None:
         return None
-    frozen = source_of(view, sight.frozen, sight.words) if sight.frozen else None
-    return look(view, source, Against(FROZEN, frozen) if frozen else None)
+    frozen = source_of(view, sight.frozen, words) if sight.frozen else None
+    found = look(view, source, Against(FROZEN, frozen) if frozen else None)
+    # what moves on under one's eyes has moved on before a sentence with times in it is read
+    return found.model_copy(update={"sentence": MOVES, "difference": ""}) if moves else found
 
 
 def source_of(view: View, stretch: Stretch, words: bool) -> Played | None:

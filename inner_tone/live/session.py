@@ -186,8 +186,9 @@ class Session:
             self.anew(self.playing.timing.tempo)
 
     def anew(self, tempo: float) -> None:
-        """Begin anew at this sample."""
+        """Begin anew at this sample; an outside clock is counted from here on."""
         self.begun = self.position
+        self.outside.begin()
         self.begin(tempo)
 
     # -- what happens
@@ -376,6 +377,7 @@ class Session:
             return
         self.counting = self.position + samples, message
         if message.click:
+            self.outside.begin()
             self.playing.follow(self.playing.timing.begun(self.playing.position, -float(message.count_in)))
 
     def start_taking(self, wish: Record) -> None:
@@ -416,14 +418,12 @@ class Session:
     # -- what can be looked at
 
     def signals(self, taps: Sequence[str], length: int) -> dict[str, Floats]:
-        """Return the last samples of some taps, as many as there are of each, copied."""
+        """Return the last samples of some taps, as many as there are of all of them, copied."""
         window = self.window
-        begin = max(0, window.position - length)
-        return {
-            tap: window.tracks.signals[window.taps.index(Port(tap)), begin : window.position].copy()
-            for tap in taps
-            if Port(tap) in window.taps
-        }
+        there = [Port(tap) for tap in taps if Port(tap) in window.taps]
+        begin = max(0, window.position - min(length, window.there_of(there)))
+        rows = {tap: window.taps.index(tap) for tap in there}
+        return {tap: window.tracks.signals[row, begin : window.position].copy() for tap, row in rows.items()}
 
     def measures(self) -> dict[str, Measure]:
         """Return what every port did: its course through the last second, mean and RMS since this was last asked."""

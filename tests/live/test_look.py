@@ -56,6 +56,16 @@ class LookTest(unittest.TestCase):
         assert after is not None
         self.assertLess(float(np.max(np.abs(np.array(after.panels[0].traces[0].ys, dtype=float)))), 0.02)
 
+    def test_of_a_tap_that_came_later_only_what_is_known_is_shown_and_what_moves_on_is_given_no_times(self) -> None:
+        level = LevelView(taps=("filter.low",))
+        self.session.listen_to(taps_for(VOICE, [level]))
+        pulled(self.session, 0.5)
+        [chart] = charts_of(self.sight(level, words=True))
+        assert chart is not None
+        self.assertAlmostEqual(chart.x.high, 0.5, delta=0.001)
+        self.assertIn("as they pass", chart.sentence)
+        self.assertNotIn(" ms", chart.sentence)
+
     def test_what_was_frozen_stands_behind(self) -> None:
         frozen = self.sight(VIEWS[0]).stretch
         self.session.send(Set(module="out", setting="level", value=-20.0))

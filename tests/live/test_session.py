@@ -421,6 +421,18 @@ class BeatTest(unittest.TestCase):
                 theory = np.array([n // 2 * 0.5 + n % 2 * 0.3 for n in range(8, len(edges))])
                 np.testing.assert_allclose(meant, theory, atol=0.03)
 
+    def test_recording_beside_an_outside_clock_keeps_its_tempo(self) -> None:
+        session = Session(CLOCKED, tempo=96.0)
+        tick = round(60.0 * RATE / 110.0 / 24.0)
+        for turn in range(24 * 12):
+            session.send(Beat(what="tick"))
+            if turn == 100:
+                session.send(Record(count_in=2, click=True))
+            session.pull(tick)
+            if turn > 60:
+                self.assertAlmostEqual(session.playing.timing.tempo, 110.0, delta=4.0)
+        self.assertIsNotNone(session.take)
+
     def test_tempo_that_turns_goes_on_from_the_beat_where_it_is(self) -> None:
         session = Session(CLOCKED, tempo=60.0)
         first = pulled(session, 1.1)

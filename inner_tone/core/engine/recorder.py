@@ -120,6 +120,8 @@ class Window(Recorder):
     def __init__(self, stretch: int, taps: Sequence[str] = (), *, measured: bool = True) -> None:
         self.stretch = -(-stretch // CHUNK) * CHUNK
         self.heard = 0  # samples since the sums were begun anew
+        self.written = 0  # since the beginning
+        self.known: dict[Port, int] = {}  # from which sample on a tap was kept that came later
         super().__init__(2 * self.stretch + MOST_AT_ONCE, taps, measured=measured)
 
     def take(self, count: int) -> int:
@@ -127,6 +129,7 @@ class Window(Recorder):
         if self.position + count > self.capacity:
             self.slide(self.position - self.stretch)
         self.heard += count
+        self.written += count
         return super().take(count)
 
     def slide(self, by: int) -> None:
@@ -147,8 +150,13 @@ class Window(Recorder):
         for row, tap in enumerate(wanted):
             if tap in self.taps:
                 signals[row] = self.tracks.signals[self.taps.index(tap)]
+        self.known = {tap: self.known.get(tap, 0) if tap in self.taps else self.written for tap in wanted}
         self.taps = wanted
         self.tracks = self.tracks._replace(signals=signals)
+
+    def there_of(self, taps: Sequence[Port]) -> int:
+        """Return of how many of the last samples all of some taps are known."""
+        return min((self.written - self.known.get(tap, 0) for tap in taps), default=self.written)
 
     def begin_sums(self) -> None:
         """Begin the sums anew, from which mean and RMS are worked out."""

@@ -184,7 +184,7 @@ function Tempo({ state }: { state: LiveState }) {
   return (
     <span className="flex shrink-0 items-center gap-1.5" data-outside={standing?.outside}>
       <span className="tabular-nums">{standing ? trimmed(standing.tempo, 4) : "–"}</span>
-      <span className="text-soft">{standing?.outside ? "bpm, from outside" : "bpm"}</span>
+      <span className="text-soft">{standing?.outside ? "bpm, outside" : "bpm"}</span>
       {standing && !standing.runs && <span className="text-warn">stopped</span>}
       <button
         type="button"
@@ -207,13 +207,12 @@ function How({ state }: { state: LiveState }) {
       ? "Getting ready…"
       : phase === "lost"
         ? "The line was lost; coming back…"
-        : (text ??
-          `${loudness(loudest)}, ${trimmed(ahead / 48, 2)} ms ahead${gaps > 0 ? `, ${gaps} gap${gaps === 1 ? "" : "s"}` : ""}`);
+        : (text ?? `${loudness(loudest)}${gaps > 0 ? `, ${gaps} gap${gaps === 1 ? "" : "s"}` : ""}`);
   const warns = phase === "lost" || text !== undefined;
   return (
     <span
       className={`min-w-0 truncate text-right ${warns ? "text-warn" : "text-soft"}`}
-      title={words}
+      title={phase === "on" ? `${words}; ${trimmed(ahead / 48, 2)} ms ahead` : words}
       aria-live="polite"
     >
       {words}

@@ -56,7 +56,7 @@ export function Recording({ state }: { state: LiveState }) {
         })),
       ]}
     >
-      Record, notes {words}
+      {grid === 0 ? "Record…" : `Record, ${words}…`}
     </ActionMenu>
   );
 }
