@@ -54,7 +54,7 @@ class LiveTest(WritingTest):
         self.silent()
         self.key("keydown", "KeyX")
         self.sounds()
-        self.assertTrue(self.css("[data-key='38'][aria-pressed=true]"))
+        self.assertTrue(self.css("[data-key='50'][aria-pressed=true]"))
         self.assertFalse(self.css("[role=dialog]"))
         self.key("keyup", "KeyX")
         self.silent()
@@ -72,7 +72,7 @@ class LiveTest(WritingTest):
         self.driver.execute_script("arguments[0].focus()", first)
         ActionChains(self.driver).send_keys(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT).key_down(Keys.ENTER).perform()
         self.sounds()
-        self.assertTrue(self.css("[data-key='38'][aria-pressed=true]"))
+        self.assertTrue(self.css("[data-key='50'][aria-pressed=true]"))
         ActionChains(self.driver).key_up(Keys.ENTER).perform()
         self.silent()
         self.assert_accessible()
@@ -167,7 +167,7 @@ class LiveTest(WritingTest):
             self.key("keyup", code)
             self.silent()
         self.click("[data-taking=true]")
-        played = [38.0, 42.0]
+        played = [50.0, 54.0]
         self.wait(lambda: [one.pitch for one in self.phrase_kept(3).notes] == played, "what was played to be kept")
         self.push("Stop playing")
         self.settle()

@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import { useStore } from "zustand";
 
+import type { Phrase } from "../api/client";
 import { useBench } from "../bench/BenchContext";
 import { type Control, controlsOf } from "../phrase/controls";
 import { ActionMenu } from "../ui/ActionMenu";
@@ -12,7 +13,7 @@ import { Recording } from "./Recording";
 import { useInput } from "./useInput";
 import { useLetters } from "./useLetters";
 
-const FIRST_BASE = 36;
+const USUAL_PITCH = 48;
 const PERFORMED: Record<Performing, string> = {
   nothing: "Nobody else plays",
   note: "A held note",
@@ -27,7 +28,7 @@ export function LiveStrip() {
   const { live, phrase } = useBench();
   const state = useStore(live.state);
   const [letters, setLetters] = useState(true);
-  const [base, setBase] = useState(FIRST_BASE);
+  const [base, setBase] = useState(() => baseFor(phrase));
   const on = state.phase === "on";
   const end = () => setLetters(false);
   useLetters(live, { on: on && letters, base, onBase: setBase, onEnd: end });
@@ -53,6 +54,10 @@ export function LiveStrip() {
     </section>
   );
 }
+
+/** The C beneath the lowest note of a phrase: where a sound is meant to be played. */
+const baseFor = ({ notes }: Phrase): number =>
+  12 * Math.floor(Math.min(...notes.map(({ pitch }) => pitch), notes.length > 0 ? 127 : USUAL_PITCH) / 12);
 
 interface UpperProps {
   state: LiveState;
@@ -122,7 +127,7 @@ function Upper({ state, letters, setLetters, base, setBase }: UpperProps) {
 }
 
 function Octave({ base, setBase }: Pick<UpperProps, "base" | "setBase">) {
-  const step = (by: number) => setBase(Math.min(84, Math.max(12, base + by)));
+  const step = (by: number) => setBase(Math.min(84, Math.max(0, base + by)));
   return (
     <span className="flex shrink-0 items-center gap-0.5">
       <button

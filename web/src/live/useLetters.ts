@@ -28,7 +28,7 @@ export function useLetters(live: Live, { on, base, onBase, onEnd }: Playing): vo
       const note = noteOf(event.code);
       const turn = { PageUp: 12, PageDown: -12 }[event.key];
       if (event.key === "Escape") onEnd();
-      else if (turn !== undefined) onBase(Math.min(84, Math.max(12, base + turn)));
+      else if (turn !== undefined) onBase(Math.min(84, Math.max(0, base + turn)));
       else if (note === undefined) return;
       else if (!event.repeat && !held.has(event.code)) {
         const pitch = base + note;
