@@ -4,6 +4,7 @@ Usage: python -m tests.screenshots, by way of bin/screenshots
 """
 
 import tempfile
+import time
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -18,6 +19,7 @@ from inner_tone.core.patch.moves import SetValue
 from inner_tone.demo import foghorn
 from inner_tone.demo.seed import JONAS, MAREN
 from inner_tone.formats.audio import write_wav
+from inner_tone.live.look import COURSE_S
 from tests.support.application import Application
 from tests.support.browser import sign_in_browser, start_chromium
 from tests.support.edits import harbour
@@ -106,7 +108,10 @@ def live_picture(camera: Camera, lesson: str) -> None:
     strike = "document.body.dispatchEvent(new KeyboardEvent('keydown', {code: 'KeyM', key: 'm', bubbles: true}))"
     camera.driver.execute_script(strike)
     said = "//*[@data-lens='spectrum']//figcaption[contains(., 'Hz')]"
+    passing = "//figcaption[contains(., 'as they pass')]"
+    wait_for(lambda: camera.driver.find_elements("xpath", passing), 30, "the pictures of what sounds")
     wait_for(lambda: camera.driver.find_elements("xpath", said), 30, "what is said of it")
+    time.sleep(COURSE_S)
     camera.driver.save_screenshot(str(FOLDER / "playing-live.png"))
     camera.press("Stop playing")
 

@@ -26,7 +26,8 @@ export const isPlaying = ({ phase }: Pick<LiveState, "phase">): boolean => phase
 
 /** A render with the pictures of what sounds now, while it is played. */
 export function shownLive(render: Render | undefined, playing: LiveState | undefined): Render | undefined {
-  if (!render || !playing?.charts) return render;
-  const lenses = playing.charts.flatMap((one, n) => one ?? render.lenses[n] ?? []);
+  if (!render || !playing) return render;
+  // what is not seen yet is not shown: the pictures of the render would be taken for those of what sounds
+  const lenses = (playing.charts ?? []).flatMap((one, n) => one ?? render.lenses[n] ?? []);
   return { ...render, lenses, measures: playing.measures ?? render.measures };
 }
