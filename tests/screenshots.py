@@ -108,8 +108,6 @@ def live_picture(camera: Camera, lesson: str) -> None:
     strike = "document.body.dispatchEvent(new KeyboardEvent('keydown', {code: 'KeyM', key: 'm', bubbles: true}))"
     camera.driver.execute_script(strike)
     said = "//*[@data-lens='spectrum']//figcaption[contains(., 'Hz')]"
-    passing = "//figcaption[contains(., 'as they pass')]"
-    wait_for(lambda: camera.driver.find_elements("xpath", passing), 30, "the pictures of what sounds")
     wait_for(lambda: camera.driver.find_elements("xpath", said), 30, "what is said of it")
     time.sleep(COURSE_S)
     camera.driver.save_screenshot(str(FOLDER / "playing-live.png"))
