@@ -60,7 +60,7 @@ on the same two cores. At first it stood still for half a minute, since threads 
 those who waited for threads; now no more sessions are let in than leave a connection to each thread. Then the same
 render, with its lenses, was answered from what is known (140 ms before, 28 after), and a lesson is put into words once
 for all who stand at the same place. Then it was no longer asked with every answer whether the sound is kept (by reading
-it), threads take turns ten times as often, and requests are read by compiled code: 17 % within 500 ms became 85 to
+it), threads take turns ten times as often, and requests are read by compiled code: 17 % within 500 ms became 84 to
 91 %, and the median 1.5 s became 0.2 to 0.3 s. Different settings of 200 learners, 20 new renders with lenses a
 second, are far more than two cores can work out: they wait. More processes are the way.
 

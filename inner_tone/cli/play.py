@@ -7,7 +7,7 @@ import numpy as np
 
 from inner_tone.cli.documents import json_file, named, patch_file
 from inner_tone.core.engine.recorder import MOST_AT_ONCE
-from inner_tone.core.engine.render import SILENCE, SILENCE_SECONDS, TAIL_SECONDS
+from inner_tone.core.engine.render import RATE, SILENCE, SILENCE_SECONDS, TAIL_SECONDS
 from inner_tone.core.errors import DocumentError, InnerToneError, Problem, TapError, did_you_mean
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.graph import Graph
@@ -16,8 +16,6 @@ from inner_tone.core.patch.port import Port
 from inner_tone.formats.audio import write_wav
 from inner_tone.live.messages import Happening, read_message
 from inner_tone.live.session import Session
-
-LONGEST_S = 3600.0
 
 
 def play_files(patch_path: Path, events_path: Path, out: Path, taps: dict[str, Path], block: int, tempo: float) -> None:
@@ -30,9 +28,9 @@ def play_files(patch_path: Path, events_path: Path, out: Path, taps: dict[str, P
         heard, kept = played(patch, events, list(taps), block, tempo)
     except InnerToneError as error:
         raise named(events_path, error) from error
-    write_wav(out, heard.T, Session(patch).rate)
+    write_wav(out, heard.T, RATE)
     for tap, path in taps.items():
-        write_wav(path, kept[tap], Session(patch).rate)
+        write_wav(path, kept[tap], RATE)
 
 
 def events_in(data: Any) -> list[Happening]:

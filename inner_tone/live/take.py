@@ -1,5 +1,6 @@
 """What was played, as a phrase: the same notes and movements, to the sample."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from inner_tone.core.engine.events import NoteOff, NoteOn
@@ -10,7 +11,6 @@ from inner_tone.live.performer import MIDDLE
 
 MOST_NOTES = 4096
 MOST_CONTROLS = 32
-SHORTEST_BEATS = 0.05
 
 
 @dataclass(frozen=True)
@@ -105,9 +105,8 @@ def over(phrase: Phrase, played: Phrase) -> Phrase:
     return phrase.model_copy(update={"gestures": (*kept, *cut)[:MOST_CONTROLS]})
 
 
-def placed(one: Sounded, beat: object, grid: float, beats: float) -> Note:
+def placed(one: Sounded, beat: Callable[[int], float], grid: float, beats: float) -> Note:
     """Return a note in beats, moved to the grid if there is one; its length stays what it was played."""
-    assert callable(beat)
     start, length = beat(one.begin), beat(one.end) - beat(one.begin)
     if grid > 0.0:
         start = min(beats - grid, grid * round(start / grid))

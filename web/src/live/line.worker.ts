@@ -6,7 +6,7 @@ interface Connect {
   output: MessagePort;
 }
 
-export type ToLine = { connect: Connect } | { say: string } | { close: true } | { cut: true };
+export type ToLine = { connect: Connect } | { say: string } | { close: true };
 export type FromLine =
   | { what: "here"; goesOn: boolean }
   | { what: "lost" }
@@ -33,8 +33,6 @@ self.onmessage = ({ data }: MessageEvent<ToLine>) => {
     connect();
   } else if ("say" in data) {
     if (socket?.readyState === WebSocket.OPEN) socket.send(data.say);
-  } else if ("cut" in data) {
-    socket?.close(4000);
   } else {
     ended = true;
     if (socket?.readyState === WebSocket.OPEN) socket.send('{"kind":"close"}');

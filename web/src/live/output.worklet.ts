@@ -46,7 +46,7 @@ class Output extends AudioWorkletProcessor {
 
   constructor() {
     super();
-    this.port.onmessage = ({ data }: MessageEvent<{ source?: MessagePort; anew?: boolean }>) => {
+    this.port.onmessage = ({ data }: MessageEvent<{ source?: MessagePort }>) => {
       if (data.source) this.listen(data.source);
     };
   }
