@@ -158,6 +158,8 @@ async def carry(socket: WebSocket, seat: Seat, text: str) -> None:
         raise OverError(ENDED, "Played to its end.")
     if kind == "look":
         seat.say(Kind.LOOK, json.dumps(words.get("views", [])).encode())
+    elif kind == "drawn":
+        seat.say(Kind.DRAWN, b"")
     elif kind == "freeze":
         seat.say(Kind.FREEZE, b"on" if words.get("on") else b"off")
     elif kind == "open":

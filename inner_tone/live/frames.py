@@ -26,6 +26,7 @@ class Kind(IntEnum):
     LOOK = 4
     FREEZE = 5
     CLOSE = 6
+    DRAWN = 7
     SOUND = 16
     TOLD = 17
     PICTURES = 18

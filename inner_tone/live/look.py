@@ -2,7 +2,6 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
 
 import numpy as np
 
@@ -46,6 +45,7 @@ class Sight:
     words: bool = False
     frozen: Stretch | None = None
     measures: Mapping[str, Measure] = field(default_factory=dict)
+    close: Mapping[Port, Floats] = field(default_factory=dict)
 
 
 def has_course(view: View) -> bool:
@@ -109,18 +109,3 @@ def latest(signal: Floats, rate: float, cycles: int) -> int:
     found = repetitions(signal[np.newaxis], rate)[0]
     seconds = (cycles + MORE_CYCLES) / found.hertz if found is not None else CLOSE_S
     return min(len(signal), round(max(LEAST_S, seconds) * rate))
-
-
-def measures_json(measures: Mapping[str, Measure]) -> dict[str, Any]:
-    """Return measures for a page."""
-    return {
-        port: {
-            "least": one.least,
-            "greatest": one.greatest,
-            "rms": one.rms,
-            "mean": one.mean,
-            "lows": one.lows,
-            "highs": one.highs,
-        }
-        for port, one in measures.items()
-    }

@@ -8,8 +8,9 @@ import pickle
 import socket
 from typing import Any
 
+from inner_tone.core.analysis.closeup import on_cards
 from inner_tone.live.frames import NUMBER
-from inner_tone.live.look import Sight, charts_of, measures_json
+from inner_tone.live.look import Sight, charts_of
 
 LENGTH = 8
 GIVING_WAY = 5
@@ -31,7 +32,8 @@ def seen(sight: Sight) -> dict[str, Any]:
     except Exception:  # a picture that cannot be made must not end those that can
         logging.exception("A picture could not be made.")
         charts = [None for _ in sight.views]
-    return {"kind": "pictures", "lenses": charts, "measures": measures_json(sight.measures)}
+    measures = on_cards(sight.measures, sight.close, sight.stretch.rate)
+    return {"kind": "pictures", "lenses": charts, "measures": measures}
 
 
 def received(line: socket.socket) -> bytes | None:

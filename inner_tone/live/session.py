@@ -15,7 +15,14 @@ from numpy.typing import NDArray
 from inner_tone.core.engine.events import Change, Event, Move, NoteOff, NoteOn
 from inner_tone.core.engine.playing import FADE_SECONDS, GESTURE, Playing
 from inner_tone.core.engine.recorder import Window
-from inner_tone.core.engine.render import LIMITER_RETURN_SECONDS, RATE, Measure, heard_taps, measures_between
+from inner_tone.core.engine.render import (
+    LIMITER_RETURN_SECONDS,
+    RATE,
+    Measure,
+    heard_taps,
+    measures_between,
+    seen_closely,
+)
 from inner_tone.core.engine.run import CHUNK, limit
 from inner_tone.core.errors import DocumentError, InnerToneError
 from inner_tone.core.modules import LEVER
@@ -434,6 +441,10 @@ class Session:
         found = measures_between(window, first, window.heard)
         window.begin_sums()
         return found
+
+    def close(self) -> dict[Port, Floats]:
+        """Return the last samples of what is seen on cards."""
+        return self.window.close(seen_closely(self.playing.graph))
 
 
 def click(first: int, length: int, playing: Playing, begun: int) -> Floats:

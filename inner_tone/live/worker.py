@@ -59,7 +59,7 @@ class Playing:
     stirred: float = 0.0  # when somebody did something last
     stirs: int = 0
     measured: float = 0.0
-    waiting: bool = False  # for pictures
+    waiting: bool = False  # until the last pictures were made and drawn
     setting: Any = None  # the page's number of the last setting that can be seen
     coming: tuple[Any, int] | None = None  # that of the next one, and from which sample on it can be
 
@@ -124,8 +124,11 @@ class Worker:
         elif frame.kind is Kind.SAY:
             self.hear(one, json.loads(frame.content))
         elif frame.kind is Kind.LOOK:
+            one.waiting = False  # a page that has come back draws nothing of what was lost on the way
             one.views = VIEWS.validate_python(json.loads(frame.content))[:MOST_VIEWS]
             self.listen(one)
+        elif frame.kind is Kind.DRAWN:
+            one.waiting = False
         elif frame.kind is Kind.FREEZE:
             one.frozen = self.stretch(one) if frame.content == b"on" else None
             one.said = 0.0
@@ -177,6 +180,7 @@ class Worker:
             self.give_recording(number, session)
         if one.coming is not None and one.coming[1] <= session.position:
             one.setting, one.coming = one.coming[0], None
+            one.looked = 0.0  # what somebody waits for is shown at once
         self.look(number, one)
 
     def note_load(self, begun: float) -> None:
@@ -203,7 +207,7 @@ class Worker:
         return Stretch(session.patch, session.signals(taps, round(longest * session.rate)), session.rate)
 
     def look(self, number: int, one: Playing) -> None:
-        """Ask for pictures, if it is time for some and the last ones are there."""
+        """Ask for pictures, if it is time for some and the last ones are drawn: none wait in line, each is of now."""
         now = time.monotonic()
         busy = self.load.share(time.perf_counter()) > BUSY
         least = BUSY_PICTURE_S if busy else max(PICTURE_S, SHARED_PICTURE_S * len(self.sessions))
@@ -214,10 +218,10 @@ class Worker:
         words = calm and not busy
         if words:
             one.said = now
-        measures = {}
+        measures, close = {}, {}
         if now - one.measured > CARDS_S:
             one.measured = now
-            measures = one.session.measures()
+            measures, close = one.session.measures(), one.session.close()
         timing = one.session.playing.timing
         about = {
             "at": one.session.position,
@@ -230,16 +234,14 @@ class Worker:
             "counting": one.session.counting is not None,
             "load": round(self.load.share(time.perf_counter()), 3),
         }
-        sight = Sight(self.stretch(one), one.views, words, one.frozen, measures)
+        sight = Sight(self.stretch(one), one.views, words, one.frozen, measures, close)
         data = pickle.dumps((number, about, sight), protocol=pickle.HIGHEST_PROTOCOL)
         self.painter.write(len(data).to_bytes(LENGTH, "big") + data)
 
     def show(self, data: bytes) -> None:
         """Send pictures on to their page."""
         (number,) = NUMBER.unpack_from(data)
-        one = self.sessions.get(number)
-        if one is not None:
-            one.waiting = False
+        if number in self.sessions:
             self.tell(number, Kind.PICTURES, data[NUMBER.size :])
 
 

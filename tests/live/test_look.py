@@ -4,6 +4,7 @@ import unittest
 
 import numpy as np
 
+from inner_tone.core.analysis.closeup import POINTS, on_cards
 from inner_tone.core.lens.view import LevelView, SpectrumView, SweepView, View, WaveView
 from inner_tone.live.look import Sight, Stretch, charts_of, taps_for
 from inner_tone.live.messages import KeyDown, Set
@@ -74,6 +75,16 @@ class LookTest(unittest.TestCase):
         assert chart is not None
         tops = {trace.role: max(value for value in trace.ys if value is not None) for trace in chart.panels[0].traces}
         self.assertAlmostEqual(20.0 * np.log10(tops["compared"] / tops["this"]), 14.0, delta=0.5)
+
+    def test_cards_show_the_wave_of_low_and_high_keys(self) -> None:
+        for pitch in (24, 36, 60, 84):
+            session = Session(VOICE)
+            session.send(KeyDown(pitch=pitch))
+            pulled(session, 0.5)
+            shown = on_cards(session.measures(), session.close(), RATE)["tone.out"]
+            hertz = 440.0 * 2.0 ** ((pitch - 69) / 12.0)
+            self.assertAlmostEqual(shown["cycle_hz"] / hertz, 1.0, delta=0.01)
+            self.assertEqual(len(shown["cycle"]), POINTS)
 
     def test_every_lens_shows_silence_and_what_has_only_begun(self) -> None:
         for seconds in (0.0, 0.001, 0.05):

@@ -78,6 +78,8 @@ class Line:
             return False
         if isinstance(data, str):
             self.words.append(json.loads(data))
+            if self.words[-1]["kind"] == "pictures":
+                self.tell(kind="drawn")
         elif data[0] == Kind.SOUND:
             first = FIRST.unpack_from(data, 1)[0]
             self.parts.append((first, np.frombuffer(data, dtype="<f4", offset=1 + FIRST.size).reshape(-1, 2)))

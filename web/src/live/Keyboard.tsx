@@ -1,10 +1,9 @@
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
 
-import { noteName } from "../ui/units";
+import { isSharp, noteName } from "../ui/units";
 import { LETTERS } from "./letters";
 import type { Live } from "./live";
 
-const SHARPS = new Set([1, 3, 6, 8, 10]);
 const TOUCHED_MS = 500;
 export const KEYS = 37;
 
@@ -37,28 +36,29 @@ export function Keyboard({ live, base, down, letters }: Props) {
       ref={row}
       role="group"
       aria-label="Keys"
-      className="relative h-full min-w-0 flex-1 touch-none select-none"
+      className="min-w-0 flex-1 touch-none overflow-hidden select-none narrow:h-20 narrow:flex-none"
       onKeyDown={go}
     >
-      {keys.map((pitch, n) => {
-        const sharp = isSharp(pitch);
-        const left = sharp ? white - 0.31 : white++;
-        return (
-          <Key
-            key={pitch}
-            {...{ live, pitch, sharp }}
-            letter={letters ? LETTERS.get(n) : undefined}
-            pressed={down.has(pitch)}
-            inRow={n === here}
-            style={{ left: `${(100 * left) / whites}%`, width: `${(100 * (sharp ? 0.62 : 1)) / whites}%` }}
-          />
-        );
-      })}
+      {/* a thumb needs wider keys: on a small screen those further up are an octave away */}
+      <div className="relative h-full narrow:w-[210%]">
+        {keys.map((pitch, n) => {
+          const sharp = isSharp(pitch);
+          const left = sharp ? white - 0.31 : white++;
+          return (
+            <Key
+              key={pitch}
+              {...{ live, pitch, sharp }}
+              letter={letters ? LETTERS.get(n) : undefined}
+              pressed={down.has(pitch)}
+              inRow={n === here}
+              style={{ left: `${(100 * left) / whites}%`, width: `${(100 * (sharp ? 0.62 : 1)) / whites}%` }}
+            />
+          );
+        })}
+      </div>
     </div>
   );
 }
-
-const isSharp = (pitch: number) => SHARPS.has(((pitch % 12) + 12) % 12);
 
 interface KeyProps {
   live: Live;
@@ -88,7 +88,7 @@ function Key({ live, pitch, sharp, letter, pressed, inRow, style }: KeyProps) {
   };
   const byKey = (event: KeyboardEvent) => (event.key === "Enter" || event.key === " ") && !event.repeat;
   const words = (
-    <span aria-hidden="true" className="text-[11.5px] leading-none">
+    <span aria-hidden="true" className="text-note leading-none">
       {letter ?? (pitch % 12 === 0 ? noteName(pitch) : "")}
     </span>
   );

@@ -47,7 +47,7 @@ export function LiveStrip() {
       className="border-t-2 border-this bg-leaf"
     >
       <Upper {...{ state, letters, setLetters, base, setBase }} />
-      <div className="flex h-17 items-stretch gap-3 px-5 pb-2">
+      <div className="flex h-17 items-stretch gap-3 px-5 pb-2 narrow:h-auto narrow:flex-col narrow:gap-1.5 narrow:px-3">
         <Controls state={state} />
         <Keyboard {...{ live, base, letters: on && letters }} down={state.down} />
       </div>
@@ -75,7 +75,7 @@ function Upper({ state, letters, setLetters, base, setBase }: UpperProps) {
     run: () => live.perform(what, phrase),
   }));
   return (
-    <div className="flex h-11 items-center gap-2.5 px-5 text-[14px]">
+    <div className="flex min-h-11 flex-wrap items-center gap-x-2.5 gap-y-1 px-5 text-work narrow:px-3 narrow:py-1">
       <button type="button" className="button-strong shrink-0" onClick={live.stop}>
         Stop playing
       </button>
@@ -233,7 +233,7 @@ function Controls({ state }: { state: LiveState }) {
   const all = controlsOf(patch, catalogue);
   const [wheel, bend, ...levers] = all;
   return (
-    <div className="flex shrink-0 items-stretch gap-3">
+    <div className="flex shrink-0 items-stretch gap-3 narrow:flex-wrap">
       {[bend, wheel, ...levers.slice(0, 4)].map(
         (one) => one && <Slider key={one.control} one={one} at={state.controls[one.control]} />,
       )}

@@ -328,7 +328,11 @@ export class Live {
       ...(Object.keys(measures).length > 0 && { measures }),
       standing,
     });
+    // the next are made when these are on the screen: where drawing takes long, none wait in line
+    requestAnimationFrame(() => setTimeout(this.drawn));
   }
+
+  private readonly drawn = (): void => this.say({ kind: "drawn" });
 
   private put(part: Partial<LiveState>): void {
     this.state.setState(part);

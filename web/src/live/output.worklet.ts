@@ -15,9 +15,10 @@ const LEAST_AHEAD = 640;
 const FIRST_AHEAD = 896;
 const MOST_AHEAD = 14_400;
 const LOOKED_SECONDS = 3; // over so long it is seen how much was left at the least
-const MARGIN = 320; // frames that may be left at the least
+const MARGIN = 320; // frames that are to be left at the least
+const CLOSE = 96; // frames: where no more were left, a gap was near, and teaches as much as one
 const SETTLING_SECONDS = 1.5; // at the beginning gaps say nothing of what is to come
-const LESSON_SECONDS = 90; // so long a gap is remembered: what was too little then is not asked for again
+const LESSON_SECONDS = 600; // so long a gap is remembered: what was too little then is not asked for again
 const FADE = 240;
 const HEARD = 1e-3;
 const TELL_EVERY = 4800;
@@ -128,15 +129,23 @@ class Output extends AudioWorkletProcessor {
     this.look();
     if (this.age < SETTLING_SECONDS * sampleRate) return;
     this.gaps++;
-    this.floor = Math.min(MOST_AHEAD, Math.ceil(1.25 * this.ahead));
-    this.sinceFloor = 0;
+    this.learn(1.25);
     this.ahead = Math.min(MOST_AHEAD, Math.ceil(1.5 * this.ahead));
+  }
+
+  /** Remembers that it was too little, and by how much. */
+  private learn(times: number): void {
+    this.floor = Math.min(MOST_AHEAD, Math.ceil(times * this.ahead));
+    this.sinceFloor = 0;
   }
 
   private settle(): void {
     if (this.sinceFloor > LESSON_SECONDS * sampleRate) this.floor = LEAST_AHEAD;
     const spare = this.leastFill - MARGIN;
-    if (spare > 0) this.ahead = Math.max(this.floor, Math.ceil(this.ahead - 0.5 * spare));
+    if (this.leastFill < CLOSE) {
+      this.learn(1.1);
+      this.ahead = Math.max(this.ahead, this.floor);
+    } else if (spare > 0) this.ahead = Math.max(this.floor, Math.ceil(this.ahead - 0.5 * spare));
     this.look();
   }
 
