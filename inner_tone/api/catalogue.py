@@ -94,6 +94,7 @@ class ChoiceOut(BaseModel):
     default: str | int
     begins: bool
     behind: bool
+    channel: str
 
 
 class RowOut(BaseModel):
@@ -150,6 +151,7 @@ def choice_out(choice: Choice, begins: bool) -> ChoiceOut:
         default=choice.default,
         begins=begins,
         behind=choice.behind,
+        channel=choice.channel,
     )
 
 

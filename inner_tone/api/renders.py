@@ -14,9 +14,10 @@ from inner_tone.api.context import Database, TheStudio
 from inner_tone.api.once import Once
 from inner_tone.api.schemas import MOST_SET, Incoming
 from inner_tone.api.studio import Studio, Take
+from inner_tone.core.analysis.closeup import on_cards
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.checkup import Code, Finding, checkup
-from inner_tone.core.engine.render import Measure, Render, render_key
+from inner_tone.core.engine.render import Render, render_key
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.chart import Chart, Seen, seen_in
 from inner_tone.core.lens.look import taps_of
@@ -82,7 +83,11 @@ class RenderWish(Incoming):
 
 
 class MeasureOut(BaseModel):
-    """What a port did: extremes, RMS, mean, and its outline in 128 parts."""
+    """What a port did: extremes, RMS, mean, and its outline in 128 parts.
+
+    Of what a card shows closely, `cycle` has two cycles of its wave, or some
+    milliseconds where `cycle_hz` is 0, and `bands` its levels in dB from 40 Hz to 16 kHz.
+    """
 
     least: float
     greatest: float
@@ -90,6 +95,9 @@ class MeasureOut(BaseModel):
     mean: float
     lows: list[float]
     highs: list[float]
+    cycle: list[float]
+    cycle_hz: float
+    bands: list[float]
 
 
 class ProgressOut(BaseModel):
@@ -120,7 +128,10 @@ class FindingOut(BaseModel):
 
 
 class RenderOut(BaseModel):
-    """A render; its sound is at /api/renders/{key}/sound. Of a silent patch, `reach` are the modules that sound."""
+    """A render; its sound is at /api/renders/{key}/sound. Of a silent patch, `reach` are the modules that sound.
+
+    `silences` says why modules give no sound.
+    """
 
     key: str
     seconds: float
@@ -129,6 +140,7 @@ class RenderOut(BaseModel):
     lenses: list[Chart]
     findings: list[FindingOut]
     reach: list[str]
+    silences: dict[str, str]
     moment: Seen
 
 
@@ -145,13 +157,6 @@ def finding_out(one: Finding) -> FindingOut:
         action=one.remedy.action or one.remedy.words,
         edits=list(one.remedy.edits),
         phrase=one.remedy.phrase,
-    )
-
-
-def measure_out(one: Measure) -> MeasureOut:
-    """Return a measure for the wire."""
-    return MeasureOut(
-        least=one.least, greatest=one.greatest, rms=one.rms, mean=one.mean, lows=list(one.lows), highs=list(one.highs)
     )
 
 
@@ -204,7 +209,10 @@ def looked(
         key=take.render.key,
         seconds=take.render.seconds,
         limited_db=take.render.limited_db,
-        measures={port: measure_out(one) for port, one in take.render.measures.items()},
+        measures={
+            port: MeasureOut.model_validate(one)
+            for port, one in on_cards(take.render.measures, take.render.close, take.render.rate).items()
+        },
         lenses=[
             chart_of(
                 Recipe(view=view, patch=patch, phrase=phrase, moment=wish.moment, behind=behind), sounds, recordings
@@ -213,6 +221,7 @@ def looked(
         ],
         findings=[finding_out(one) for one in found.findings],
         reach=list(found.reach),
+        silences=dict(found.silences),
         moment=seen_in(span_of(wish.moment, phrase), take.render.seconds),
     )
 

@@ -1,7 +1,7 @@
 """The checkup: the computed diagnosis of a patch that has played a phrase."""
 
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from inner_tone.core.checkup import (
     aliasing,
@@ -52,10 +52,14 @@ LOOKS: tuple[Callable[[Scene], Iterator[Finding]], ...] = (
 
 @dataclass(frozen=True)
 class Checkup:
-    """What was found, the most important first. For a silent patch, `reach` names the modules that still sound."""
+    """What was found, the most important first. For a silent patch, `reach` names the modules that still sound.
+
+    `silences` says of each module that gives no sound why, in a few words.
+    """
 
     findings: tuple[Finding, ...]
     reach: tuple[str, ...] = ()
+    silences: Mapping[str, str] = field(default_factory=dict)
 
 
 def taps_for(patch: Patch) -> tuple[str, ...]:
@@ -83,8 +87,9 @@ def checkup(patch: Patch, phrase: Phrase, render: Render, jumps: Mapping[str, Ju
     scene = Scene(Graph(patch.live), phrase, render, jumps)
     lost = tuple(silence.silence(scene))
     if lost:
-        return Checkup(lost, silence.reach(scene))
-    return Checkup(once(finding for look in LOOKS for finding in look(scene)))
+        return Checkup(lost, silence.reach(scene), silence.silences(scene))
+    found = once(finding for look in LOOKS for finding in look(scene))
+    return Checkup(found, silences=silence.silences(scene))
 
 
 def once(findings: Iterable[Finding]) -> tuple[Finding, ...]:

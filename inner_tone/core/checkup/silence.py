@@ -41,6 +41,32 @@ def reach(scene: Scene) -> tuple[str, ...]:
     )
 
 
+def silences(scene: Scene) -> dict[str, str]:
+    """Return why each module gives no sound that should, in as few words as a card has room for."""
+    found = {}
+    for module in scene.patch.modules:
+        main = module.declaration.main
+        if main is not None and main.kind == "audio" and scene.peak(scene.main(module)) < SILENT:
+            found[module.id] = why_silent(scene, module)
+    return found
+
+
+def why_silent(scene: Scene, module: Module) -> str:
+    """Return why a module is silent: nothing comes in, its level is 0, or it lets nothing through."""
+    if any(scene.peak(line.target) >= SILENT for line in scene.sound_into(module)):
+        return "level at 0" if is_shut(scene, module) else "nothing comes out"
+    return "gives nothing" if "source" in module.declaration.traits else "nothing comes in"
+
+
+def is_shut(scene: Scene, module: Module) -> bool:
+    """Tell whether the level of a module has stayed at 0."""
+    declared = module.declaration
+    if declared.shut_by != "level":
+        return False
+    level = scene.measure_of(module, declared.opens)
+    return level.peak < SILENT if level else module.number(declared.opens) < SILENT
+
+
 class Walk:
     """The way back from the output."""
 

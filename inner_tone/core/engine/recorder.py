@@ -1,11 +1,11 @@
 """The recorder: writes down whole signals, and measures of many, while a patch plays."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 import numpy as np
 
 from inner_tone.core.engine.program import Program
-from inner_tone.core.engine.run import CHUNK, Tracks
+from inner_tone.core.engine.run import CHUNK, CLOSE, Tracks
 from inner_tone.core.engine.wiring import Place, UnitKey, key_of
 from inner_tone.core.errors import InnerToneError, TapError, did_you_mean
 from inner_tone.core.modules.kernel import Floats, Ints
@@ -13,6 +13,7 @@ from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.port import Port, ports
 
 MOST_AT_ONCE = 1 << 16  # samples of a window that can be asked for at once
+FOR_EVER = 1 << 62
 
 
 class RecorderFullError(InnerToneError):
@@ -31,9 +32,13 @@ class Recorder:
         that began last.
     measured
         Whether every output and every connected input is measured.
+    close
+        The first sample, and how many from there on, that are kept of what is measured.
     """
 
-    def __init__(self, capacity: int, taps: Sequence[str] = (), *, measured: bool = True) -> None:
+    def __init__(
+        self, capacity: int, taps: Sequence[str] = (), *, measured: bool = True, close: tuple[int, int] = (0, 0)
+    ) -> None:
         self.capacity = capacity
         self.taps: tuple[Port, ...] = tuple(dict.fromkeys(ports(taps)))
         self.position = 0
@@ -48,6 +53,8 @@ class Recorder:
             highs=np.full((0, chunks), -np.inf),
             sums=np.zeros(0),
             squares=np.zeros(0),
+            close=np.zeros((0, CLOSE)),
+            closely=np.array([*close, 0], dtype=np.int64),
         )
 
     def outputs(self, graph: Graph) -> set[Place]:
@@ -87,6 +94,7 @@ class Recorder:
             highs=np.concatenate([tracks.highs, np.full((more, chunks), -np.inf)]),
             sums=np.concatenate([tracks.sums, np.zeros(more)]),
             squares=np.concatenate([tracks.squares, np.zeros(more)]),
+            close=np.concatenate([tracks.close, np.zeros((more, CLOSE))]),
         )
 
     def rows(self, graph: Graph, program: Program, wanted: Sequence[Port]) -> Ints:
@@ -107,6 +115,13 @@ class Recorder:
         """Return what was kept of a tap so far, shape (position,)."""
         return self.tracks.signals[self.taps.index(Port(tap)), : self.position]
 
+    def close(self, wanted: Collection[Port]) -> dict[Port, Floats]:
+        """Return the last samples that were kept of the moment, of some ports that are measured, shape (n,), copied."""
+        written = int(self.tracks.closely[2])
+        turn = written % CLOSE if written > CLOSE else 0
+        rows = {port: row for row, port in enumerate(self.measured) if port in wanted}
+        return {port: np.roll(self.tracks.close[row, :written], -turn) for port, row in rows.items()}
+
 
 class Window(Recorder):
     """A recorder that keeps the last stretch alone, for as long as anybody plays.
@@ -122,7 +137,7 @@ class Window(Recorder):
         self.heard = 0  # samples since the sums were begun anew
         self.written = 0  # since the beginning
         self.known: dict[Port, int] = {}  # from which sample on a tap was kept that came later
-        super().__init__(2 * self.stretch + MOST_AT_ONCE, taps, measured=measured)
+        super().__init__(2 * self.stretch + MOST_AT_ONCE, taps, measured=measured, close=(0, FOR_EVER))
 
     def take(self, count: int) -> int:
         """Make room for so many samples: what is older than the stretch is given up; returns the first."""

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from inner_tone.core.engine.events import events_of
 from inner_tone.core.engine.playing import Playing
 from inner_tone.core.engine.recorder import Recorder
-from inner_tone.core.engine.run import CHUNK, FULL_SCALE, limit
+from inner_tone.core.engine.run import CHUNK, CLOSE, FULL_SCALE, limit
 from inner_tone.core.modules.declaration import Value
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.version import engine_version
@@ -29,6 +29,7 @@ SILENCE_SECONDS = 0.25
 LIMITER_RETURN_SECONDS = 0.2
 OUTLINE_POINTS = 128
 WATCH_SECONDS = 0.25
+TELLING_SECONDS = 0.6  # a note has found its tone by then
 
 Watch = Callable[[float], None]
 
@@ -56,7 +57,10 @@ class Measure:
 
 @dataclass(frozen=True)
 class Render:
-    """The sound of a patch playing a phrase. `left` and `right` have passed the limiter, `taps` have not."""
+    """The sound of a patch playing a phrase. `left` and `right` have passed the limiter, `taps` have not.
+
+    `close` has what is seen on cards of a moment within the most telling note, sample by sample.
+    """
 
     key: str
     rate: float
@@ -65,6 +69,7 @@ class Render:
     taps: dict[str, Floats]
     measures: dict[str, Measure]
     limited_db: float
+    close: dict[Port, Floats]
 
     @property
     def seconds(self) -> float:
@@ -120,14 +125,31 @@ def render(
     """
     sides = heard_taps(patch)
     end = phrase.sample(phrase.beats, rate)
-    recorder = Recorder(end + math.ceil(TAIL_SECONDS * rate), (*sides, *taps))
+    close = (telling_sample(phrase, rate), CLOSE)
+    recorder = Recorder(end + math.ceil(TAIL_SECONDS * rate), (*sides, *taps), close=close)
     playing = Playing(patch, rate, recorder, tempo=phrase.tempo)
     for sample, event in events_of(phrase, rate):
         play_until(playing, sample, end, watch)
         playing.apply(event)
     play_until(playing, end, end, watch)
     play_tail(playing, len(sides))
-    return finished(recorder, rate, sides, taps, render_key(patch, phrase, rate))
+    return finished(playing, sides, taps, render_key(patch, phrase, rate))
+
+
+def telling_sample(phrase: Phrase, rate: float) -> int:
+    """Return the sample from which a phrase is looked at closely: in the longest note, of those the strongest."""
+    notes = sorted(phrase.notes, key=lambda note: (-note.length, -note.velocity, note.start))
+    if not notes:
+        return phrase.sample(phrase.beats / 4.0, rate)
+    begin, end = phrase.sample(notes[0].start, rate), phrase.sample(notes[0].start + notes[0].length, rate)
+    return begin + min((end - begin) // 2, round(TELLING_SECONDS * rate))
+
+
+def seen_closely(graph: Graph) -> set[Port]:
+    """Return the ports that cards show closely: what stands for each module, and what a filter takes from."""
+    modules = graph.modules.values()
+    mains = {Port.of(one.id, one.declaration.main.name) for one in modules if one.declaration.main}
+    return mains | {Port.of(one.id, "in") for one in modules if one.declaration.picture == "response"}
 
 
 def play_until(playing: Playing, stop: int, end: int, watch: Watch) -> None:
@@ -155,8 +177,9 @@ def play_tail(playing: Playing, sides: int) -> None:
             return
 
 
-def finished(recorder: Recorder, rate: float, sides: Sequence[Port], taps: Sequence[str], key: str) -> Render:
+def finished(playing: Playing, sides: Sequence[Port], taps: Sequence[str], key: str) -> Render:
     """Return what has been written down, with the limiter behind the output."""
+    recorder, rate = playing.recorder, playing.rate
     length = recorder.position
     signals = {tap: recorder.tracks.signals[n, :length] for n, tap in enumerate(recorder.taps)}
     left, right = (signals[side] for side in sides) if sides else (np.zeros(length), np.zeros(length))
@@ -173,6 +196,7 @@ def finished(recorder: Recorder, rate: float, sides: Sequence[Port], taps: Seque
         taps={Port(tap): signals[Port(tap)] for tap in taps},
         measures=measures,
         limited_db=20.0 * math.log10(peak) if peak > FULL_SCALE else 0.0,
+        close=recorder.close(seen_closely(playing.graph)),
     )
 
 

@@ -10,6 +10,7 @@ from inner_tone.core.modules.functions import exp2, is_still
 from inner_tone.core.modules.kernel import BLOCK, Floats, Ints, Tables, borrowed, compiled, entry, inlined
 
 CHUNK = 64  # samples to which one pair of the outline's minima and maxima belongs
+CLOSE = 4096  # samples that are kept of what is measured: two cycles of the lowest tones that are heard as such
 FULL_SCALE = 1.0 + 1e-6  # rounding at full scale is not too loud
 LINEAR = int(Law.LINEAR)
 SEMITONES = int(Law.SEMITONES)
@@ -68,6 +69,8 @@ class Tracks(NamedTuple):
     highs: Floats
     sums: Floats  # shape (ports,)
     squares: Floats
+    close: Floats  # shape (ports, CLOSE): a moment of each, sample by sample, written round and round
+    closely: Ints  # shape (3,): how many samples still pass before it, how many are still to be kept, how many are
 
 
 class Voices(NamedTuple):
@@ -318,6 +321,22 @@ def measure(tracks: Tracks, sig: Floats, shown: int, begin: int, count: int) -> 
             i = stop
 
 
+@compiled
+def look_closely(tracks: Tracks, sig: Floats, shown: int, count: int) -> None:
+    """Keep the block's columns 1…count of what is measured, as far as they belong to the moment."""
+    passed = min(count, tracks.closely[0])
+    kept = min(count - passed, tracks.closely[1])
+    written = tracks.closely[2]
+    if kept > 0:
+        for t in range(len(tracks.measured)):
+            row = sig[tracks.measured[t, shown]]
+            for i in range(kept):
+                tracks.close[t, (written + i) % CLOSE] = row[1 + passed + i]
+    tracks.closely[0] -= passed
+    tracks.closely[1] -= kept
+    tracks.closely[2] += kept
+
+
 @entry
 def advance(
     kept_program: Arrays,
@@ -360,6 +379,7 @@ def advance(
             kept = tracks.signals[t, begin + done : begin + done + n]
             kept[:] = sig[tracks.rows[t, shown], 1 : n + 1]
         measure(tracks, sig, shown, begin + done, n)
+        look_closely(tracks, sig, shown, n)
         for row in range(len(sig)):
             sig[row, 0] = sig[row, n]
         move_on(program, glides, n)

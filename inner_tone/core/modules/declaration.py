@@ -260,7 +260,7 @@ class Number:
 
 @dataclass(frozen=True)
 class Choice:
-    """A setting that is one of several words."""
+    """A setting that is one of several words; one of a `channel` is of use where that channel is."""
 
     name: str
     options: tuple[str | int, ...]
@@ -269,6 +269,7 @@ class Choice:
     unit: str = ""
     words: tuple[str, ...] = ()
     behind: bool = False  # whether it stands behind the rulers
+    channel: str = ""
 
     def shown(self, value: str | float) -> str:
         """Return an option as people read it, with its unit."""

@@ -82,7 +82,7 @@ MODULE = ModuleType(
         ),
         Choice("range", ("both", "positive"), "both", "From -1 to 1, or from 0 to 1.", words=("−1 to 1", "0 to 1")),
         Number("phase", Ruler(0, 1, 0, "", 0.01), "Where in its cycle it begins.", rare=True),
-        Number("seed", Ruler(0, 999, 1, "", 1), "Which places by chance it goes to."),
+        Number("seed", Ruler(0, 999, 1, "", 1), "Which places by chance it goes to.", rare=True),
         lock("Whether it has its own rate or follows the phrase's tempo."),
         division("1", "How long one movement lasts when it follows the tempo."),
     ),

@@ -63,12 +63,17 @@ MODULE = ModuleType(
     outputs=(Output("out", "audio", "The sum."),),
     settings=(
         *(
-            Choice(f"mute{n}", ("off", "on"), "off", f"Leaves signal {n} out.", behind=True)
+            Choice(f"mute{n}", ("off", "on"), "off", f"Leaves signal {n} out.", behind=True, channel=str(n))
             for n in range(1, CHANNELS + 1)
         ),
         *(
             Choice(
-                f"solo{n}", ("off", "on"), "off", f"Leaves out all but signal {n} and others with solo.", behind=True
+                f"solo{n}",
+                ("off", "on"),
+                "off",
+                f"Leaves out all but signal {n} and others with solo.",
+                behind=True,
+                channel=str(n),
             )
             for n in range(1, CHANNELS + 1)
         ),
