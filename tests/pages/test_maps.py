@@ -8,8 +8,9 @@ from typing import Any
 from inner_tone.api.catalogue import list_module_types
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.patch.edit import made
-from inner_tone.core.patch.model import Patch
-from inner_tone.core.patch.moves import SetValue
+from inner_tone.core.patch.model import Connection, Module, Patch
+from inner_tone.core.patch.moves import RenameModule, SetValue
+from inner_tone.core.patch.port import Port
 from tests.support.edits import harbour, patch_of, random_edits
 from tests.support.pages import in_pages
 
@@ -17,6 +18,7 @@ TYPES = [one.model_dump(mode="json", by_alias=True) for one in list_module_types
 PIXEL = 1.0
 EDITS = 300
 MOST = 24
+LETTER = 8.0  # pixels: as wide as the widest
 
 Box = tuple[float, float, float, float]
 Drawing = dict[str, Any]
@@ -52,6 +54,7 @@ def untidy(drawing: Drawing) -> list[str]:
                 found.append(f"{line['key']} runs aslant")
             stretch = (min(x0, x1) - PIXEL, max(x0, x1) + PIXEL, min(y0, y1) - PIXEL, max(y0, y1) + PIXEL)
             found += [f"{line['key']} through {name}" for name, box in cards.items() if overlap(stretch, shrunk(box))]
+    found += misplaced(drawing, cards)
     right, bottom = (
         max((box[1] for box in cards.values()), default=0),
         max((box[3] for box in cards.values()), default=0),
@@ -59,6 +62,24 @@ def untidy(drawing: Drawing) -> list[str]:
     if right > drawing["width"] or bottom > drawing["height"]:
         found.append("cards outside of the drawing")
     return found
+
+
+def misplaced(drawing: Drawing, cards: dict[str, Box]) -> list[str]:
+    """Return the texts beside lines that lie on a card or on each other, or leave the drawing; letters as wide ones."""
+    texts = [(one["text"], label_box(one)) for one in drawing["labels"]]
+    found = [f"“{text}” on {name}" for text, box in texts for name, card in cards.items() if overlap(box, card)]
+    found += [f"“{one}” on “{two}”" for (one, a), (two, b) in itertools.combinations(texts, 2) if overlap(a, b)]
+    width, height = drawing["width"], drawing["height"]
+    return (
+        found
+        + [f"“{text}” leaves" for text, box in texts if not (box[0] >= 0 and box[1] <= width)]
+        + [f"“{text}” leaves" for text, box in texts if not (box[2] >= 0 and box[3] <= height)]
+    )
+
+
+def label_box(label: dict[str, Any]) -> Box:
+    """Return the edges of a text beside a line; its y is that of the line on which it is written."""
+    return label["x"], label["x"] + LETTER * len(label["text"]), label["y"] - 9.0, label["y"] + 3.0
 
 
 def shrunk(box: Box) -> Box:
@@ -97,6 +118,31 @@ class TidyTest(unittest.TestCase):
         patches = edited_at_random(7)
         self.assertGreaterEqual(max(len(patch.modules) for patch in patches), 20)
         self.assert_tidy(patches)
+
+
+class HabitTest(unittest.TestCase):
+    """Cards stay where they are as far as they can."""
+
+    def test_what_is_added_to_steer_moves_few_others(self) -> None:
+        kept = found = 0
+        for count in range(8, 38, 3):
+            patch = harbour(count)
+            sound = next(one.id for one in patch.modules if one.type == "filter")
+            lines = (*patch.connections, Connection(source=Port("drift.out"), target=Port(f"{sound}.cutoff"), depth=5))
+            drift = Module(id="drift", type="lfo", label="Drift")
+            more = patch.model_copy(update={"modules": (*patch.modules, drift), "connections": lines})
+            (before, after) = in_pages("mapAfter", [[[patch.to_json(), more.to_json()], TYPES]])[0]
+            self.assertIn("drift", after)
+            kept += sum(before[one] == after[one] for one in before)
+            found += len(before)
+        self.assertGreater(kept / found, 0.75)
+
+    def test_a_name_moves_nothing(self) -> None:
+        for count in (8, 16, 24, 40):
+            patch = harbour(count)
+            renamed = made(patch, [RenameModule(module=patch.modules[-1].id, label="Bell")]).patch
+            (before, after) = in_pages("mapAfter", [[[patch.to_json(), renamed.to_json()], TYPES]])[0]
+            self.assertEqual(before, after)
 
 
 class SettingsTest(unittest.TestCase):

@@ -22,7 +22,11 @@ import { Moves } from "../../web/src/bench/moves";
 import { noteOf } from "../../web/src/live/letters";
 import type { Live } from "../../web/src/live/live";
 import { Hearing, SCRIPT } from "../../web/src/live/midi";
-import { AFAR, layout, layoutKey, NEAR } from "../../web/src/map/layout";
+import {
+  closeLayout,
+  layout,
+  layoutKey,
+} from "../../web/src/map/layout";
 import { shownOf } from "../../web/src/map/sections";
 import { fitted, type Note, strikeAt } from "../../web/src/phrase/phrases";
 import { settled, travelOf } from "../../web/src/ui/travel";
@@ -34,15 +38,30 @@ import {
   withUnit,
 } from "../../web/src/ui/units";
 
-/** A map as it is drawn near and from afar, and what it is laid out by. */
-function mapOf(patch: Patch, types: ModuleType[]) {
+const DESK = { width: 632, height: 386 };
+
+/** A map as it is drawn in some room and from near, and what it is laid out by. */
+function mapOf(patch: Patch, types: ModuleType[], room = DESK) {
   const shown = shownOf(patch, new Map(types.map((type) => [type.name, type])));
   return {
     key: layoutKey(shown.patch),
-    drawings: [NEAR, AFAR].map((size) =>
-      layout(shown.patch, shown.catalogue, size),
+    drawings: [layout, closeLayout].map((laid) =>
+      laid(shown.patch, shown.catalogue, room),
     ),
   };
+}
+
+/** Where cards stand, column and row, in a patch and in what has become of it by an edit. */
+function mapAfter(patches: Patch[], types: ModuleType[], room = DESK) {
+  const catalogue = new Map(types.map((type) => [type.name, type]));
+  let before: ReturnType<typeof layout> | undefined;
+  return patches.map((patch) => {
+    const shown = shownOf(patch, catalogue);
+    before = layout(shown.patch, shown.catalogue, room, before);
+    return Object.fromEntries(
+      [...before.cells].map(([id, { column, row }]) => [id, [column, row]]),
+    );
+  });
 }
 
 /** Where values lie on a ruler, and which values the places have again. */
@@ -347,6 +366,7 @@ const TRIED = {
   wishedBy,
   fitted: (note: Note, beats: number) => fitted(note, beats),
   keptThrough,
+  mapAfter,
   mapOf,
   movedThrough,
   noteText,

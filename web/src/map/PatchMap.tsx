@@ -3,10 +3,13 @@ import { type KeyboardEvent, type PointerEvent, useImperativeHandle, useMemo, us
 import type { Connection, Ends, Finding, Measure, Module, Patch } from "../api/client";
 import { type Catalogue, endsOf, lineKey, mainOutput, split } from "../api/patch";
 import { flowOf, neighbours } from "./flow";
-import { AFAR, type Card, type Layout, layout, layoutKey, type Line, NEAR, type Point } from "./layout";
+import type { Point } from "./grid";
+import { LABEL_SIZE } from "./labels";
+import type { Card, Layout, Line } from "./layout";
 import { type Heard, ModuleCard } from "./ModuleCard";
-import { shownMeasure, shownOf } from "./sections";
-import { useView } from "./useView";
+import { type Shown, shownMeasure, shownOf } from "./sections";
+import { useLayouts } from "./useLayouts";
+import { useSize, useView } from "./useView";
 import { Wire } from "./Wire";
 
 /** What can be done with the map from outside: by keys and by buttons. */
@@ -23,6 +26,8 @@ interface Props {
   before: Patch | undefined;
   catalogue: Catalogue;
   measures: Record<string, Measure> | undefined;
+  /** Why those modules are silent that are. */
+  silences: Record<string, string> | undefined;
   findings: Finding[];
   /** For a silent patch, the modules that still give sound. */
   reach: string[] | undefined;
@@ -37,10 +42,10 @@ interface Props {
   onOpen: (id: string) => void;
   onRenamed: (id: string, label: string | undefined) => void;
   /** Takes the map while it is there. */
-  hold: (handle: MapHandle | null) => void;
+  hold: ((handle: MapHandle | null) => void) | undefined;
+  /** How much larger than usual all is drawn: for a projector. */
+  zoom: number;
 }
-
-const FAR_TEXT_PX = 11.3;
 
 const ARROWS: Record<string, [x: number, y: number]> = {
   ArrowLeft: [-1, 0],
@@ -53,9 +58,11 @@ const ARROWS: Record<string, [x: number, y: number]> = {
 export function PatchMap(props: Props) {
   const { patch, catalogue, selected } = props;
   const shown = useMemo(() => shownOf(patch, catalogue), [patch, catalogue]);
-  const view = useMapView(shown);
+  const [frame, setFrame] = useState<SVGSVGElement | null>(null);
+  const size = useSize(frame);
+  const view = useView(frame, size, useLayouts(shown, size, props.zoom), props.zoom);
   const light = useLight(shown.patch, props.line);
-  const { drawn, frame, setFrame, viewBox, scale, zoomBy, pan } = view;
+  const { drawn, viewBox, scale, zoomBy, pan } = view;
   const present = new Set(shown.patch.modules.map((module) => module.id));
   const focusable = present.has(selected[0] ?? "") ? selected[0] : drawn.cards[0]?.id;
   const { around, fit, closeUp } = useCloseUp(view, shown.patch, focusable);
@@ -66,7 +73,7 @@ export function PatchMap(props: Props) {
   const drawing: Drawing = {
     ...props,
     ...{ shown, light, around, focusable, pull, focusCard, drawn },
-    far: view.isFar ? FAR_TEXT_PX / scale : undefined,
+    growth: drawn.detail === "names" ? Math.max(1, props.zoom / scale) : 1,
   };
   return (
     <svg
@@ -94,8 +101,6 @@ export function PatchMap(props: Props) {
   );
 }
 
-type Shown = ReturnType<typeof shownOf>;
-
 /** What all parts of the drawing stand on. */
 interface Drawing extends Omit<Props, "hold"> {
   shown: Shown;
@@ -105,21 +110,10 @@ interface Drawing extends Omit<Props, "hold"> {
   around: Set<string> | undefined;
   /** The card that the Tab key comes to. */
   focusable: string | undefined;
-  /** Text sizes for a map that is seen from afar. */
-  far: number | undefined;
+  /** By how much texts grow where the whole map is drawn smaller than it is. */
+  growth: number;
   pull: ReturnType<typeof usePull>;
   focusCard: (id: string) => void;
-}
-
-/** The map laid out anew when its wiring or its names change, and the part of it that is seen. */
-function useMapView(shown: Shown) {
-  const key = layoutKey(shown.patch);
-  // settings change no layout: the patch is laid out again only when its key is another
-  // eslint-disable-next-line react-hooks/exhaustive-deps
-  const laid = useMemo(() => [NEAR, AFAR].map((size) => layout(shown.patch, shown.catalogue, size)), [key]);
-  const [near, afar] = laid as [Layout, Layout];
-  const view = useView(near, afar);
-  return { ...view, isFar: view.drawn === afar };
 }
 
 /** What the pointer or the keys are at, and the flow that it lights up. */
@@ -135,7 +129,7 @@ function useLight(patch: Patch, chosenLine: Ends | undefined) {
 type Light = ReturnType<typeof useLight>;
 
 /** Shows what is around a card, or the whole map again. */
-function useCloseUp(view: ReturnType<typeof useMapView>, patch: Patch, focusable: string | undefined) {
+function useCloseUp(view: ReturnType<typeof useView>, patch: Patch, focusable: string | undefined) {
   const [around, setAround] = useState<Set<string>>();
   const fit = () => {
     setAround(undefined);
@@ -212,6 +206,9 @@ function OneCard({ card, module, ...drawing }: Drawing & { card: Card; module: M
     <ModuleCard
       card={card}
       size={drawing.drawn.card}
+      detail={drawing.drawn.detail}
+      measures={measures}
+      silence={drawing.silences?.[card.id]}
       module={module}
       catalogue={drawing.shown.catalogue}
       measure={section ? shownMeasure(section, measures) : measures?.[main ?? ""]}
@@ -223,7 +220,7 @@ function OneCard({ card, module, ...drawing }: Drawing & { card: Card; module: M
       section={patch.sections.find((one) => one.open && one.modules.includes(card.id))?.label}
       findings={findings.filter((one) => members.includes(one.module)).length}
       lost={lost !== undefined && members.includes(lost)}
-      far={drawing.far}
+      growth={drawing.growth}
       renaming={drawing.renaming === card.id}
       onSelect={(more) => select(card.id, more)}
       onOpen={() => drawing.onOpen(card.id)}
@@ -261,40 +258,45 @@ function keyed(
   event.stopPropagation();
 }
 
-/** What stands beside the lines; from afar only beside the chosen one. */
+/** What stands beside the lines. */
 function Labels(drawing: Drawing) {
-  const { drawn, far } = drawing;
-  const lines = drawn.lines.filter((line) => far === undefined || isChosen(line, drawing));
+  const { drawn } = drawing;
+  const lines = new Map(drawn.lines.map((line) => [line.key, line]));
   return (
     <g
-      className="pointer-events-none font-work text-[12.5px]"
+      className="pointer-events-none font-work"
       style={{ paintOrder: "stroke" }}
       stroke="var(--color-paper)"
       strokeWidth="4"
+      strokeLinejoin="round"
+      fontSize={LABEL_SIZE}
     >
-      {lines.map((line) => (
-        <text
-          key={line.key}
-          x={line.labelAt.x}
-          y={line.labelAt.y}
-          textAnchor={line.labelAt.anchor}
-          fontSize={far}
-          fill="var(--color-ink)"
-          opacity={lightOf(line, drawing) === "dim" ? 0.3 : 1}
-        >
-          {line.label}
-        </text>
-      ))}
+      {drawn.labels.map(({ key, x, y, text }) => {
+        const line = lines.get(key);
+        return (
+          <text
+            key={key}
+            x={x}
+            y={y}
+            fill="var(--color-ink)"
+            opacity={line && lightOf(line, drawing) === "dim" ? 0.3 : 1}
+          >
+            {text}
+          </text>
+        );
+      })}
     </g>
   );
 }
+
+const AHEAD = 15;
 
 /** The card that lies nearest in a direction. */
 function nearest(cards: Card[], from: Card, [x, y]: [number, number]): Card | undefined {
   const ahead = (card: Card) => (card.x - from.x) * x + (card.y - from.y) * y;
   const aside = (card: Card) => Math.abs((card.x - from.x) * y) + Math.abs((card.y - from.y) * x);
   const cost = (card: Card) => ahead(card) + 2.5 * aside(card);
-  return cards.filter((card) => ahead(card) > AFAR.height / 2).toSorted((a, b) => cost(a) - cost(b))[0];
+  return cards.filter((card) => ahead(card) > AHEAD).toSorted((a, b) => cost(a) - cost(b))[0];
 }
 
 /** Pulling a line from a card to another one; let go where it was taken up, it asks where to lead. */

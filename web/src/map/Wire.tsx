@@ -1,4 +1,5 @@
-import type { Line, Point } from "./layout";
+import type { Point } from "./grid";
+import type { Line } from "./layout";
 
 interface Props {
   line: Line;
@@ -26,7 +27,7 @@ const RADIUS = 6;
 export function Wire({ line, isNew, light, selected, off, empty, onSelect, onHover }: Props) {
   const stroke = STROKES[line.kind];
   const path = rounded(line.points);
-  const ink = isNew ? "var(--color-ink)" : "#7d868b";
+  const ink = isNew ? "var(--color-ink)" : "var(--color-faint)";
   return (
     <g
       className={onSelect ? "cursor-pointer" : ""}

@@ -1,28 +1,21 @@
 import type { Patch } from "../api/client";
 import { type Catalogue } from "../api/patch";
-import { type Cells, place } from "./place";
-import { type Lane, type Route, routes } from "./route";
-
-export interface CardSize {
-  width: number;
-  height: number;
-}
-
-export const NEAR: CardSize = { width: 124, height: 84 };
-/** From afar a card has room for its name only, and lines have no labels. */
-export const AFAR: CardSize = { width: 150, height: 42 };
-const MARGIN = 14;
-const TRACK = 9;
-const UPRIGHT_GAP = 42;
-const ACROSS_GAP = 22;
-const LABEL_HEIGHT = 16;
-const PORT_GAP = 24;
-const PORT_MARGIN = 8;
-
-export interface Point {
-  x: number;
-  y: number;
-}
+import {
+  columnCount,
+  cornerOf,
+  edge,
+  type Grid,
+  laneAt,
+  measured,
+  type Measures,
+  type Point,
+  rowCount,
+  type Size,
+} from "./grid";
+import { type Label, labelled } from "./labels";
+import { type Cells, columnsOf, type Page, pageOf, place, type Plan, planOf, type Setting } from "./place";
+import { Ports } from "./ports";
+import { type Route, routes } from "./route";
 
 export interface Card extends Point {
   id: string;
@@ -30,210 +23,195 @@ export interface Card extends Point {
 
 export interface Line extends Route {
   points: Point[];
-  labelAt: Point & { anchor: "start" | "end" };
 }
 
-export interface Layout {
-  width: number;
-  height: number;
-  card: CardSize;
+/** What a card has room for: a picture of its signal, or its name alone. */
+export type Detail = "pictures" | "names";
+
+export interface Layout extends Size {
+  detail: Detail;
+  card: Size;
   cards: Card[];
   lines: Line[];
-}
-
-interface Grid {
-  columns: Map<number, number>;
-  rows: Map<number, number>;
+  labels: Label[];
+  /** How it was placed, which the next layout keeps to where it can. */
+  setting: Setting;
   cells: Cells;
-  tracks: Map<string, number>;
-  card: CardSize;
 }
 
-/** Computes where every card stands and how every line runs; lines never cross a card. */
-export function layout(patch: Patch, catalogue: Catalogue, card: CardSize): Layout {
-  const cells = place(patch, catalogue);
-  const found = routes(patch, catalogue, cells);
-  const tracks = assignTracks(found, cells);
-  const grid = measured(cells, found, tracks, card);
-  const ports = new Ports(found, cells, grid);
-  const all = [...cells.values()];
-  return {
-    width:
-      edgeOf(grid.columns, Math.max(0, ...all.map((cell) => cell.column)) + 1) -
-      gapAfter(tracks, cells) +
-      MARGIN,
-    height: edgeOf(grid.rows, Math.max(0, ...all.map((cell) => cell.row)) + 1),
-    card,
-    cards: patch.modules.flatMap((module) => {
-      const cell = cells.get(module.id);
-      return cell ? { id: module.id, ...corner(grid, cell.column, cell.row) } : [];
-    }),
-    lines: found.map((route) => lineOf(route, grid, ports)),
-  };
+const PICTURES: Measures = {
+  least: { width: 82, height: 51 },
+  most: { width: 126, height: 86 },
+  margin: 10,
+  track: 7,
+  upright: 21,
+  across: 8,
+  label: 14,
+};
+const NAMES: Measures = {
+  least: { width: 60, height: 26 },
+  most: { width: 120, height: 44 },
+  margin: 8,
+  track: 5,
+  upright: 13,
+  across: 7,
+  label: 0,
+};
+export const MEASURES: Record<Detail, Measures> = { pictures: PICTURES, names: NAMES };
+
+const MOST_COLUMNS = 9;
+/** What is guessed to have less than this of the room that it needs is not tried. */
+const NEARLY = 0.9;
+/** How many settings are drawn and rated, those that are guessed to be the best. */
+const TRIED = 6;
+/** How much better another setting has to be for cards to move. */
+const WORTH_MOVING = 1.06;
+/** How much a line costs that is longer by a card, in parts of the cards' size. */
+const LENGTH_COST = 0.004;
+/** How much it costs that the path goes round the margin into one line more. */
+const TURN_COST = 0.15;
+/** How much it costs that the last card takes the place of what steers the one before. */
+const TUCK_COST = 0.08;
+/** What does not fit is only drawn where nothing does. */
+const OVERFLOWING = 1e-3;
+
+/** Computes where every card stands and how every line runs, so that a room is filled and its cards can be read. */
+export function layout(patch: Patch, catalogue: Catalogue, room: Size, before?: Layout): Layout {
+  const plan = planOf(patch, catalogue);
+  const pages = pagesOf(plan);
+  if (pages.some((page) => mayFit(guessed(page, room, PICTURES)))) {
+    const pictures = best(patch, catalogue, pages, room, "pictures", before);
+    if (fits(pictures, room)) return pictures;
+  }
+  return best(patch, catalogue, pages, room, "names", before);
 }
+
+/** The layout with pictures, in whatever room it takes: for a close look. */
+export function closeLayout(patch: Patch, catalogue: Catalogue, room: Size, before?: Layout): Layout {
+  return best(patch, catalogue, pagesOf(planOf(patch, catalogue)), room, "pictures", before);
+}
+
+const mayFit = ({ width, height }: Size) =>
+  width > NEARLY * PICTURES.least.width && height > NEARLY * PICTURES.least.height;
+const fits = (drawn: Layout, room: Size) => drawn.width <= room.width + 1 && drawn.height <= room.height + 1;
 
 /** All of a patch that its layout depends on: its wiring and its names, and none of its settings. */
 export const layoutKey = ({ modules, connections }: Patch): string =>
   JSON.stringify([modules.map(({ id, type, label }) => [id, type, label]), connections]);
 
-const edgeOf = (edges: Map<number, number>, at: number) => edges.get(at) ?? 0;
-const laneKey = (lane: Lane) => `${lane.way}${lane.at}`;
-const corner = (grid: Grid, column: number, row: number): Point => ({
-  x: edgeOf(grid.columns, column),
-  y: edgeOf(grid.rows, row),
-});
-
-/** Gives every line its own track within each lane; lines from the same output may share one. */
-function assignTracks(found: Route[], cells: Cells): Map<string, number> {
-  const tracks = new Map<string, number>();
-  const used = new Map<string, { net: string; low: number; high: number; track: number }[]>();
-  for (const route of found) {
-    route.lanes.forEach((lane, place) => {
-      const [low, high] = span(route, place, cells);
-      const here = used.get(laneKey(lane)) ?? [];
-      const blocked = (track: number) =>
-        here.some(
-          (one) => one.track === track && one.net !== route.net && one.low <= high && low <= one.high,
-        );
-      let track = here.find((one) => one.net === route.net && !blocked(one.track))?.track ?? 0;
-      while (blocked(track)) track++;
-      used.set(laneKey(lane), [...here, { net: route.net, low, high, track }]);
-      tracks.set(`${route.key}#${place}`, track);
-      tracks.set(laneKey(lane), Math.max(tracks.get(laneKey(lane)) ?? 0, track + 1));
-    });
-  }
-  return tracks;
+function best(
+  patch: Patch,
+  catalogue: Catalogue,
+  pages: Page[],
+  room: Size,
+  detail: Detail,
+  before: Layout | undefined,
+): Layout {
+  const measures = MEASURES[detail];
+  const guesses = pages
+    .map((page) => ({ page, guess: readability(guessed(page, room, measures), measures) }))
+    .toSorted((a, b) => b.guess - a.guess);
+  const known = guesses.find(({ page }) => same(page.setting, before?.setting));
+  const tried = new Set([...guesses.slice(0, TRIED), ...(known ? [known] : [])]);
+  const rated = [...tried].map(({ page }) => {
+    const { setting } = page;
+    const cells = place(page, before?.cells ?? new Map());
+    const drawing = drawn(patch, catalogue, cells, setting, room, detail);
+    const habit = same(setting, before?.setting) ? WORTH_MOVING : 1;
+    const turns = 1 + TURN_COST * (page.lines.length - 1) + (setting.tucked ? TUCK_COST : 0);
+    const whole = fits(drawing, room) ? 1 : OVERFLOWING;
+    return { drawing, worth: (whole * habit * worthOf(drawing, room)) / turns };
+  });
+  const found = rated.reduce((one, other) => (other.worth > one.worth ? other : one));
+  return { ...found.drawing, labels: labelled(found.drawing, measures) };
 }
 
-/** From where to where, in columns or rows, a line uses a lane; halves lie between the cards. */
-function span(route: Route, place: number, cells: Cells): [number, number] {
-  const source = cells.get(route.from);
-  const target = cells.get(route.to);
-  const lane = route.lanes[place];
-  if (!source || !target || !lane) return [0, 0];
-  const before = route.lanes[place - 1];
-  const after = route.lanes[place + 1];
-  const across = lane.way === "across";
-  const begin = before ? before.at - 0.5 : across ? source.column : source.row;
-  const end = after ? after.at - 0.5 : across ? target.column : target.row;
-  return [Math.min(begin, end), Math.max(begin, end)];
+const same = (a: Setting, b: Setting | undefined) => JSON.stringify(a) === JSON.stringify(b);
+
+/** All ways to set the path that differ. */
+function pagesOf(plan: Plan): Page[] {
+  const found = new Map<string, Page>();
+  for (const setting of settingsOf(plan)) {
+    const page = pageOf(plan, setting);
+    const key = JSON.stringify([setting.columns, page.lines, page.heights]);
+    if (!found.has(key)) found.set(key, page);
+  }
+  return [...found.values()];
 }
 
-/** The left edge of every column and the upper edge of every row, with room for the lanes between them. */
-function measured(cells: Cells, found: Route[], tracks: Map<string, number>, card: CardSize): Grid {
-  const all = [...cells.values()];
-  const columns = new Map<number, number>();
-  const rows = new Map<number, number>();
-  let x = MARGIN + (tracks.has("upright0") ? TRACK * (tracks.get("upright0") ?? 0) : 0);
-  for (let column = 0; column <= Math.max(0, ...all.map((cell) => cell.column)) + 1; column++) {
-    columns.set(column, x);
-    x += card.width + gap(tracks, { way: "upright", at: column + 1 });
+function settingsOf(plan: Plan): Setting[] {
+  const found: Setting[] = [];
+  for (const tall of [2, 3, 4, 5]) {
+    const path = columnsOf(plan, tall);
+    if (tall > 2 && path.length === columnsOf(plan, tall - 1).length) continue;
+    const canTuck = path.length > 1 && path.at(-1)?.length === 1;
+    for (let columns = 1; columns <= MOST_COLUMNS; columns++)
+      for (const tucked of canTuck ? [false, true] : [false])
+        for (const roomy of [false, true]) found.push({ columns, tall, tucked, roomy });
   }
-  const first = Math.min(0, ...all.map((cell) => cell.row));
-  let y = MARGIN + TRACK * (tracks.get(`across${first}`) ?? 0);
-  for (let row = first; row <= Math.max(0, ...all.map((cell) => cell.row)) + 1; row++) {
-    rows.set(row, y);
-    y += card.height + gap(tracks, { way: "across", at: row + 1 });
-    if (card === NEAR) y += labelRoom(found, cells, row);
-  }
-  return { columns, rows, cells, tracks, card };
+  return found;
 }
 
-const gap = (tracks: Map<string, number>, lane: Lane) =>
-  (lane.way === "upright" ? UPRIGHT_GAP : ACROSS_GAP) +
-  TRACK * Math.max(0, (tracks.get(laneKey(lane)) ?? 0) - 1);
-
-function gapAfter(tracks: Map<string, number>, cells: Cells): number {
-  const last = Math.max(0, ...[...cells.values()].map((cell) => cell.column));
-  const lane: Lane = { way: "upright", at: last + 1 };
-  return gap(tracks, lane) - (tracks.get(laneKey(lane)) ?? 0) * TRACK;
+/** How large cards would be if there were no more than the usual room between them. */
+function guessed({ setting, heights }: Page, room: Size, measures: Measures): Size {
+  const { columns } = setting;
+  const rows = heights.reduce((sum, height) => sum + height, 0);
+  const between = measures.across + measures.label + measures.track;
+  return {
+    width: (room.width - 2 * measures.margin - measures.upright * columns) / columns,
+    height: (room.height - 2 * measures.margin - between * rows) / rows,
+  };
 }
 
-/** Labels at the lower edge of a row's cards stand one below the other. */
-function labelRoom(found: Route[], cells: Cells, row: number): number {
-  const counts = new Map<string, number>();
-  for (const route of found) {
-    if (route.entry === "bottom" && cells.get(route.to)?.row === row)
-      counts.set(route.to, (counts.get(route.to) ?? 0) + 1);
-  }
-  return LABEL_HEIGHT * Math.max(0, ...counts.values());
+/** How well cards of a size can be read: 1 where they are as large as they are ever drawn. */
+function readability(card: Size, { least, most }: Measures): number {
+  const width = Math.min(1, card.width / most.width);
+  const height = Math.min(1, card.height / most.height);
+  if (width <= 0 || height <= 0) return 0;
+  const small = Math.min(1, card.width / least.width, card.height / least.height);
+  return Math.min(width, height) * Math.sqrt(width * height) * small ** 3;
 }
 
-/** Where on a card's edge each line leaves and arrives. */
-class Ports {
-  private readonly entries = new Map<string, number>();
-  private readonly counts = new Map<string, number>();
-  private readonly exits = new Map<string, number>();
+function worthOf(drawing: Layout, room: Size): number {
+  const scale = Math.min(1, room.width / drawing.width, room.height / drawing.height);
+  const card = { width: drawing.card.width * scale, height: drawing.card.height * scale };
+  const steps = drawing.lines.reduce((sum, line) => sum + lengthOf(line.points), 0) / drawing.card.width;
+  return readability(card, MEASURES[drawing.detail]) / (1 + LENGTH_COST * steps);
+}
 
-  constructor(
-    found: Route[],
-    cells: Cells,
-    private readonly grid: Grid,
-  ) {
-    const column = (route: Route) => cells.get(route.from)?.column ?? 0;
-    for (const side of ["left", "bottom"] as const) {
-      for (const id of cells.keys()) {
-        const here = found.filter((route) => route.to === id && route.entry === side);
-        const sorted = here.toSorted((a, b) => column(a) - column(b) || a.key.localeCompare(b.key));
-        sorted.forEach((route, place) => this.entries.set(route.key, place));
-        this.counts.set(`${id}${side}`, here.length);
-      }
-    }
-    this.placeExits(found);
-  }
+function lengthOf(points: Point[]): number {
+  return points.slice(1).reduce((sum, point, n) => {
+    const last = points[n] ?? point;
+    return sum + Math.abs(point.x - last.x) + Math.abs(point.y - last.y);
+  }, 0);
+}
 
-  order(route: Route): [place: number, count: number] {
-    return [this.entries.get(route.key) ?? 0, this.counts.get(`${route.to}${route.entry}`) ?? 1];
-  }
-
-  entry(route: Route): Point {
-    const at = this.cornerOf(route.to);
-    const [place, count] = this.order(route);
-    const { width, height } = this.grid.card;
-    const room = route.entry === "left" ? height : width;
-    const widest = route.entry === "left" ? 0.6 * PORT_GAP : PORT_GAP;
-    const shift = (place - (count - 1) / 2) * Math.min(widest, (room - PORT_MARGIN) / count);
-    if (route.entry === "left") return { x: at.x, y: at.y + this.grid.card.height / 2 + shift };
-    return { x: at.x + this.grid.card.width / 2 + shift, y: at.y + this.grid.card.height };
-  }
-
-  exit(route: Route): Point {
-    const at = this.cornerOf(route.from);
-    if (route.exit === "right")
-      return { x: at.x + this.grid.card.width, y: at.y + this.grid.card.height / 2 };
-    return { x: this.exits.get(`${route.from}|${route.net}`) ?? at.x + this.grid.card.width / 2, y: at.y };
-  }
-
-  private cornerOf(id: string): Point {
-    const cell = this.grid.cells.get(id);
-    return cell ? corner(this.grid, cell.column, cell.row) : { x: 0, y: 0 };
-  }
-
-  /** Outputs leave upwards side by side, right below where they arrive if they can. */
-  private placeExits(found: Route[]): void {
-    const upwards = found.filter((route) => route.exit === "top");
-    const taken = new Map<string, number[]>();
-    const straight = (route: Route) => route.lanes.length === 1 && this.inReach(route);
-    for (const route of [...upwards.filter(straight), ...upwards.filter((one) => !straight(one))]) {
-      const key = `${route.from}|${route.net}`;
-      if (this.exits.has(key)) continue;
-      const here = taken.get(route.from) ?? [];
-      const at = this.cornerOf(route.from);
-      const goal = this.entry(route).x;
-      const slots = Array.from({ length: 9 }, (_, n) => at.x + this.grid.card.width / 2 + (n - 4) * 12);
-      const free = slots.filter((slot) => here.every((x) => Math.abs(x - slot) >= 12));
-      const nearest = free.toSorted((a, b) => Math.abs(a - goal) - Math.abs(b - goal))[0];
-      const x = straight(route) && here.every((one) => Math.abs(one - goal) >= 12) ? goal : (nearest ?? at.x);
-      this.exits.set(key, x);
-      taken.set(route.from, [...here, x]);
-    }
-  }
-
-  private inReach(route: Route): boolean {
-    const left = this.cornerOf(route.from).x;
-    const goal = this.entry(route).x;
-    return goal > left + 6 && goal < left + this.grid.card.width - 6;
-  }
+function drawn(
+  patch: Patch,
+  catalogue: Catalogue,
+  cells: Cells,
+  setting: Setting,
+  room: Size,
+  detail: Detail,
+): Layout {
+  const found = routes(patch, catalogue, cells);
+  const grid = measured(cells, found, room, MEASURES[detail]);
+  const ports = new Ports(found, grid);
+  const { margin } = grid.measures;
+  return {
+    detail,
+    setting,
+    cells,
+    card: grid.card,
+    width: edge(grid.columns, columnCount(cells)) + margin,
+    height: edge(grid.rows, rowCount(cells)) + margin,
+    cards: patch.modules.flatMap((module) => {
+      const cell = cells.get(module.id);
+      return cell ? { id: module.id, ...cornerOf(grid, cell) } : [];
+    }),
+    lines: found.map((route) => lineOf(route, grid, ports)),
+    labels: [],
+  };
 }
 
 function lineOf(route: Route, grid: Grid, ports: Ports): Line {
@@ -241,40 +219,24 @@ function lineOf(route: Route, grid: Grid, ports: Ports): Line {
   const end = ports.entry(route);
   const points = [start];
   let here = start;
-  route.lanes.forEach((lane, place) => {
-    const at = laneAt(lane, grid, grid.tracks.get(`${route.key}#${place}`) ?? 0);
+  route.lanes.forEach((lane, n) => {
+    const at = laneAt(lane, grid, grid.tracks.of(route, n));
     here = lane.way === "across" ? { x: here.x, y: at } : { x: at, y: here.y };
     points.push(here);
-    const next = route.lanes[place + 1];
-    if (!next) {
-      points.push(lane.way === "across" ? { x: end.x, y: at } : { x: at, y: end.y });
-    }
+    if (!route.lanes[n + 1]) points.push(lane.way === "across" ? { x: end.x, y: at } : { x: at, y: end.y });
   });
   points.push(end);
-  return { ...route, points: simplified(points), labelAt: labelAt(route, end, ports) };
-}
-
-/** The middle of a track, in pixels: upright lanes lie left of a column, across lanes above a row. */
-function laneAt(lane: Lane, grid: Grid, track: number): number {
-  const edges = lane.way === "across" ? grid.rows : grid.columns;
-  const half = (lane.way === "across" ? ACROSS_GAP : UPRIGHT_GAP) / 2;
-  return edgeOf(edges, lane.at) - half - track * TRACK;
+  return { ...route, points: simplified(points) };
 }
 
 /** Leaves out points that lie on a straight stretch. */
 function simplified(points: Point[]): Point[] {
-  return points.filter((point, place) => {
-    const before = points[place - 1];
-    const after = points[place + 1];
+  return points.filter((point, n) => {
+    const before = points[n - 1];
+    const after = points[n + 1];
     if (!before || !after) return true;
     const flat = before.y === point.y && point.y === after.y;
     const upright = before.x === point.x && point.x === after.x;
     return !flat && !upright;
   });
-}
-
-function labelAt(route: Route, end: Point, ports: Ports): Line["labelAt"] {
-  const [place, count] = ports.order(route);
-  if (route.entry === "left") return { x: end.x - 8, y: end.y - 6, anchor: "end" };
-  return { x: end.x + 6, y: end.y + 15 + LABEL_HEIGHT * (count - 1 - place), anchor: "start" };
 }

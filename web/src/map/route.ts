@@ -14,15 +14,17 @@ export interface Lane {
 /** How a line runs from a card to a card, before anything is measured in pixels. */
 export interface Route {
   key: string;
+  /** Lines of one net may lie on each other: they come from one output, or are summed at one place. */
   net: string;
   kind: Kind;
   connections: Connection[];
   from: string;
   to: string;
-  exit: "right" | "top";
-  entry: "left" | "bottom";
+  exit: "right" | "top" | "bottom";
+  entry: "left" | "bottom" | "top";
   lanes: Lane[];
-  label: string;
+  /** What stands beside it: the whole, and where there is no room for that, the depth alone. */
+  labels: string[];
 }
 
 export function routes(patch: Patch, catalogue: Catalogue, cells: Cells): Route[] {
@@ -32,7 +34,7 @@ export function routes(patch: Patch, catalogue: Catalogue, cells: Cells): Route[
     groups.set(key, [...(groups.get(key) ?? []), connection]);
   }
   const plain = [...groups].flatMap(([key, group]) => routeOf(patch, catalogue, cells, key, group) ?? []);
-  return [...plain, ...scalings(patch, catalogue, cells)];
+  return braced([...plain, ...scalings(patch, catalogue, cells)]);
 }
 
 /** Both sides of the output are one line when the same output feeds them to the same depth. */
@@ -57,8 +59,6 @@ function routeOf(
   const input = connection && inputOf(patch, connection.to, catalogue);
   if (!connection || from === undefined || to === undefined || !source || !target || !input) return undefined;
   const sound = carriesSound(patch, connection, catalogue);
-  const entry = sound || (input.kind === "gate" && target.row > 0) ? "left" : "bottom";
-  const exit = target.row < source.row && source.row > 0 ? "top" : "right";
   return {
     key,
     net: connection.from,
@@ -66,10 +66,8 @@ function routeOf(
     connections,
     from,
     to,
-    exit,
-    entry,
-    lanes: lanes(source, target, exit, entry, cells),
-    label: labelOf(connections, input.kind, input.name, input.depth_unit),
+    ...way(source, target, sound, cells),
+    labels: labelsOf(connections, input.kind, input.name, input.depth_unit),
   };
 }
 
@@ -83,7 +81,6 @@ function scalings(patch: Patch, catalogue: Catalogue, cells: Cells): Route[] {
     const target = cells.get(to);
     const name = inputOf(patch, connection.to, catalogue)?.name ?? "";
     if (!source || !target) return [];
-    const exit = target.row < source.row && source.row > 0 ? "top" : "right";
     return {
       key: `${connection.from}>${connection.to}*${connection.scaled_by}`,
       net: connection.scaled_by,
@@ -91,26 +88,42 @@ function scalings(patch: Patch, catalogue: Catalogue, cells: Cells): Route[] {
       connections: [connection],
       from,
       to,
-      exit,
-      entry: "bottom" as const,
-      lanes: lanes(source, target, exit, "bottom", cells),
-      label: `scales ${name}`,
+      ...way(source, target, false, cells),
+      labels: [`scales ${name}`],
     };
   });
 }
 
-function lanes(source: Cell, target: Cell, exit: string, entry: string, cells: Cells): Lane[] {
+/** Sounds that are summed as they are meet on one line before the card that they go into. */
+function braced(found: Route[]): Route[] {
+  const plain = found.filter((route) => route.entry === "left" && route.labels.length === 0);
+  const isBraced = (route: Route) =>
+    plain.includes(route) &&
+    plain.some((one) => one !== route && one.to === route.to) &&
+    found.every((one) => one === route || one.net !== route.net);
+  return found.map((route) => (isBraced(route) ? { ...route, net: `>${route.to}` } : route));
+}
+
+type Way = Pick<Route, "exit" | "entry" | "lanes">;
+
+/** Sound goes from left to right into the left edge, what steers comes from beneath. */
+function way(source: Cell, target: Cell, sound: boolean, cells: Cells): Way {
   const across = (at: number): Lane => ({ way: "across", at });
   const upright = (at: number): Lane => ({ way: "upright", at });
-  if (exit === "top") {
-    if (entry === "left") return [across(source.row), upright(target.column)];
-    if (source.row === target.row + 1) return [across(source.row)];
-    return [across(source.row), upright(target.column), across(target.row + 1)];
+  if (sound && source.column === target.column && target.row === source.row + 1)
+    return { exit: "bottom", entry: "top", lanes: [across(target.row)] };
+  if (sound) {
+    const out = upright(source.column + 1);
+    const next = target.column === source.column + 1 || clear(source, target, cells);
+    const around = [out, across(Math.max(source.row, target.row)), upright(target.column)];
+    return { exit: "right", entry: "left", lanes: next ? [out] : around };
   }
-  const out = upright(source.column + 1);
-  if (entry === "bottom") return [out, across(target.row + 1)];
-  if (target.column === source.column + 1 || clear(source, target, cells)) return [out];
-  return [out, across(Math.max(source.row, target.row)), upright(target.column)];
+  const entry = "bottom";
+  if (target.row >= source.row)
+    return { exit: "right", entry, lanes: [upright(source.column + 1), across(target.row + 1)] };
+  if (source.row === target.row + 1) return { exit: "top", entry, lanes: [across(source.row)] };
+  const lanes = [across(source.row), upright(target.column), across(target.row + 1)];
+  return { exit: "top", entry, lanes };
 }
 
 /** Whether nothing stands between two cards of one row. */
@@ -121,11 +134,14 @@ function clear(source: Cell, target: Cell, cells: Cells): boolean {
   );
 }
 
-function labelOf(connections: Connection[], kind: Kind, name: string, unit: string): string {
+/** What a line says by which a pitch is played; it is written where there is room. */
+export const FOLLOWS = "pitch, follows";
+
+function labelsOf(connections: Connection[], kind: Kind, name: string, unit: string): string[] {
   const connection = connections[0];
   const depth = connection?.depth ?? 1;
-  if (kind === "audio") return depth === 1 ? "" : `× ${depth}`;
-  if (kind === "gate") return depth === 1 ? name : `${name} × ${depth}`;
-  if (kind === "pitch" && depth === 1 && connection?.from.endsWith(".pitch")) return "pitch, follows";
-  return `${name} ${depthText(depth, unit)}`;
+  if (kind === "audio") return depth === 1 ? [] : [`× ${depth}`];
+  if (kind === "gate") return depth === 1 ? [name] : [`${name} × ${depth}`, `× ${depth}`];
+  if (kind === "pitch" && depth === 1 && connection?.from.endsWith(".pitch")) return [FOLLOWS, "pitch"];
+  return [`${name} ${depthText(depth, unit)}`, depthText(depth, unit)];
 }

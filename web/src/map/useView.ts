@@ -1,67 +1,71 @@
 import { type PointerEvent, useEffect, useRef, useState } from "react";
 
+import type { Size } from "./grid";
 import type { Layout } from "./layout";
+import type { Layouts } from "./useLayouts";
 
-interface View {
+interface Place {
   x: number;
   y: number;
   scale: number;
 }
 
-interface Size {
-  width: number;
-  height: number;
+/** A part of one of the two drawings. */
+interface View extends Place {
+  close: boolean;
 }
 
-const LARGEST_FIT = 1.3;
-const SMALLEST = 0.15;
+const LARGEST_FIT = 1.4;
+const SMALLEST = 0.3;
 const LARGEST = 3;
 const ROOM = 40;
 
-/** Below this scale the drawing for afar is shown. */
-const FAR = 0.62;
+/** From this scale on the drawing with pictures is shown, where all of it has room for names only. */
+const NEAR = 0.9;
 
 /** What part of the map is seen: all of it, until somebody zooms or pans; then just that. */
-export function useView(near: Layout, afar: Layout) {
-  const [frame, setFrame] = useState<SVGSVGElement | null>(null);
-  const size = useSize(frame);
+export function useView(
+  frame: SVGSVGElement | null,
+  size: Size,
+  { fitting, close }: Layouts,
+  larger: number,
+) {
+  const fit = (drawn: Size) => fitted(size, drawn, larger);
   const [chosen, setChosen] = useState<View>();
-
-  const drawnAt = (scale: number) => (scale < FAR ? afar : near);
-  const fitting = drawnAt(fit(size, near).scale);
-  const view = chosen ?? fit(size, fitting);
-  const drawn = chosen ? drawnAt(chosen.scale) : fitting;
+  const view = chosen ?? { ...fit(fitting), close: false };
+  const drawn = view.close ? close : fitting;
 
   /** Zooms about a point of the frame, in pixels; about its middle where none is given. */
   const zoomBy = (factor: number, at = { x: size.width / 2, y: size.height / 2 }) => {
-    const scale = Math.min(LARGEST, Math.max(SMALLEST, view.scale * factor));
-    const next = drawnAt(scale);
+    const zoom = Math.max(SMALLEST, (view.scale / fit(drawn).scale) * factor);
+    const isClose = fit(close).scale * zoom >= NEAR;
+    const next = isClose ? close : fitting;
+    const scale = Math.min(LARGEST, fit(next).scale * zoom);
     // the same place of the other drawing
     const x = ((view.x + at.x / view.scale) * next.width) / drawn.width;
     const y = ((view.y + at.y / view.scale) * next.height) / drawn.height;
-    setChosen({ scale, x: x - at.x / scale, y: y - at.y / scale });
+    setChosen({ scale, x: x - at.x / scale, y: y - at.y / scale, close: isClose });
   };
   useWheel(frame, zoomBy);
 
   return {
     drawn,
-    frame,
-    setFrame,
     viewBox: `${view.x} ${view.y} ${size.width / view.scale} ${size.height / view.scale}`,
     scale: view.scale,
     zoomBy,
     fit: () => setChosen(undefined),
-    showOnly: (ids: Set<string>) => setChosen(closeTo(ids, size, near, afar)),
+    showOnly: (ids: Set<string>) => setChosen(closeTo(ids, fit, fitting, close)),
     pan: usePan(view, setChosen),
   };
 }
 
-function useSize(frame: SVGSVGElement | null): Size {
+export function useSize(frame: SVGSVGElement | null): Size {
   const [size, setSize] = useState<Size>({ width: 600, height: 340 });
   useEffect(() => {
     if (!frame) return undefined;
     const observer = new ResizeObserver(([entry]) => {
-      if (entry) setSize({ width: entry.contentRect.width, height: entry.contentRect.height });
+      if (entry && entry.contentRect.width > 0)
+        setSize({ width: entry.contentRect.width, height: entry.contentRect.height });
     });
     observer.observe(frame);
     return () => observer.disconnect();
@@ -112,12 +116,12 @@ function usePan(view: View, setChosen: (view: View) => void) {
 }
 
 /** The view that shows some cards as large as they fit. */
-function closeTo(ids: Set<string>, size: Size, near: Layout, afar: Layout): View {
-  const closely = boxOf(near, ids);
-  const isFar = fit(size, closely).scale < FAR;
-  const box = isFar ? boxOf(afar, ids) : closely;
-  const fitting = fit(size, box, isFar ? 0.99 * FAR : LARGEST_FIT);
-  return { ...fitting, x: fitting.x + box.left, y: fitting.y + box.top };
+function closeTo(ids: Set<string>, fit: (drawn: Size) => Place, fitting: Layout, close: Layout): View {
+  const nearly = boxOf(close, ids);
+  const isClose = fit(nearly).scale >= NEAR;
+  const box = isClose ? nearly : boxOf(fitting, ids);
+  const view = fit(box);
+  return { ...view, x: view.x + box.left, y: view.y + box.top, close: isClose };
 }
 
 /** The part of a drawing that some cards take, with room about them. */
@@ -130,9 +134,9 @@ function boxOf(drawn: Layout, ids: Set<string>) {
   return { left, top, width: right - left, height: bottom - top };
 }
 
-/** All of a drawing in the middle of a frame, as large as it fits, but not larger than life. */
-function fit(size: Size, drawn: Size, largest = LARGEST_FIT): View {
-  const scale = Math.min(largest, size.width / drawn.width, size.height / drawn.height);
+/** All of a drawing in the middle of a frame, as large as it fits, but not much larger than life. */
+function fitted(size: Size, drawn: Size, larger: number): Place {
+  const scale = Math.min(larger * LARGEST_FIT, size.width / drawn.width, size.height / drawn.height);
   return {
     scale,
     x: (drawn.width - size.width / scale) / 2,
