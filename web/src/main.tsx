@@ -1,18 +1,26 @@
 import "./styles.css";
 
 import { QueryClientProvider } from "@tanstack/react-query";
-import { StrictMode } from "react";
+import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 
-import { AccountScreen } from "./account/AccountScreen";
 import { Gate } from "./account/Gate";
 import { queries } from "./api/queries";
-import { Desk } from "./lesson/Desk";
-import { Practice } from "./practice/Practice";
-import { SeriesScreen } from "./shelf/SeriesScreen";
 import { Shelf } from "./shelf/Shelf";
+import { followGround } from "./ui/ground";
 import { NotFound } from "./ui/NotFound";
+import { Waiting } from "./ui/Waiting";
+
+// what the first screen does not need is fetched when it is
+const AccountScreen = lazy(async () => ({
+  default: (await import("./account/AccountScreen")).AccountScreen,
+}));
+const Desk = lazy(async () => ({ default: (await import("./lesson/Desk")).Desk }));
+const Practice = lazy(async () => ({ default: (await import("./practice/Practice")).Practice }));
+const SeriesScreen = lazy(async () => ({ default: (await import("./shelf/SeriesScreen")).SeriesScreen }));
+
+followGround();
 
 const root = document.getElementById("root");
 if (root) {
@@ -21,15 +29,17 @@ if (root) {
       <QueryClientProvider client={queries}>
         <BrowserRouter>
           <Gate>
-            <Routes>
-              <Route path="/account" element={<AccountScreen />} />
-              <Route path="/" element={<Navigate to="/shelf" replace />} />
-              <Route path="/shelf" element={<Shelf />} />
-              <Route path="/series/:seriesId" element={<SeriesScreen />} />
-              <Route path="/desk/:lessonId/:place?" element={<Desk />} />
-              <Route path="/practice/:lessonId/:place?" element={<Practice />} />
-              <Route path="*" element={<NotFound />} />
-            </Routes>
+            <Suspense fallback={<Waiting>One moment…</Waiting>}>
+              <Routes>
+                <Route path="/account" element={<AccountScreen />} />
+                <Route path="/" element={<Navigate to="/shelf" replace />} />
+                <Route path="/shelf" element={<Shelf />} />
+                <Route path="/series/:seriesId" element={<SeriesScreen />} />
+                <Route path="/desk/:lessonId/:place?" element={<Desk />} />
+                <Route path="/practice/:lessonId/:place?" element={<Practice />} />
+                <Route path="*" element={<NotFound />} />
+              </Routes>
+            </Suspense>
           </Gate>
         </BrowserRouter>
       </QueryClientProvider>

@@ -5,6 +5,7 @@ import { type SubmitEvent, useState } from "react";
 import { client, got, type SignIn } from "../api/client";
 import { queries, useSession } from "../api/queries";
 import { Header } from "../ui/Header";
+import { GroundChoice } from "../ui/GroundChoice";
 import { dayAndTime } from "../ui/times";
 import { Failed } from "../ui/Waiting";
 import { Entry } from "./Entry";
@@ -23,13 +24,13 @@ export function AccountScreen() {
     <div className="flex h-full flex-col">
       <Header places={[{ label: "Shelf", to: "/shelf", here: false }]} />
       <main className="mx-auto w-full max-w-4xl overflow-y-auto px-8 pt-10 pb-8">
-        <h1 className="font-read text-4xl font-semibold tracking-tight">{me?.name}</h1>
+        <h1 className="font-read text-title font-semibold tracking-tight">{me?.name}</h1>
         <p className="mt-1 mb-8 text-soft">
           {me?.role}, signs in as {me?.sign_in}
         </p>
-        <div className="grid grid-cols-[minmax(0,1fr)_320px] gap-14">
+        <div className="grid grid-cols-[minmax(0,1fr)_320px] gap-14 narrow:grid-cols-1 narrow:gap-8">
           <section aria-labelledby="signed-in">
-            <h2 id="signed-in" className="mb-3 font-read text-2xl font-semibold">
+            <h2 id="signed-in" className="mb-3 font-read text-head font-semibold">
               Signed in
             </h2>
             {signIns.error && <Failed message={signIns.error.message} retry={() => void signIns.refetch()} />}
@@ -48,6 +49,9 @@ export function AccountScreen() {
             </div>
           </section>
           <div>
+            <div className="mb-8">
+              <GroundChoice />
+            </div>
             <PasswordForm signIn={me?.sign_in ?? ""} />
             <EndForm />
           </div>
@@ -64,7 +68,7 @@ function Row({ signIn }: { signIn: SignIn }) {
         {signIn.here && <b className="mr-2 font-semibold text-this">This browser</b>}
         {nameOf(signIn.browser)}
       </div>
-      <div className="text-[13px] text-soft">
+      <div className="text-note text-soft">
         since {dayAndTime(signIn.begun_at)}, last used {dayAndTime(signIn.used_at)}
       </div>
     </li>
@@ -92,7 +96,7 @@ function EndForm() {
   };
   return (
     <form onSubmit={end} className="mt-10">
-      <h2 className="mb-3 font-read text-2xl font-semibold">Delete this account</h2>
+      <h2 className="mb-3 font-read text-head font-semibold">Delete this account</h2>
       <p className="mb-3 font-read">
         What you have made at your own benches, your recordings and your questions go with it. It cannot be
         undone.
@@ -147,7 +151,7 @@ function PasswordForm({ signIn }: { signIn: string }) {
   };
   return (
     <form onSubmit={change}>
-      <h2 className="mb-3 font-read text-2xl font-semibold">Another password</h2>
+      <h2 className="mb-3 font-read text-head font-semibold">Another password</h2>
       {/* for those who let their browser remember passwords */}
       <input type="text" hidden autoComplete="username" value={signIn} readOnly />
       <Entry

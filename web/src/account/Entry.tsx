@@ -22,7 +22,7 @@ export function Entry({ label, type = "text", autoComplete, help, value, onChang
         value={value}
         onChange={(event) => onChange(event.target.value)}
       />
-      {help && <span className="mt-1 block text-[13px] text-soft">{help}</span>}
+      {help && <span className="mt-1 block text-note text-soft">{help}</span>}
     </label>
   );
 }

@@ -17,10 +17,10 @@ const ROLES: { value: Role; word: string }[] = [
 export function SignIn({ demo }: { demo: Session["demo"] }) {
   const admission = useAdmission();
   return (
-    <main className="mx-auto grid h-full max-w-4xl grid-cols-[1fr_360px] items-center gap-16 px-8">
+    <main className="mx-auto grid min-h-full max-w-4xl grid-cols-[1fr_360px] items-center gap-16 px-8 narrow:grid-cols-1 narrow:content-start narrow:gap-6 narrow:px-4 narrow:py-6">
       <div>
-        <h1 className="font-read text-6xl font-semibold tracking-tight">Inner Tone</h1>
-        <p className="mt-4 max-w-md font-read text-xl leading-relaxed">
+        <h1 className="font-read text-title font-semibold tracking-tight">Inner Tone</h1>
+        <p className="mt-4 max-w-md font-read text-head leading-relaxed">
           Lessons in sound synthesis, in which every sound and every picture can be made again: exactly here,
           and measurably anywhere else.
         </p>
@@ -94,7 +94,7 @@ function SignInForm({ admission }: { admission: Admission }) {
   };
   return (
     <form className="rounded border border-rule bg-leaf p-6" onSubmit={submit}>
-      <h2 className="mb-4 font-read text-2xl font-semibold">{making ? "A new account" : "Sign in"}</h2>
+      <h2 className="mb-4 font-read text-head font-semibold">{making ? "A new account" : "Sign in"}</h2>
       <Entry
         label="Sign-in name"
         autoComplete="username"

@@ -1,6 +1,9 @@
 import { useStore } from "zustand";
 
 import { LiveStrip } from "../live/LiveStrip";
+import { Divider } from "../ui/Divider";
+import { Fold } from "../ui/Fold";
+import { type Pane, useRoom } from "../ui/room";
 import { useKeys } from "../ui/useKeys";
 import { BenchBar } from "./BenchBar";
 import { BenchContext, type BenchProps, useBench } from "./BenchContext";
@@ -9,6 +12,7 @@ import { BenchMap } from "./BenchMap";
 import { BenchNotes } from "./BenchNotes";
 import { keyTable } from "./commands";
 import { Inspector } from "./Inspector";
+import { Projected } from "./Projected";
 import { Questions } from "./Questions";
 import { Transport } from "./Transport";
 import { useBenchView } from "./useBenchView";
@@ -24,31 +28,58 @@ function Foot() {
 export function Bench(props: BenchProps) {
   const view = useBenchView(props);
   const { state } = view;
+  const { pane, foot, inspector, put } = useRoom();
+  const only = (...panes: Pane[]) => (panes.includes(pane) ? "" : "narrow:hidden");
+  const footRow = state.wide || foot === 0 ? "" : ` min(${foot}px, 70%)`;
   useKeys(keyTable(view.commands));
   return (
     <BenchContext value={view}>
       <div
         data-render={view.now.data?.key}
         data-behind={view.late}
-        className={`grid min-h-0 min-w-0 grid-cols-[1fr_292px] ${
-          state.wide
-            ? "fixed inset-0 z-30 grid-rows-[minmax(0,1fr)_auto] bg-paper"
-            : "grid-rows-[minmax(0,1fr)_auto_262px]"
-        }`}
+        style={{
+          gridTemplateColumns: `minmax(0, 1fr) ${inspector ? "clamp(252px, 22.8vw, 292px)" : "auto"}`,
+          gridTemplateRows: `minmax(0, 1fr) auto${footRow}`,
+        }}
+        className={`grid min-h-0 min-w-0 narrow:flex narrow:flex-1 narrow:flex-col ${
+          state.wide ? "fixed inset-0 z-30 bg-paper" : ""
+        } ${only("map", "lens", "rulers")}`}
       >
-        <BenchMap />
-        <div className="overflow-y-auto border-l border-rule" tabIndex={-1} data-inspector>
-          <Inspector />
+        <div className={`grid min-h-0 min-w-0 narrow:flex-1 ${only("map")}`}>
+          <BenchMap />
         </div>
-        <div className="col-span-full min-w-0">
+        <div
+          className={`relative flex min-h-0 min-w-3 border-l border-rule narrow:flex-1 narrow:border-0 ${only("rulers")}`}
+        >
+          <div
+            className={`min-w-0 flex-1 overflow-y-auto ${inspector ? "" : "hidden narrow:block"}`}
+            tabIndex={-1}
+            data-inspector
+          >
+            <Inspector />
+          </div>
+          <Fold
+            what="the rulers"
+            open={inspector}
+            side="right"
+            keys="Shift+I"
+            className="absolute top-1/2 -left-2 z-10 h-10! w-4! border border-rule bg-paper"
+            onFold={() => put({ inspector: !inspector })}
+          />
+        </div>
+        <div className={`relative col-span-full min-w-0 ${only("map", "lens")}`}>
+          {!state.wide && <Divider />}
           <BenchBar />
         </div>
-        {!state.wide && <BenchFoot />}
+        {!state.wide && (foot > 0 || pane === "lens") && (
+          <BenchFoot className={`${only("lens")} ${foot > 0 ? "" : "hidden narrow:flex"}`} />
+        )}
       </div>
-      <div className="col-span-full">
+      <div className="col-span-full min-w-0">
         <Foot />
       </div>
       <Questions />
+      <Projected />
       <BenchNotes />
     </BenchContext>
   );

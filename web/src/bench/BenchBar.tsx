@@ -3,6 +3,7 @@ import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { useStore } from "zustand";
 
 import { AgainstList } from "../lenses/AgainstList";
+import { useRoom } from "../ui/room";
 import { useBench } from "./BenchContext";
 import { type Command, keyText } from "./commands";
 import { type Foot, listeningOf } from "./store";
@@ -12,7 +13,7 @@ export function BenchBar() {
   const { state, past, commands } = useBench();
   const command = (id: string) => commands.find((one) => one.id === id);
   return (
-    <div className="flex h-9 shrink-0 items-center gap-1 border-t border-rule px-3">
+    <div className="flex min-h-9 shrink-0 flex-wrap items-center gap-x-1 border-t border-rule px-3">
       <Tabs />
       {state.foot === "lenses" && <Behind />}
       <span className="flex-1" />
@@ -46,7 +47,7 @@ function Tabs() {
   const checkup =
     findings === undefined ? "Checkup" : found === 0 ? "Checkup: all well" : `Checkup: ${found}`;
   return (
-    <div role="tablist" aria-label="Beneath the map" className="flex h-full shrink-0 gap-1">
+    <div role="tablist" aria-label="Beneath the map" className="flex min-h-9 shrink-0 gap-1">
       <Tab word="Lenses" foot="lenses" />
       <Tab word={`Connections ${patch.connections.length}`} foot="connections" />
       <Tab word={checkup} foot="checkup" warn={found > 0} />
@@ -63,6 +64,7 @@ interface TabProps {
 
 function Tab({ word, foot, warn = false }: TabProps) {
   const { state } = useBench();
+  const folded = useRoom((room) => room.foot === 0) || state.wide;
   const here = foot === state.foot;
   return (
     <button
@@ -70,7 +72,7 @@ function Tab({ word, foot, warn = false }: TabProps) {
       role="tab"
       id={`tab-${foot}`}
       aria-selected={here}
-      aria-controls="foot"
+      aria-controls={folded ? undefined : "foot"}
       data-foot={foot}
       className={`border-b-2 px-2 whitespace-nowrap ${here ? "border-ink font-semibold" : "border-transparent hover:text-ink"} ${
         warn ? "text-warn" : here ? "" : "text-soft"

@@ -46,6 +46,8 @@ export interface BenchProps {
   goesOn?: boolean;
   /** Whose bench it is, where it is somebody's own: “Mine”, or a learner's name. */
   whose?: string;
+  /** What stands beside the bench, for the projector’s view. */
+  told?: Told;
   /** What the text points to. */
   lookAt?: LookAt | undefined;
   /** Without it nothing can be changed. */
@@ -84,6 +86,22 @@ export interface Rendered {
   stop: () => void;
 }
 
+/** What a step says, and which it is of how many. */
+export interface Told {
+  number: number;
+  count: number;
+  text: ReactNode;
+}
+
+/** What plays the phrase, while it is there. */
+export class HeldSound {
+  toggle: (() => void) | undefined;
+
+  hold = (toggle: (() => void) | undefined): void => {
+    this.toggle = toggle;
+  };
+}
+
 /** The map, while it is there. */
 export class HeldMap {
   handle: MapHandle | null = null;
@@ -113,6 +131,7 @@ export interface BenchView extends Omit<
   past: Past;
   lenses: Lenses;
   map: HeldMap;
+  sound: HeldSound;
   /** The module or section that is shown: the selected one, or what the step is about. */
   subject: string | undefined;
   /** All selected cards; the one that is shown is the first. */

@@ -4,8 +4,8 @@ import { useBench } from "./BenchContext";
 import { CheckupPanel } from "./CheckupPanel";
 import { RoutingTable } from "./RoutingTable";
 
-/** What stands beneath the map. */
-export function BenchFoot() {
+/** What stands beneath the map; on a small screen it may be elsewhere that one looks. */
+export function BenchFoot({ className }: { className: string }) {
   const { state } = useBench();
   const { foot } = state;
   return (
@@ -13,7 +13,7 @@ export function BenchFoot() {
       id="foot"
       role="tabpanel"
       aria-labelledby={`tab-${foot}`}
-      className="col-span-full flex min-h-0 min-w-0 flex-col border-t border-rule px-4 pt-2 pb-1"
+      className={`col-span-full flex min-h-0 min-w-0 flex-col border-t border-rule px-4 pt-2 pb-1 narrow:flex-1 ${className}`}
     >
       {foot === "connections" && <RoutingTable />}
       {foot === "phrase" && <PhrasePart />}

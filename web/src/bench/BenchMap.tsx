@@ -6,7 +6,7 @@ import { useBench } from "./BenchContext";
 import { heardAs } from "./store";
 
 /** The map of the patch; where a lens is being pointed, what is chosen on it is a tap. */
-export function BenchMap() {
+export function BenchMap({ zoom }: { zoom?: number }) {
   const { patch, before, catalogue, state, lenses, map, now, findings = [], ...bench } = useBench();
   const { pointing } = lenses;
   const select = (ids: string[]) => {
@@ -30,19 +30,21 @@ export function BenchMap() {
   const connect = (port: string, only: string | undefined) =>
     state.ask({ what: "connect", connecting: { port, into: false, only } });
   return (
-    <div className="relative min-h-0 min-w-0" data-map>
+    <div className="relative h-full min-h-0 min-w-0" data-map>
       {patch.modules.length === 0 && (
-        <p className="absolute inset-0 m-auto h-fit w-fit max-w-sm text-center font-read text-lg text-soft">
+        <p className="absolute inset-0 m-auto h-fit w-fit max-w-sm text-center font-read text-read text-soft">
           Nothing is here yet.
           {bench.writing && " Press A and say what you need: a player, a tone, an output…"}
         </p>
       )}
       <PatchMap
-        hold={map.hold}
+        hold={zoom === undefined ? map.hold : undefined}
+        zoom={zoom ?? 1}
         patch={patch}
         before={before?.patch}
         catalogue={catalogue}
         measures={now.data?.measures}
+        silences={now.data?.silences}
         findings={findings}
         reach={findings[0]?.code === "no-sound" ? now.data?.reach : undefined}
         heard={(id) => heardAs(state, id)}

@@ -9,7 +9,7 @@ export function CheckupPanel() {
   // what is heard otherwise than written tells nothing about the lesson
   if (listeningOf(state))
     return (
-      <p className="m-auto font-read text-base">
+      <p className="m-auto font-read text-read">
         The checkup waits while something is muted, heard alone or bypassed. H lets everything be heard as
         written.
       </p>
@@ -17,7 +17,7 @@ export function CheckupPanel() {
   if (!findings) return <p className="m-auto font-read text-soft italic">Listening…</p>;
   if (findings.length === 0)
     return (
-      <p className="m-auto font-read text-base">
+      <p className="m-auto font-read text-read">
         Nothing to mend: it sounds, ends, keeps its pitch and its level, and every module does something.
       </p>
     );
@@ -42,16 +42,16 @@ function Found({ finding: one }: { finding: Finding }) {
       <div>
         <button
           type="button"
-          className="text-left font-read text-base font-semibold underline decoration-firm decoration-dotted hover:text-this"
+          className="text-left font-read text-read font-semibold underline decoration-firm decoration-dotted hover:text-this"
           onClick={show}
           disabled={one.module === ""}
         >
           {module ? titleOf(module, catalogue) : "The patch"}
         </button>
-        <div className="text-sm text-soft">{one.measured}</div>
+        <div className="text-work text-soft">{one.measured}</div>
       </div>
       <div>
-        <p className="font-read text-base leading-snug text-warn">{one.message}</p>
+        <p className="font-read text-read leading-snug text-warn">{one.message}</p>
         <p className="text-soft">{one.why}</p>
       </div>
       <div className="w-60 self-center text-right">

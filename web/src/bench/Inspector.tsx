@@ -1,4 +1,6 @@
-import type { Value } from "../api/client";
+import { useState } from "react";
+
+import type { ModuleType, Value } from "../api/client";
 import { split, titleOf } from "../api/patch";
 import { rules } from "../api/rules";
 import { NumberEntry } from "../ui/NumberEntry";
@@ -23,9 +25,13 @@ export function Inspector() {
 }
 
 function ModuleInspector({ module, type }: Pick<InspectedModule, "module" | "type">) {
-  const { catalogue, before, edit, moves, writing } = useBench();
+  const { catalogue, before, edit, moves, state, writing } = useBench();
   const old = before?.patch.modules.find((one) => one.id === module.id && one.type === module.type);
-  const set = writing ? (name: string, value: Value) => moves.set(module.id, name, value) : undefined;
+  const turn = (name: string, value: Value) => {
+    state.touch({ module: module.id, setting: name });
+    moves.set(module.id, name, value);
+  };
+  const set = writing ? turn : undefined;
   const title = titleOf(module, catalogue);
   return (
     <section aria-label={`Settings of ${title}`} className="px-4 py-3">
@@ -35,14 +41,31 @@ function ModuleInspector({ module, type }: Pick<InspectedModule, "module" | "typ
         title={title}
         onRename={edit && ((label) => edit([{ kind: "rename", module: module.id, label }]))}
       />
-      <p className="truncate text-soft" title={`${type.summary} ${type.explanation}`}>
-        <b className="font-medium text-ink">{type.title}.</b> {type.summary}
-      </p>
+      <Explanation key={type.name} type={type} />
       <Home module={module.id} />
       <ModulePicture module={module} type={type} before={old} onSet={set} />
       <Settings module={module} type={type} old={old} set={set} />
       {type.usually === "player" && <Voices />}
     </section>
+  );
+}
+
+/** What a type of module does, in a line; and at length for whoever asks. */
+function Explanation({ type }: { type: ModuleType }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <div className="text-soft">
+      <button
+        type="button"
+        aria-expanded={open}
+        title={open ? "In short" : "At length"}
+        className="text-left leading-tight text-pretty hover:text-ink"
+        onClick={() => setOpen(!open)}
+      >
+        <b className="font-medium text-ink">{type.title}.</b> {type.summary}
+      </button>
+      {open && <p className="mt-1 font-read">{type.explanation}</p>}
+    </div>
   );
 }
 

@@ -44,7 +44,7 @@ function Group({ title, rows }: { title: string; rows: string[][] }) {
   return (
     <section className="mb-3 break-inside-avoid">
       <h3 className="font-semibold text-soft">{title}</h3>
-      <dl className="grid grid-cols-[120px_1fr] gap-x-3 text-[13.5px]">
+      <dl className="grid grid-cols-[120px_1fr] gap-x-3 text-note">
         {rows.map(([key, words]) => (
           <div key={words} className="col-span-full grid grid-cols-subgrid border-t border-rule py-0.5">
             <dt>

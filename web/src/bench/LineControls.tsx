@@ -1,5 +1,6 @@
 import type { Connection, RulerType } from "../api/client";
 import { endsOf, inputOf, portTitle } from "../api/patch";
+import { Choice } from "../ui/Choice";
 import { NumberEntry } from "../ui/NumberEntry";
 import { useBench } from "./BenchContext";
 
@@ -36,18 +37,12 @@ export function ScaleChoice({ connection }: { connection: Connection }) {
     (catalogue.get(module.type)?.outputs ?? []).map((output) => `${module.id}.${output.name}`),
   );
   return (
-    <select
-      aria-label={`What scales ${name(connection.from)} to ${inputOf(patch, connection.to, catalogue)?.name ?? ""}`}
-      className="max-w-full min-w-0 rounded-sm border-b border-dotted border-firm bg-transparent py-0.5"
+    <Choice
+      label={`What scales ${name(connection.from)} to ${inputOf(patch, connection.to, catalogue)?.name ?? ""}`}
+      look="word"
       value={connection.scaled_by ?? "nothing"}
-      onChange={(event) => edit([{ kind: "line", line: endsOf(connection), scaled_by: event.target.value }])}
-    >
-      <option value="nothing">—</option>
-      {ports.map((port) => (
-        <option key={port} value={port}>
-          {name(port)}
-        </option>
-      ))}
-    </select>
+      options={[{ value: "nothing", word: "—" }, ...ports.map((port) => ({ value: port, word: name(port) }))]}
+      onChange={(scaled_by) => edit([{ kind: "line", line: endsOf(connection), scaled_by }])}
+    />
   );
 }

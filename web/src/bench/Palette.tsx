@@ -85,10 +85,10 @@ const typesFor = (words: string, catalogue: Catalogue): ModuleType[] =>
 function Row({ entry }: { entry: Entry }) {
   return (
     <div className="grid grid-cols-[118px_1fr_auto] items-baseline gap-x-3">
-      <span className="font-read text-[15.5px] font-medium">{entry.title}</span>
+      <span className="font-read text-read font-medium">{entry.title}</span>
       <span>
         {entry.where && <b className="font-medium text-this">{entry.where}</b>}
-        {entry.about && <span className="block text-sm text-soft">{entry.about}</span>}
+        {entry.about && <span className="block text-work text-soft">{entry.about}</span>}
       </span>
       {entry.kept && <Forget section={entry.kept} />}
     </div>
@@ -104,7 +104,7 @@ function Forget({ section }: { section: KeptSection }) {
     <button
       type="button"
       tabIndex={-1}
-      className="text-sm text-soft underline hover:text-ink"
+      className="text-work text-soft underline hover:text-ink"
       onClick={(event) => {
         event.stopPropagation();
         void forget();

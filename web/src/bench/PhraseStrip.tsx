@@ -19,7 +19,7 @@ export function PhraseStrip({ seconds, player, playing }: Props) {
   const { phrase } = useBench();
   const total = Math.max(seconds ?? 0, phraseSeconds(phrase));
   return (
-    <div className="flex min-w-24 flex-1 flex-col gap-0.5" data-score>
+    <div className="flex min-w-24 flex-1 flex-col gap-0.5 @container narrow:basis-full" data-score>
       <MomentWords />
       <Strip phrase={phrase} total={total}>
         {playing && <Playhead player={player} total={total} />}
@@ -43,9 +43,14 @@ function MomentWords() {
   const look = useLook();
   const shown = now.data?.moment;
   return (
-    <div className="flex h-4 items-baseline gap-2 text-[12px] leading-none text-soft">
+    <div className="flex h-4 items-baseline gap-2 overflow-hidden text-note leading-none whitespace-nowrap text-soft">
       <span className="min-w-0 truncate" data-moment title={shown?.why}>
-        {shown && `Looking at ${shown.words}`}
+        {shown && (
+          <>
+            <span className="hidden @min-[21rem]:inline">Looking at </span>
+            {shown.words}
+          </>
+        )}
       </span>
       <span className="ml-auto flex gap-2">
         <Word pressed={seen.moment === null} word="says most" title={shown?.why} run={() => look(null)} />

@@ -64,7 +64,7 @@ export function RoutingTable() {
       <input
         aria-label="Show only connections with"
         placeholder="Show only… a module, an input"
-        className="mb-1 w-72 rounded border border-rule bg-leaf px-2 py-1"
+        className="w-72 rounded border border-rule bg-leaf px-2"
         value={filter}
         onChange={(event) => setFilter(event.target.value)}
       />
@@ -99,7 +99,7 @@ function Head({ group }: { group: HeaderGroup<Row> }) {
           key={header.id}
           scope="col"
           aria-sort={sortOf(header.column.getIsSorted())}
-          className={`pb-1 font-semibold ${header.id === "depth" ? "pl-12" : ""}`}
+          className={`font-semibold ${header.id === "depth" ? "pl-12" : ""}`}
         >
           <button type="button" className="hover:text-this" onClick={header.column.getToggleSortingHandler()}>
             {flexRender(header.column.columnDef.header, header.getContext())}
@@ -108,7 +108,7 @@ function Head({ group }: { group: HeaderGroup<Row> }) {
         </th>
       ))}
       <th scope="col">
-        <span className="sr-only">Remove</span>
+        <span className="block pr-2 text-right font-normal text-soft">remove</span>
       </th>
     </tr>
   );
@@ -127,7 +127,7 @@ function Line({ id, row, chosen }: { id: string; row: Row; chosen: boolean }) {
       <td>
         <button
           type="button"
-          className="w-full truncate py-1 text-left font-medium hover:text-this"
+          className="w-full truncate text-left leading-snug font-medium hover:text-this"
           onClick={() => state.selectLine(line)}
         >
           {from}
@@ -155,10 +155,11 @@ function Line({ id, row, chosen }: { id: string; row: Row; chosen: boolean }) {
           <button
             type="button"
             aria-label={`Remove ${from} to ${to}`}
-            className="text-soft underline hover:text-ink"
+            title="Remove"
+            className="px-2 text-soft hover:text-warn"
             onClick={() => edit([{ kind: "disconnect", line }])}
           >
-            Remove
+            ×
           </button>
         )}
       </td>

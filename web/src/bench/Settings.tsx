@@ -36,12 +36,18 @@ export function Settings(props: InspectedModule) {
   const plain = type.inputs.filter((input) => !counts(module, patch, input));
   const inUse = (one: InputType | NumberType) => !one.rare || touched(props, patch, catalogue, one);
   const isBehind = (choice: ChoiceType) => type.family === "steer" || choice.behind;
+  const choices = type.choices.filter(
+    (one) =>
+      one.channel === "" ||
+      module.settings?.[one.name] !== undefined ||
+      hasChannel(patch, module, type, one.channel),
+  );
   return (
     <>
-      <Choices {...props} choices={type.choices.filter((one) => !isBehind(one))} />
+      <Choices {...props} choices={choices.filter((one) => !isBehind(one))} />
       <Rows {...props} />
       <Rulers {...props} inputs={rulers.filter(inUse)} numbers={type.numbers.filter(inUse)} />
-      <Choices {...props} choices={type.choices.filter(isBehind)} />
+      <Choices {...props} choices={choices.filter(isBehind)} />
       {plain.length > 0 && <h3 className="mt-3 font-semibold text-soft">What comes in</h3>}
       {plain.map((input) => (
         <PlainInput key={input.name} {...props} input={input} />

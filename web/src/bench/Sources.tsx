@@ -42,7 +42,7 @@ function Source({ connection, input, chosen }: SourceProps) {
   const from = portTitle(patch, connection.from, catalogue);
   return (
     <li
-      className={`grid grid-cols-[18px_1fr_auto] items-baseline gap-x-1.5 text-[13.5px] ${
+      className={`grid grid-cols-[18px_1fr_auto] items-baseline gap-x-1.5 text-note ${
         chosen ? "bg-this-wash" : ""
       } ${connection.off ? "text-soft" : ""}`}
     >

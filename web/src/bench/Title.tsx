@@ -6,7 +6,7 @@ interface TitleProps {
 
 /** The module's name, changed where it stands. */
 export function Title({ label, title, onRename }: TitleProps) {
-  const look = "font-read text-xl leading-tight font-semibold";
+  const look = "font-read text-head leading-tight font-semibold";
   if (!onRename) return <h2 className={look}>{title}</h2>;
   const commit = (text: string) => {
     if (text !== title && text !== label) onRename(text);

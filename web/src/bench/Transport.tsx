@@ -24,7 +24,7 @@ export interface Sound {
 
 /** Plays the phrase: one key, with this step or the one before it, once or round and round. */
 export function Transport() {
-  const { phrase, state, seen, compared, whose } = useBench();
+  const { phrase, state, seen, compared, whose, sound: held } = useBench();
   const { sound, other } = useSounds();
   const [which, setWhich] = useState<Which>("this");
   const [loop, setLoop] = useState(false);
@@ -38,6 +38,10 @@ export function Transport() {
     gain,
   );
   const otherName = compared?.name ?? AGAINST[seen.scene ? seen.against : "before"];
+  useEffect(() => {
+    held.hold(toggle);
+    return () => held.hold(undefined);
+  });
   useKeys({
     Space: toggle,
     L: () => setLoop(!loop),
@@ -46,7 +50,7 @@ export function Transport() {
   return (
     <section
       aria-label="Playing"
-      className="flex h-17 shrink-0 items-center gap-4 border-t border-rule bg-leaf px-5"
+      className="flex min-h-17 shrink-0 items-center gap-4 border-t border-rule bg-leaf px-5 tight:gap-2.5 tight:px-3 narrow:flex-wrap narrow:gap-y-1 narrow:py-1.5"
     >
       <PlayButton playing={playing.playing} possible={chosen !== undefined} onToggle={toggle} />
       <PlayLive />
@@ -67,15 +71,18 @@ export function Transport() {
       <button
         type="button"
         title="The phrase (4)"
-        className="group w-40 shrink-0 text-left leading-tight"
+        className="group w-40 shrink-0 text-left leading-tight tight:hidden"
         onClick={() => state.show("phrase")}
       >
-        <span className="block truncate font-medium group-hover:text-this">{phrase.title || "Phrase"}</span>
+        <span className="line-clamp-2 font-medium group-hover:text-this">{phrase.title || "Phrase"}</span>
         <span className="block text-soft">{phraseText(phrase)}</span>
       </button>
       <PhraseStrip seconds={chosen?.seconds} player={player} playing={playing.playing} />
       <Level player={player} />
-      <div className="w-36 shrink-0 text-right leading-tight text-soft" aria-live="polite">
+      <div
+        className="w-36 shrink-0 text-right leading-tight text-soft tight:w-24 narrow:hidden"
+        aria-live="polite"
+      >
         <Standing failed={playing.failed} sound={chosen} />
       </div>
     </section>
@@ -174,7 +181,7 @@ function PlayButton({ playing, possible, onToggle }: PlayButtonProps) {
 function Level({ player }: { player: Player }) {
   const [level, setLevel] = useState(80);
   return (
-    <label className="flex items-center gap-2 text-soft">
+    <label className="flex items-center gap-2 text-soft narrow:hidden">
       Level
       <input
         type="range"

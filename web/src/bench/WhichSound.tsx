@@ -147,7 +147,7 @@ function Blind({ word, guessing, tally, which, onChange, onGuess, onAgain, onEnd
 
 const LOOKS = {
   this: "bg-this-wash font-semibold text-this",
-  other: "bg-[#f5e9d6] font-semibold text-compared-text",
+  other: "bg-compared-wash font-semibold text-compared-text",
   unknown: "bg-rule font-semibold",
 };
 

@@ -1,5 +1,6 @@
 import type { Edit } from "../api/client";
 import { goTo } from "../ui/goTo";
+import { foldFoot, type Projected, useRoom } from "../ui/room";
 import { isSound, letsThrough, isSingle } from "../api/patch";
 import type { BenchView } from "./BenchContext";
 import { building } from "./building";
@@ -79,10 +80,12 @@ const viewing = ({ state, map }: Doing): Command[] =>
     { id: "wide", words: "Map over the whole bench", keys: ["W"], run: state.toggleWide },
   ]);
 
+const project = (projected: Projected) => useRoom.getState().put({ projected });
+
 const looking = ({ patch, phrase, state, lenses, live }: Doing): Command[] =>
   inGroup("look", [
-    { id: "large", words: "Show the first lens large", keys: ["P"], run: () => lenses.show(0) },
-    { id: "large-next", words: "Show the second lens large", keys: ["Shift+P"], run: () => lenses.show(1) },
+    { id: "project", words: "The projector’s view", keys: ["P"], run: () => project("text") },
+    { id: "large", words: "The first lens large", keys: ["Shift+P"], run: () => project(0) },
     {
       id: "point",
       words: lenses.pointing === undefined ? "Point at what the first lens listens to" : "Done with pointing",
@@ -105,6 +108,21 @@ const looking = ({ patch, phrase, state, lenses, live }: Doing): Command[] =>
     },
   ]);
 
+/** What is folded away to its side, or brought back; the room belongs to whoever looks. */
+function folding() {
+  const { text, inspector, put } = useRoom.getState();
+  return [
+    { id: "fold-text", words: "Fold the text away", keys: ["Shift+U"], run: () => put({ text: !text }) },
+    {
+      id: "fold-rulers",
+      words: "Fold the rulers away",
+      keys: ["Shift+I"],
+      run: () => put({ inspector: !inspector }),
+    },
+    { id: "fold-foot", words: "Fold away what is beneath the map", keys: ["Shift+W"], run: foldFoot },
+  ];
+}
+
 const showing = ({ state, writing, map, subject }: Doing): Command[] =>
   inGroup("look", [
     {
@@ -115,6 +133,7 @@ const showing = ({ state, writing, map, subject }: Doing): Command[] =>
     },
     { id: "to-inspector", words: "To what is selected", keys: ["I"], run: () => goTo("inspector") },
     { id: "to-text", words: "To the text", keys: ["U"], run: () => goTo("text") },
+    ...folding(),
     { id: "lenses", words: "Lenses", keys: ["1"], run: () => state.show("lenses") },
     { id: "connections", words: "Connections", keys: ["2"], run: () => state.show("connections") },
     { id: "checkup", words: "Checkup", keys: ["3"], run: () => state.show("checkup") },

@@ -2,6 +2,7 @@ import { createStore, type StoreApi } from "zustand";
 
 import type { Ends, Listening } from "../api/client";
 import type { Heard } from "../map/ModuleCard";
+import { unfoldFoot } from "../ui/room";
 import type { Connecting } from "./ConnectPanel";
 
 export type Foot = "lenses" | "connections" | "checkup" | "phrase";
@@ -17,6 +18,12 @@ export type Asking =
 /** A module that is pointed to from elsewhere on the page. */
 export interface LookAt {
   module: string;
+}
+
+/** A setting of a module. */
+export interface Touched {
+  module: string;
+  setting: string;
 }
 
 /** How modules can be heard otherwise than written. */
@@ -36,6 +43,8 @@ export interface BenchState {
   /** What was done, said for a moment. */
   said: string | undefined;
   heeded: Heeded;
+  /** The setting that was set last. */
+  touched: Touched | undefined;
 
   select: (ids: string[]) => void;
   selectLine: (ends: Ends | undefined) => void;
@@ -45,6 +54,7 @@ export interface BenchState {
   ask: (asking: Asking | undefined) => void;
   rename: (id: string | undefined) => void;
   say: (words: string | undefined) => void;
+  touch: (touched: Touched) => void;
   /** Hears modules so, or as written again. */
   toggleHeard: (way: Way, ids: string[]) => void;
   hearAll: () => void;
@@ -72,12 +82,17 @@ const newBench = (begin: Pick<BenchState, "selected" | "foot">): StoreApi<BenchS
     renaming: undefined,
     said: undefined,
     heeded: NOTHING,
+    touched: undefined,
     select: (selected) => put({ selected, line: undefined }),
     selectLine: (line) => put(line ? { line, selected: [] } : { line }),
-    show: (foot) => put({ foot, wide: false }),
+    show: (foot) => {
+      unfoldFoot();
+      put({ foot, wide: false });
+    },
     toggleWide: () => put(({ wide }) => ({ wide: !wide })),
     ask: (asking) => put({ asking }),
     rename: (renaming) => put({ renaming }),
+    touch: (touched) => put({ touched }),
     say: (said) => put({ said }),
     toggleHeard: (way, ids) => put(({ heeded }) => ({ heeded: toggled(heeded, way, ids) })),
     hearAll: () => put({ heeded: NOTHING }),

@@ -5,7 +5,7 @@ import { client, type Edit, got, type Instruction, type Patch } from "../api/cli
 import { type Catalogue, isSection, outputModule } from "../api/patch";
 import { keptOf, type Lenses, useLenses, useWhenSet } from "../lenses/store";
 import { behindOf, followedTap, innerTap, viewOf } from "../lenses/views";
-import { type BenchProps, type BenchView, HeldMap, type Past, type Seen } from "./BenchContext";
+import { type BenchProps, type BenchView, HeldMap, HeldSound, type Past, type Seen } from "./BenchContext";
 import { historyOf } from "./history";
 import { Moves, type Worker } from "./moves";
 import { type BenchState, createBench, listeningOf, type LookAt } from "./store";
@@ -23,6 +23,7 @@ export function useBenchView(props: BenchProps): BenchView {
   const { working } = useStore(moves.state);
   const past = usePast(moves);
   const [map] = useState(() => new HeldMap());
+  const [sound] = useState(() => new HeldSound());
   useLookAt(bench, props.lookAt);
   useOwnMoment(lenses, props.stepId);
   useOwnLenses(lenses, props);
@@ -47,7 +48,7 @@ export function useBenchView(props: BenchProps): BenchView {
   const writing = props.onChange !== undefined;
   const view = {
     ...props,
-    ...{ writing, state, moves, past, lenses, map, subject, seen, now, earlier, compared, live },
+    ...{ writing, state, moves, past, lenses, map, sound, subject, seen, now, earlier, compared, live },
     chosen: state.line ? state.selected : withFirst(subject, state.selected),
     late: now.behind || working,
     findings: listening || playing ? undefined : now.data?.findings,

@@ -13,7 +13,12 @@ export function AgainstList() {
     AGAINST[seen.against];
   const word = (one: Against) => (one === "fitting" ? `${AGAINST.fitting}: ${shown}` : AGAINST[one]);
   return (
-    <Listbox as="div" className="relative ml-2 min-w-0" value={against} onChange={lenses.compareWith}>
+    <Listbox
+      as="div"
+      className="relative ml-2 max-w-36 min-w-0"
+      value={against}
+      onChange={lenses.compareWith}
+    >
       <ListboxButton
         aria-label={`Behind the lenses: ${shown}`}
         title="What stands behind the lenses"

@@ -1,10 +1,9 @@
 import type { Chart, Trace } from "../api/client";
-import { rules } from "../api/rules";
 import { dashOf } from "./draw";
 
 const TEXT = { this: "text-ink", compared: "text-compared-text", theory: "text-ink" };
 
-const MANY = 4;
+const MANY = 3;
 
 /** The lines of a chart that have names of their own. */
 function legendsOf(chart: Chart): Trace[] {
@@ -30,7 +29,7 @@ export function Legends({ chart, zoom = 1, brief = false }: Props) {
   const named = alone ? all.filter((one) => one.role !== "this") : all;
   const shown = brief && named.length > 1 ? named.filter((one) => one.role !== "compared") : named;
   return (
-    <span className="flex min-w-0 shrink gap-2.5 overflow-hidden" style={{ fontSize: 13 * zoom }}>
+    <span className="flex min-w-0 shrink gap-x-2.5 overflow-hidden" style={{ fontSize: 13 * zoom }}>
       {shown.map((one) => (
         <span key={one.legend} className={`truncate ${TEXT[one.role]}`} title={one.legend}>
           <Sample trace={one} /> {one.legend}
@@ -48,7 +47,7 @@ function Sample({ trace }: { trace: Trace }) {
         x2="18"
         y1="3"
         y2="3"
-        stroke={rules.charts.colours[trace.role]}
+        stroke={`var(--color-${trace.role === "theory" ? "ink" : trace.role})`}
         strokeWidth="2"
         strokeDasharray={dashOf(trace).join(" ")}
       />

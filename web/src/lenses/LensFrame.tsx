@@ -2,6 +2,7 @@ import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from "@headless
 import type { ReactNode } from "react";
 
 import type { Chart } from "../api/client";
+import { Choice } from "../ui/Choice";
 import { hasManyLegends, Legends } from "./Legends";
 import { type Kind, KINDS, lensRule } from "./views";
 
@@ -34,12 +35,24 @@ export function LensFrame(props: Props) {
   return (
     <figure aria-label={lensRule(kind).title} data-lens={kind} className="flex min-h-0 min-w-0 flex-col">
       <div className="mb-1 flex items-baseline gap-2.5 whitespace-nowrap">
-        <KindList kind={kind} onKind={props.onKind} />
+        <Choice
+          label="Lens"
+          look="word"
+          className="shrink-0 font-semibold"
+          value={kind}
+          options={KINDS.map((one) => ({ value: one, word: lensRule(one).title }))}
+          onChange={props.onKind}
+        />
         <TapList {...props} />
         {chart && !hasManyLegends(chart) && <Legends chart={chart} brief />}
         <span className="flex-1" />
         {props.controls}
       </div>
+      {chart && hasManyLegends(chart) && (
+        <div className="mb-1 leading-tight">
+          <Legends chart={chart} />
+        </div>
+      )}
       <div
         className={`relative min-h-0 flex-1 border bg-leaf transition-opacity ${
           props.pointing ? "border-this" : "border-rule"
@@ -49,7 +62,7 @@ export function LensFrame(props: Props) {
         {props.children}
       </div>
       <figcaption
-        className="mt-1 h-[3.9em] overflow-y-auto font-read text-[13.5px] leading-[1.3] italic"
+        className="mt-1 h-[3.9em] overflow-y-auto font-read text-note leading-[1.3] italic"
         tabIndex={0}
       >
         {chart?.sentence}{" "}
@@ -62,26 +75,6 @@ export function LensFrame(props: Props) {
 const OPTIONS =
   "absolute top-full left-0 z-20 max-h-64 w-max overflow-auto rounded border border-firm bg-leaf py-1 shadow-md";
 const OPTION = "cursor-pointer px-3 py-1 data-focus:bg-this-wash data-selected:font-semibold";
-
-function KindList({ kind, onKind }: Pick<Props, "kind" | "onKind">) {
-  return (
-    <Listbox as="div" className="relative" value={kind} onChange={onKind}>
-      <ListboxButton
-        aria-label={`Lens: ${lensRule(kind).title}`}
-        className="border-b border-dotted border-firm font-semibold hover:border-ink"
-      >
-        {lensRule(kind).title}
-      </ListboxButton>
-      <ListboxOptions modal={false} className={OPTIONS}>
-        {KINDS.map((one) => (
-          <ListboxOption key={one} value={one} className={OPTION}>
-            {lensRule(one).title}
-          </ListboxOption>
-        ))}
-      </ListboxOptions>
-    </Listbox>
-  );
-}
 
 function TapList({ kind, taps, chosen, onTaps, onPoint, several }: Props) {
   const words = chosen.map((tap) => taps.find((one) => one.tap === tap)?.word ?? tap);

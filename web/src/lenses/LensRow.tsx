@@ -1,17 +1,17 @@
-import { useState } from "react";
+import { type CSSProperties, useState } from "react";
 
-import type { Chart, LensWish, Patch, Recipe, Render } from "../api/client";
+import type { Chart, LensWish, Patch, Recipe } from "../api/client";
 import { type Catalogue, portTitle } from "../api/patch";
 import { type BenchView, useBench } from "../bench/BenchContext";
 import { type Action, ActionMenu } from "../ui/ActionMenu";
+import { useRoom } from "../ui/room";
 import { useLate } from "../ui/useLate";
 import { ChartView } from "./ChartView";
 import { savePicture, type PictureFormat, saveSound } from "./files";
 import { FOLLOW, LensFrame, type TapChoice } from "./LensFrame";
-import { hasManyLegends, Legends } from "./Legends";
 import { LensSettings } from "./LensSettings";
 import { PartialTable } from "./PartialTable";
-import { Projector } from "./Projector";
+import { chartsOf, sentencesOf } from "./shown";
 import { MOST_SLOTS } from "./store";
 import { StripPanel } from "./StripPanel";
 import { lensRule, type Slot } from "./views";
@@ -19,14 +19,13 @@ import { messageOf } from "../ui/messageOf";
 
 /** The lenses, side by side. */
 export function LensRow() {
-  const { patch, catalogue, lenses, seen, now } = useBench();
+  const { lenses, seen, now } = useBench();
   const [strip, setStrip] = useState<LensWish>();
   const charts = chartsOf(seen.views, now.data);
-  const shown = lenses.shown === undefined ? undefined : charts[lenses.shown];
   return (
     <div
-      className="grid min-h-0 flex-1 gap-4"
-      style={{ gridTemplateColumns: `repeat(${lenses.slots.length}, minmax(0, 1fr))` }}
+      className="grid min-h-0 flex-1 grid-cols-[repeat(var(--lenses),minmax(0,1fr))] gap-4 narrow:auto-rows-[minmax(300px,1fr)] narrow:grid-cols-1 narrow:overflow-y-auto"
+      style={{ "--lenses": lenses.slots.length } as CSSProperties}
     >
       {lenses.slots.map((slot, place) => (
         <OneLens
@@ -38,14 +37,6 @@ export function LensRow() {
           onStrip={setStrip}
         />
       ))}
-      {shown && (
-        <Projector
-          charts={[shown]}
-          title={shown.taps.map((tap) => portTitle(patch, tap, catalogue)).join(", ")}
-          sentence={sentencesOf(shown)}
-          onClose={() => lenses.show(undefined)}
-        />
-      )}
       {strip && <StripPanel view={strip} onClose={() => setStrip(undefined)} />}
     </div>
   );
@@ -85,16 +76,7 @@ function OneLens(props: OneProps) {
 
 function Picture({ slot, chart }: { slot: Slot; chart: Chart }) {
   if (slot.table && chart.table) return <PartialTable table={chart.table} />;
-  return (
-    <>
-      <ChartView chart={chart} name={slot.kind} />
-      {hasManyLegends(chart) && (
-        <div className="pointer-events-none absolute bottom-14 left-1/2 -translate-x-1/2 rounded-sm bg-leaf/85 px-2">
-          <Legends chart={chart} />
-        </div>
-      )}
-    </>
-  );
+  return <ChartView chart={chart} name={slot.kind} />;
 }
 
 function Controls(props: OneProps) {
@@ -136,7 +118,7 @@ function actionsOnChart(bench: BenchView, shown: Shown): Action[] {
   const caption = sentencesOf(chart);
   const otherWay = slot.table ? "Picture instead of table" : "Table of partials";
   return [
-    { word: "Show large (P)", run: () => lenses.show(place) },
+    { word: "Show large (P)", run: () => useRoom.getState().put({ projected: place }) },
     ...(chart.table ? [{ word: otherWay, run: () => lenses.change(place, { table: !slot.table }) }] : []),
     ...(listens ? [{ word: "Point at lines of the map (T)", run: () => lenses.point(place) }] : []),
     { word: "Strip over a setting…", run: () => shown.onStrip(view) },
@@ -168,17 +150,6 @@ function savingOf({ patch, phrase, state }: BenchView, recipe: Recipe, caption: 
         ]
       : []),
   ];
-}
-
-const sentencesOf = (chart: Chart) => [chart.sentence, chart.difference].filter(Boolean).join(" ");
-
-/** The charts of a render in the places of the views that asked for them. */
-function chartsOf(views: (LensWish | undefined)[], render: Render | undefined): (Chart | undefined)[] {
-  const asked = views.filter((one) => one !== undefined);
-  return views.map((view) => {
-    const chart = view && render?.lenses[asked.indexOf(view)];
-    return chart?.kind === view?.kind ? chart : undefined;
-  });
 }
 
 function tapChoices(patch: Patch, catalogue: Catalogue, followed: string | undefined): TapChoice[] {

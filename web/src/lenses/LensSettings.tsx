@@ -21,7 +21,7 @@ export function LensSettings({ view, onSet }: Props) {
       </PopoverButton>
       <PopoverPanel
         anchor="top end"
-        className="z-30 flex w-[390px] flex-col gap-1 rounded border border-firm bg-leaf p-3 shadow-md"
+        className="z-30 flex w-[390px] max-w-[100vw] flex-col gap-1 rounded border border-firm bg-leaf p-3 shadow-md"
         focus
       >
         {view.kind === "wave" && <WaveSettings view={view} onSet={onSet} />}

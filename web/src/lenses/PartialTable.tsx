@@ -6,7 +6,7 @@ export function PartialTable({ table }: { table: NonNullable<Chart["table"]> }) 
     return <p className="p-4 font-read text-soft italic">No partial stands out.</p>;
   return (
     <div className="absolute inset-0 overflow-y-auto" tabIndex={0} aria-label="Table of the partials">
-      <table className="w-full text-right text-[13.5px]">
+      <table className="w-full text-right text-note">
         <thead className="sticky top-0 bg-leaf">
           <tr>
             {table.columns.map((column) => (

@@ -2,8 +2,10 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { client, got, type LensWish, type Patch, type Recipe, type Value } from "../api/client";
-import { type Catalogue, titleOf } from "../api/patch";
+import { type Catalogue, spoken, titleOf } from "../api/patch";
 import { useBench } from "../bench/BenchContext";
+import type { Touched } from "../bench/store";
+import { Choice } from "../ui/Choice";
 import { Panel } from "../ui/Panel";
 import { Segments } from "../ui/Segments";
 import { ChartPicture } from "./ChartView";
@@ -11,17 +13,18 @@ import { savePicture } from "./files";
 import { Projector } from "./Projector";
 import { messageOf } from "../ui/messageOf";
 
-interface Choice {
-  module: string;
-  setting: string;
+interface Led extends Touched {
   words: string;
+  /** The module, under whose name it stands in the list. */
+  group: string;
 }
 
 /** One lens over several values of one setting: what the setting does, at a glance. */
 export function StripPanel({ view, onClose }: { view: LensWish; onClose: () => void }) {
-  const { patch, catalogue, subject } = useBench();
+  const { patch, catalogue, subject, state } = useBench();
+  const { touched } = state;
   const choices = choicesOf(patch, catalogue, subject);
-  const [chosen, setChosen] = useState(choices[0]);
+  const [chosen, setChosen] = useState(choices.find((one) => touched && same(touched, one)) ?? choices[0]);
   const [count, setCount] = useState(5);
   const [large, setLarge] = useState(false);
   const drawn = useStrip(view, chosen, count);
@@ -62,7 +65,7 @@ export function StripPanel({ view, onClose }: { view: LensWish; onClose: () => v
           </p>
         )}
       </div>
-      <p className="px-4 pt-1 pb-4 font-read text-[15.5px] italic">{drawn.data?.sentence}</p>
+      <p className="px-4 pt-1 pb-4 font-read text-read italic">{drawn.data?.sentence}</p>
       {large && charts && (
         <Projector
           charts={charts}
@@ -76,27 +79,22 @@ export function StripPanel({ view, onClose }: { view: LensWish; onClose: () => v
 }
 
 interface SettingChoiceProps {
-  choices: Choice[];
-  chosen: Choice | undefined;
-  onChoose: (choice: Choice | undefined) => void;
+  choices: Led[];
+  chosen: Led | undefined;
+  onChoose: (choice: Led | undefined) => void;
 }
 
 function SettingChoice({ choices, chosen, onChoose }: SettingChoiceProps) {
   return (
-    <label className="flex items-baseline gap-2">
+    <div className="flex items-baseline gap-2">
       Setting
-      <select
-        className="rounded border border-firm bg-paper px-2 py-1"
+      <Choice
+        label="Setting"
         value={choices.findIndex((one) => one === chosen || same(one, chosen))}
-        onChange={(event) => onChoose(choices[Number(event.target.value)])}
-      >
-        {choices.map((one, place) => (
-          <option key={`${one.module}.${one.setting}`} value={place}>
-            {one.words}
-          </option>
-        ))}
-      </select>
-    </label>
+        options={choices.map((one, value) => ({ value, word: one.words, group: one.group }))}
+        onChange={(place) => onChoose(choices[place])}
+      />
+    </div>
   );
 }
 
@@ -135,9 +133,9 @@ function Keeping({ strip, setting, onKept }: KeepingProps) {
   );
 }
 
-const same = (a: Choice, b: Choice | undefined) => a.module === b?.module && a.setting === b.setting;
+const same = (a: Touched, b: Touched | undefined) => a.module === b?.module && a.setting === b.setting;
 
-function useStrip(view: LensWish, chosen: Choice | undefined, count: number) {
+function useStrip(view: LensWish, chosen: Led | undefined, count: number) {
   const { patch, phrase, seen } = useBench();
   const { moment } = seen;
   return useQuery({
@@ -155,7 +153,7 @@ function useStrip(view: LensWish, chosen: Choice | undefined, count: number) {
 }
 
 /** The settings that can be led through values, those of the selected module first. */
-function choicesOf(patch: Patch, catalogue: Catalogue, selected: string | undefined): Choice[] {
+function choicesOf(patch: Patch, catalogue: Catalogue, selected: string | undefined): Led[] {
   const modules = patch.modules.toSorted((a, b) => Number(b.id === selected) - Number(a.id === selected));
   return modules.flatMap((module) => {
     const type = catalogue.get(module.type);
@@ -167,7 +165,8 @@ function choicesOf(patch: Patch, catalogue: Catalogue, selected: string | undefi
     return names.map((setting) => ({
       module: module.id,
       setting,
-      words: `${titleOf(module, catalogue)}: ${setting}`,
+      words: `${titleOf(module, catalogue)}: ${spoken(setting)}`,
+      group: titleOf(module, catalogue),
     }));
   });
 }

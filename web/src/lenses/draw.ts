@@ -7,16 +7,37 @@ import { rasterImage } from "./raster";
 import type { Size } from "./usePlot";
 
 const STYLE = rules.charts;
-const COLOUR = STYLE.colours;
-const LEAF = "#fffdf8";
+/** What begins below this is darker than half, as colours are written. */
+const HALF_DARK = "#8";
+
+type Colours = typeof STYLE.colours & { leaf: string };
+
+/** The colours of the ground on which is drawn; a chart is drawn at once, so there is one at a time. */
+let colour: Colours = { ...STYLE.colours, leaf: "" };
+
+/** The colours that count where a canvas stands. */
+function coloursAt(canvas: HTMLCanvasElement): Colours {
+  const style = getComputedStyle(canvas);
+  const of = (name: string) => style.getPropertyValue(`--color-${name}`);
+  const [ink, compared] = [of("ink"), of("compared")];
+  return {
+    this: of("this"),
+    compared,
+    theory: ink,
+    rule: of("rule"),
+    soft: of("soft"),
+    ink,
+    leaf: of("leaf"),
+  };
+}
 
 /** How a line is broken: theory by dots, several of one hue each in its way. */
 export const dashOf = ({ role, order }: Trace): number[] =>
   role === "theory" ? STYLE.theory_dash : (STYLE.dashes[order % STYLE.dashes.length] ?? []);
 
 /** A colour of which so much covers what is beneath. */
-const thin = (colour: string, share: number) =>
-  `${colour}${Math.round(255 * share)
+const thin = (full: string, share: number) =>
+  `${full}${Math.round(255 * share)
     .toString(16)
     .padStart(2, "0")}`;
 
@@ -33,6 +54,7 @@ export function drawChart(
   bare = false,
 ): void {
   const fields = fieldsOf(chart, size, zoom, bare);
+  colour = coloursAt(context.canvas);
   fields.forEach((field, place) => {
     const last = place === fields.length - 1;
     drawAxes(context, field, chart.x, zoom, last, bare);
@@ -57,8 +79,8 @@ function drawAxes(
   const across = ticksOf(axis, x, Math.floor((frame.right - frame.left) / (TICK_SPACE.x * zoom)));
   const room = Math.floor((frame.bottom - frame.top) / (TICK_SPACE.y * zoom));
   const upright = panel.share < 0.5 ? [] : ticksOf(panel.y, y, room);
-  context.strokeStyle = COLOUR.rule;
-  context.fillStyle = COLOUR.soft;
+  context.strokeStyle = colour.rule;
+  context.fillStyle = colour.soft;
   context.lineWidth = 1;
   context.setLineDash([]);
   context.font = `${12.5 * zoom}px ${FONT}`;
@@ -113,15 +135,15 @@ function drawTitle(context: CanvasRenderingContext2D, { panel, frame }: Field, z
 function written(context: CanvasRenderingContext2D, text: string, x: number, y: number, zoom: number): void {
   context.setLineDash([]);
   context.lineJoin = "round";
-  context.strokeStyle = LEAF;
-  context.fillStyle = COLOUR.ink;
+  context.strokeStyle = colour.leaf;
+  context.fillStyle = colour.ink;
   context.lineWidth = 3.5 * zoom;
   context.strokeText(text, x, y);
   context.fillText(text, x, y);
 }
 
 function drawTrace(context: CanvasRenderingContext2D, field: Field, trace: Trace, zoom: number): void {
-  context.strokeStyle = COLOUR[trace.role];
+  context.strokeStyle = colour[trace.role];
   context.lineWidth = STYLE.widths[trace.role] * zoom * (trace.order > 0 ? STYLE.later : 1);
   context.lineJoin = "round";
   context.setLineDash(dashOf(trace).map((length) => length * zoom));
@@ -131,7 +153,7 @@ function drawTrace(context: CanvasRenderingContext2D, field: Field, trace: Trace
     for (let place = trace.xs.length - 1; place >= 0; place--)
       context.lineTo(field.x(trace.xs[place] ?? 0), field.y(trace.lows[place] ?? 0));
     context.closePath();
-    context.fillStyle = thin(COLOUR[trace.role], STYLE.fills[trace.role]);
+    context.fillStyle = thin(colour[trace.role], STYLE.fills[trace.role]);
     context.fill();
   }
   context.stroke();
@@ -168,7 +190,7 @@ function wash(context: CanvasRenderingContext2D, field: Field, trace: Trace): vo
   context.lineTo(x(trace.xs.at(-1) ?? 0), frame.bottom + 4);
   context.lineTo(x(trace.xs[0] ?? 0), frame.bottom + 4);
   context.closePath();
-  context.fillStyle = thin(COLOUR.this, STYLE.wash);
+  context.fillStyle = thin(colour.this, STYLE.wash);
   context.fill();
 }
 
@@ -185,7 +207,7 @@ function shade(context: CanvasRenderingContext2D, field: Field): void {
   for (let place = there.xs.length - 1; place >= 0; place--)
     context.lineTo(x(there.xs[place] ?? 0), height(there.ys[place]));
   context.closePath();
-  context.fillStyle = thin(COLOUR.compared, STYLE.shade);
+  context.fillStyle = thin(colour.compared, STYLE.shade);
   context.fill();
 }
 
@@ -193,7 +215,7 @@ function drawRaster(context: CanvasRenderingContext2D, { panel, frame }: Field):
   if (!panel.raster) return;
   context.imageSmoothingEnabled = true;
   const [width, height] = [frame.right - frame.left, frame.bottom - frame.top];
-  context.drawImage(rasterImage(panel.raster), frame.left, frame.top, width, height);
+  context.drawImage(rasterImage(panel.raster, colour.leaf < HALF_DARK), frame.left, frame.top, width, height);
 }
 
 function drawMarks(context: CanvasRenderingContext2D, field: Field, zoom: number): void {
@@ -244,7 +266,7 @@ function drawStages(
   context.textBaseline = "top";
   marks.forEach((mark, place) => {
     const at = Math.round(x(mark.x)) + 0.5;
-    context.strokeStyle = COLOUR.soft;
+    context.strokeStyle = colour.soft;
     context.lineWidth = zoom;
     context.setLineDash([3 * zoom, 3 * zoom]);
     context.beginPath();

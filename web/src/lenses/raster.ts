@@ -5,22 +5,37 @@ import { scaleLinear } from "d3-scale";
 import type { Raster } from "../api/client";
 import { rules } from "../api/rules";
 
-const { tones } = rules.charts;
-const TONE = scaleLinear<string>(
-  tones.map(([level]) => level),
-  tones.map(([, colour]) => colour),
-);
+const LIGHT = tonesOf(rules.charts.tones);
+const DARK = tonesOf([
+  [0, "#1a2227"],
+  [60, "#27405c"],
+  [130, "#4f82b8"],
+  [200, "#8ab8f0"],
+  [255, "#eaf3ff"],
+]);
 
-const TONES = Array.from({ length: 256 }, (_, level) => {
-  const found = /(\d+), (\d+), (\d+)/.exec(TONE(level));
-  return [Number(found?.[1]), Number(found?.[2]), Number(found?.[3])] as const;
-});
+/** The colour of each of the 256 levels. */
+function tonesOf(stops: [level: number, colour: string][]) {
+  const tone = scaleLinear<string>(
+    stops.map(([level]) => level),
+    stops.map(([, colour]) => colour),
+  );
+  return Array.from({ length: 256 }, (_, level) => {
+    const found = /(\d+), (\d+), (\d+)/.exec(tone(level));
+    return [Number(found?.[1]), Number(found?.[2]), Number(found?.[3])] as const;
+  });
+}
 
-const images = new WeakMap<Raster, HTMLCanvasElement>();
+const images = {
+  light: new WeakMap<Raster, HTMLCanvasElement>(),
+  dark: new WeakMap<Raster, HTMLCanvasElement>(),
+};
 
-/** The image of a raster, its lowest row at the bottom; painted once. */
-export function rasterImage(raster: Raster): HTMLCanvasElement {
-  const known = images.get(raster);
+/** The image of a raster, its lowest row at the bottom; painted once for each ground. */
+export function rasterImage(raster: Raster, dark: boolean): HTMLCanvasElement {
+  const painted = images[dark ? "dark" : "light"];
+  const tones = dark ? DARK : LIGHT;
+  const known = painted.get(raster);
   if (known) return known;
   const canvas = document.createElement("canvas");
   canvas.width = raster.columns;
@@ -31,10 +46,10 @@ export function rasterImage(raster: Raster): HTMLCanvasElement {
   levels.forEach((level, place) => {
     const row = raster.rows - 1 - Math.floor(place / raster.columns);
     const at = 4 * (row * raster.columns + (place % raster.columns));
-    image.data.set([...(TONES[level] ?? [255, 255, 255]), 255], at);
+    image.data.set([...(tones[level] ?? [255, 255, 255]), 255], at);
   });
   context?.putImageData(image, 0, 0);
-  images.set(raster, canvas);
+  painted.set(raster, canvas);
   return canvas;
 }
 

@@ -19,8 +19,6 @@ export interface Lenses {
   moment: Moment | null | undefined;
   /** The lens whose taps are pointed at on the map. */
   pointing: number | undefined;
-  /** The lens that is shown large. */
-  shown: number | undefined;
   /** How often somebody has set a lens, or what stands behind them. */
   handled: number;
 
@@ -39,7 +37,6 @@ export interface Lenses {
   /** Shows the live lens of which a plate is a picture. */
   open: (plate: Plate) => void;
   point: (place: number | undefined) => void;
-  show: (place: number | undefined) => void;
   lookAt: (moment: Moment | null | undefined) => void;
   /** Sets up the lenses that belong to a step. */
   setUp: (lenses: StepLenses) => void;
@@ -47,7 +44,7 @@ export interface Lenses {
 
 const STARTING: Pick<
   Lenses,
-  "slots" | "against" | "frozen" | "detour" | "recording" | "moment" | "pointing" | "shown" | "handled"
+  "slots" | "against" | "frozen" | "detour" | "recording" | "moment" | "pointing" | "handled"
 > = {
   slots: [newSlot("wave"), newSlot("spectrum")],
   against: "fitting",
@@ -56,7 +53,6 @@ const STARTING: Pick<
   recording: undefined,
   moment: undefined,
   pointing: undefined,
-  shown: undefined,
   handled: 0,
 };
 
@@ -87,7 +83,6 @@ export const createLenses = (): StoreApi<Lenses> =>
         put(({ slots }) => ({ slots: changed(slots, 0, () => slot), moment: recipe.moment ?? null }));
       },
       point: (pointing) => put({ pointing }),
-      show: (shown) => put({ shown }),
       lookAt: (moment) => put({ moment }),
       setUp: (wanted) =>
         put((now) => {

@@ -1,5 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 
+import { useIsDark } from "../ui/ground";
+
 export interface Size {
   width: number;
   height: number;
@@ -10,6 +12,7 @@ export function usePlot(draw: (context: CanvasRenderingContext2D, size: Size) =>
   const canvas = useRef<HTMLCanvasElement>(null);
   const [size, setSize] = useState<Size>({ width: 0, height: 0 });
   const [fonts, setFonts] = useState(false);
+  const dark = useIsDark();
 
   useEffect(() => {
     const element = canvas.current?.parentElement;
@@ -35,7 +38,7 @@ export function usePlot(draw: (context: CanvasRenderingContext2D, size: Size) =>
     context.setTransform(scale, 0, 0, scale, 0, 0);
     context.clearRect(0, 0, size.width, size.height);
     draw(context, size);
-  }, [draw, size, fonts]);
+  }, [draw, size, fonts, dark]);
 
   return { canvas, size };
 }

@@ -25,7 +25,7 @@ export function AboutPanel({ lesson, onClose }: { lesson: Lesson; onClose: () =>
       setFailure(messageOf(error, "It could not be kept."));
     }
   };
-  const area = "field-sizing-content w-full rounded border border-firm bg-paper p-2 font-read text-base";
+  const area = "field-sizing-content w-full rounded border border-firm bg-paper p-2 font-read text-read";
   return (
     <Panel title="About the lesson" onClose={onClose}>
       <form
@@ -52,7 +52,7 @@ export function AboutPanel({ lesson, onClose }: { lesson: Lesson; onClose: () =>
         >
           Open with the target
         </Switch>
-        <p className="mt-1 mb-3 text-[13px] text-soft">
+        <p className="mt-1 mb-3 text-note text-soft">
           The lesson then begins with the sound of its last step, so that everybody knows where it is heading.
         </p>
         {targetFirst && (

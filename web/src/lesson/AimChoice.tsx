@@ -1,4 +1,5 @@
 import type { Aim } from "../api/client";
+import { Choice } from "../ui/Choice";
 
 const USUAL: Aim = { by: "sound", tolerance: 1 };
 const BY: [Aim["by"], string][] = [
@@ -29,35 +30,24 @@ export function AimChoice({ aim, onChange }: Props) {
   const nearest = TOLERANCES.reduce((best, one) =>
     Math.abs(one[0] - now.tolerance) < Math.abs(best[0] - now.tolerance) ? one : best,
   );
-  const look = "rounded border border-rule bg-transparent px-1 py-0.5 hover:border-firm";
   return (
-    <div className="mt-3 flex flex-wrap items-baseline gap-x-1.5 gap-y-1 text-[13.5px]" data-aim={now.by}>
+    <div className="mt-3 flex flex-wrap items-baseline gap-x-1.5 gap-y-1 text-note" data-aim={now.by}>
       <h2 className="font-semibold text-soft">Done when</h2>
-      <select
-        aria-label="What counts as done"
-        className={look}
+      <Choice
+        label="What counts as done"
+        look="word"
         value={now.by}
-        onChange={(event) => put({ by: event.target.value as Aim["by"] })}
-      >
-        {BY.map(([by, words]) => (
-          <option key={by} value={by}>
-            {words}
-          </option>
-        ))}
-      </select>
+        options={BY.map(([value, word]) => ({ value, word }))}
+        onChange={(by) => put({ by })}
+      />
       {(now.by === "sound" || now.by === "both") && (
-        <select
-          aria-label="How exactly"
-          className={look}
+        <Choice
+          label="How exactly"
+          look="word"
           value={nearest[0]}
-          onChange={(event) => put({ tolerance: Number(event.target.value) })}
-        >
-          {TOLERANCES.map(([tolerance, words]) => (
-            <option key={tolerance} value={tolerance}>
-              {words}
-            </option>
-          ))}
-        </select>
+          options={TOLERANCES.map(([value, word]) => ({ value, word }))}
+          onChange={(tolerance) => put({ tolerance })}
+        />
       )}
     </div>
   );

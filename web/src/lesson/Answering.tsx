@@ -22,9 +22,9 @@ export function Answering({ question, lessonId }: { question: Question; lessonId
   };
   return (
     <form onSubmit={answer} className="mt-2" data-question={question.answer ? "answered" : "open"}>
-      {question.place && <p className="text-[13px] text-soft">About “{question.place}”</p>}
-      <p className="border-l-3 border-ink pl-2 font-read text-[15.5px]">{question.text}</p>
-      <p className="text-[13px] text-soft">
+      {question.place && <p className="text-note text-soft">About “{question.place}”</p>}
+      <p className="border-l-3 border-ink pl-2 font-read text-read">{question.text}</p>
+      <p className="text-note text-soft">
         {dayAndTime(question.asked_at)}
         {question.answered_at && `; answered ${dayAndTime(question.answered_at)}`}
       </p>
@@ -34,7 +34,7 @@ export function Answering({ question, lessonId }: { question: Question; lessonId
           rows={2}
           maxLength={4000}
           placeholder="Answer…"
-          className="field-sizing-content w-full rounded border border-firm bg-paper p-1.5 font-read text-[15.5px]"
+          className="field-sizing-content w-full rounded border border-firm bg-paper p-1.5 font-read text-read"
           value={text}
           onChange={(event) => setText(event.target.value)}
         />

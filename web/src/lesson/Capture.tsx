@@ -33,7 +33,7 @@ export function Capture() {
           </button>
         </>
       ) : (
-        <span className="text-[13px] leading-tight text-soft">Build on the bench, step by step.</span>
+        <span className="text-note leading-tight text-soft">Build on the bench, step by step.</span>
       )}
     </div>
   );

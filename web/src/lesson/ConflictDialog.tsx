@@ -21,12 +21,12 @@ export function ConflictDialog({ title, clashes, onDecide, onMineAsNew }: Props)
   const open = clashes.filter(({ key }) => !choices[key]).length;
   return (
     <Asking title={`“${title}” was changed elsewhere too`}>
-      <Description className="mt-2 mb-4 font-read text-base">
+      <Description className="mt-2 mb-4 font-read text-read">
         {clashes.length === 1 ? "One thing has" : `${clashes.length} things have`} been changed there and
         here. All else stands together already. Nothing has been overwritten: what shall stand?
       </Description>
       <div className="min-h-0 overflow-y-auto border-b border-rule">
-        <div className="grid grid-cols-[minmax(0,2fr)_minmax(0,3fr)_minmax(0,3fr)] gap-x-3 text-[13px]">
+        <div className="grid grid-cols-[minmax(0,2fr)_minmax(0,3fr)_minmax(0,3fr)] gap-x-3 text-note">
           <span />
           {(["theirs", "mine"] as const).map((side) => (
             <span key={side} className="pb-1 font-semibold text-soft">
@@ -89,7 +89,7 @@ interface GoneProps {
 export function GoneDialog({ title, onBringBack, onLetGo }: GoneProps) {
   return (
     <Asking title={`“${title}” was deleted elsewhere`}>
-      <Description className="mt-2 mb-5 font-read text-base">
+      <Description className="mt-2 mb-5 font-read text-read">
         Somebody has deleted this step while you were changing it. What you have changed is still here.
       </Description>
       <div className="flex flex-wrap gap-3">
@@ -109,7 +109,7 @@ const Asking = ({ title, children }: { title: string; children: ReactNode }) => 
   <Dialog open onClose={() => undefined} role="alertdialog" className="relative z-40">
     <div className="fixed inset-0 grid place-items-center bg-ink/30 p-6">
       <DialogPanel className="flex max-h-full w-full max-w-3xl flex-col rounded border border-ink bg-leaf p-6 shadow-lg">
-        <DialogTitle className="font-read text-xl font-semibold">{title}</DialogTitle>
+        <DialogTitle className="font-read text-head font-semibold">{title}</DialogTitle>
         {children}
       </DialogPanel>
     </div>

@@ -9,6 +9,7 @@ import { DeskContext, useDesk, useDeskView } from "./DeskContext";
 import { DeskNotes } from "./DeskNotes";
 import { DeskText } from "./DeskText";
 import { LessonMenu } from "./LessonMenu";
+import { LessonPage } from "./LessonPage";
 import { LessonScreen, type OpenLesson, TARGET } from "./LessonScreen";
 import { LessonTitle } from "./LessonTitle";
 import { add, finish } from "./steps";
@@ -60,20 +61,21 @@ function OpenDesk(props: OpenLesson) {
           catalogue={view.catalogue}
           thread={<DeskThread />}
           foot={
-            <p className="border-t border-rule px-4 py-2.5 text-[13px] text-soft">
+            <p className="border-t border-rule px-4 py-2.5 text-note text-soft">
               What stands here is written under Lesson…, About the lesson.
             </p>
           }
         />
       ) : (
-        <main className="grid min-h-0 flex-1 grid-cols-[356px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)_auto]">
-          <div className="flex min-h-0 border-r border-rule">
-            <DeskThread />
-            {open && <DeskText />}
-          </div>
-          {open ? <DeskBench /> : <NoSteps onAdd={() => add(view)} />}
+        <>
+          <LessonPage
+            title={contents[place]?.title ?? view.lesson.title}
+            thread={<DeskThread />}
+            text={open && <DeskText />}
+            bench={open ? <DeskBench /> : <NoSteps onAdd={() => add(view)} />}
+          />
           <DeskNotes />
-        </main>
+        </>
       )}
     </DeskContext>
   );
@@ -97,7 +99,7 @@ function DeskThread() {
 
 function NoSteps({ onAdd }: { onAdd: () => void }) {
   return (
-    <div className="m-auto text-center font-read text-lg">
+    <div className="m-auto text-center font-read text-read">
       <h1 className="mb-3">This lesson has no steps yet.</h1>
       <button type="button" className="button-strong font-work" onClick={onAdd}>
         Add the first step

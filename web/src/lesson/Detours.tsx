@@ -30,7 +30,7 @@ export function Detours({ detours, said, shown, onShow, writing }: Props) {
       <div className="mb-1 flex items-baseline gap-3">
         <h2 className="flex-1 font-semibold text-soft">{detours.length > 0 ? "Detours" : "No detours"}</h2>
         {writing && (
-          <button type="button" className="text-[13px] text-this hover:underline" onClick={writing.onBranch}>
+          <button type="button" className="text-note text-this hover:underline" onClick={writing.onBranch}>
             Branch off here
           </button>
         )}
@@ -54,18 +54,18 @@ export function Detours({ detours, said, shown, onShow, writing }: Props) {
               placeholder="What to notice in it"
               rows={1}
               maxLength={5000}
-              className="field-sizing-content w-full resize-none rounded-sm bg-transparent font-read text-[14.5px] leading-snug placeholder:text-soft hover:bg-this/5 focus:bg-leaf"
+              className="field-sizing-content w-full resize-none rounded-sm bg-transparent font-read text-work leading-snug placeholder:text-soft hover:bg-this/5 focus:bg-leaf"
               value={one.note}
               onChange={(event) => annotate(one.id, event.target.value)}
             />
           ) : (
-            one.note && <p className="font-read text-[14.5px] leading-snug">{one.note}</p>
+            one.note && <p className="font-read text-work leading-snug">{one.note}</p>
           )}
-          <p className="text-[13.5px] leading-snug">
+          <p className="text-note leading-snug">
             {(said[place] ?? []).map((instruction) => instruction.text).join(" ") ||
               "As the step itself, so far."}
           </p>
-          <div className="flex gap-3 text-[13px]">
+          <div className="flex gap-3 text-note">
             <Action
               word={shown === one.name ? "Hide" : "Show and hear"}
               onClick={() => onShow(shown === one.name ? undefined : one)}

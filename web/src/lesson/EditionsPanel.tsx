@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { Choice } from "../ui/Choice";
 import { useState } from "react";
 import { Link } from "react-router";
 
@@ -23,7 +24,7 @@ export function EditionsPanel({ lesson, onClose }: { lesson: Lesson; onClose: ()
   if (editions.data && !newest)
     return (
       <Panel title="Editions" onClose={onClose}>
-        <p className="px-4 pt-2 pb-4 font-read text-base text-soft italic">
+        <p className="px-4 pt-2 pb-4 font-read text-read text-soft italic">
           Nothing is published yet. Publish the lesson, and learners can follow it.
         </p>
       </Panel>
@@ -39,14 +40,14 @@ export function EditionsPanel({ lesson, onClose }: { lesson: Lesson; onClose: ()
         <div className="flex min-h-0 flex-col px-5 pt-2 pb-4">
           <div className="mb-3 flex flex-wrap items-baseline gap-2">
             What differs from
-            <Choice
+            <Which
               label="The older of two editions"
               value={shown.old}
               list={list}
               onChoose={(old) => setPair({ ...shown, old })}
             />
             to
-            <Choice
+            <Which
               label="The newer of two editions"
               value={shown.new}
               list={list}
@@ -64,18 +65,18 @@ export function EditionsPanel({ lesson, onClose }: { lesson: Lesson; onClose: ()
 function EditionRow({ lesson, edition }: { lesson: Lesson; edition: Edition }) {
   return (
     <li className="border-t border-rule py-2 first:border-t-0">
-      <h3 className="font-read text-lg font-semibold">
+      <h3 className="font-read text-read font-semibold">
         <Link to={`/practice/${lesson.id}/1?edition=${edition.number}`} className="hover:text-this">
           Edition {edition.number}
         </Link>
       </h3>
-      <p className="text-[13px] text-soft">
+      <p className="text-note text-soft">
         {dayAndTime(edition.published_at)}, {edition.published_by}; {edition.step_count} steps
         {edition.extra_count > 0 && `, ${edition.extra_count} of them extra`}
       </p>
       {edition.notes && <p className="mt-1 font-read">{edition.notes}</p>}
       {edition.reason && (
-        <p className="mt-1 text-[13px] whitespace-pre-line">
+        <p className="mt-1 text-note whitespace-pre-line">
           <b className="font-semibold">Right as it is:</b> {edition.reason}
         </p>
       )}
@@ -83,7 +84,7 @@ function EditionRow({ lesson, edition }: { lesson: Lesson; edition: Edition }) {
   );
 }
 
-interface ChoiceProps {
+interface WhichProps {
   label: string;
   value: number;
   list: Edition[];
@@ -91,22 +92,11 @@ interface ChoiceProps {
   onChoose: (number: number) => void;
 }
 
-function Choice({ label, value, list, standing = false, onChoose }: ChoiceProps) {
-  return (
-    <select
-      aria-label={label}
-      className="rounded border border-firm bg-leaf px-2 py-0.5 font-semibold"
-      value={value}
-      onChange={(event) => onChoose(Number(event.target.value))}
-    >
-      {standing && <option value={STANDING}>the lesson as it stands</option>}
-      {list.map((one) => (
-        <option key={one.number} value={one.number}>
-          edition {one.number}
-        </option>
-      ))}
-    </select>
-  );
+/** Which edition is compared. */
+function Which({ label, value, list, standing = false, onChoose }: WhichProps) {
+  const now = standing ? [{ value: STANDING, word: "the lesson as it stands" }] : [];
+  const options = [...now, ...list.map((one) => ({ value: one.number, word: `edition ${one.number}` }))];
+  return <Choice label={label} value={value} options={options} onChange={onChoose} />;
 }
 
 function Difference({ lesson, old, to }: { lesson: Lesson; old: number; to: number }) {

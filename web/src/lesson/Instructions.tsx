@@ -92,7 +92,7 @@ export function Instructions({ instructions, first, voice, ticks, writing }: Pro
                   type="button"
                   aria-label={`Split the step before instruction ${place + 1}`}
                   title="Split the step here"
-                  className="absolute -top-2.5 right-7 z-10 rounded-full border border-firm bg-leaf px-2 text-[11.5px] leading-5 text-soft opacity-0 group-hover:opacity-100 hover:text-ink focus-visible:opacity-100"
+                  className="absolute -top-2.5 right-7 z-10 rounded-full border border-firm bg-leaf px-2 text-note leading-5 text-soft opacity-0 group-hover:opacity-100 hover:text-ink focus-visible:opacity-100"
                   onClick={() => writing.onSplit(place)}
                 >
                   split here
@@ -127,7 +127,7 @@ const Said = memo(function Said({ instruction, voice }: { instruction: Instructi
         </span>
       ))}
       {voice === "explained" && instruction.purpose && (
-        <span className="mt-0.5 block font-read text-[14px] text-soft italic">{instruction.purpose}</span>
+        <span className="mt-0.5 block font-read text-work text-soft italic">{instruction.purpose}</span>
       )}
     </span>
   );
@@ -191,7 +191,7 @@ function WordingField({ instruction, number, onKeep, onLeave }: WordingProps) {
         onChange={(event) => setTyped(event.target.value)}
         onKeyDown={press}
       />
-      <div className="flex items-baseline gap-3 text-[13px]">
+      <div className="flex items-baseline gap-3 text-note">
         <span
           role="status"
           className={`flex-1 leading-tight ${"trouble" in read ? "text-warn" : "text-soft"}`}
@@ -217,7 +217,7 @@ function WordingField({ instruction, number, onKeep, onLeave }: WordingProps) {
 /** What the educator has worded or ordered that the patch no longer bears out. */
 function Misfits({ unfitting, orderHolds, onChange, onDrop }: Writing & { onDrop: (key: string) => void }) {
   if (unfitting.length === 0 && orderHolds) return null;
-  const look = "mt-1.5 flex items-baseline gap-3 border-l-3 border-warn pl-2 text-[13px]";
+  const look = "mt-1.5 flex items-baseline gap-3 border-l-3 border-warn pl-2 text-note";
   return (
     <div data-misfits>
       {unfitting.map((one) => (

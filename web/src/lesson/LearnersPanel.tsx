@@ -33,7 +33,7 @@ export function LearnersPanel({ lesson, onClose }: { lesson: Lesson; onClose: ()
         )}
         {learners.isPending && <p className="text-soft">Looking who is there…</p>}
         {learners.data?.length === 0 && (
-          <p className="font-read text-base text-soft italic">
+          <p className="font-read text-read text-soft italic">
             Nobody has done a step at a bench of their own yet. What learners make there is seen only by them
             and you.
           </p>
@@ -50,8 +50,8 @@ function LearnerRow({ lesson, learner }: { lesson: Lesson; learner: Learner }) {
   return (
     <article className="border-t border-rule py-2.5 first:border-t-0" data-learner={learner.name}>
       <div className="flex items-baseline justify-between gap-3">
-        <h3 className="font-read text-lg font-semibold">{learner.name}</h3>
-        <span className="text-[13px] text-soft">last {dayAndTime(learner.last_at)}</span>
+        <h3 className="font-read text-read font-semibold">{learner.name}</h3>
+        <span className="text-note text-soft">last {dayAndTime(learner.last_at)}</span>
       </div>
       <ol className="mt-1 flex flex-wrap gap-1.5" aria-label={`How far ${learner.name} is`}>
         {lesson.steps.map((step, place) => {

@@ -135,7 +135,7 @@ function Toolbar({ label, fields, onAround, onImages }: ToolbarProps) {
     <div
       role="toolbar"
       aria-label={`For the text: ${label}`}
-      className="mb-1 flex flex-wrap items-baseline gap-1 text-[13px]"
+      className="mb-1 flex flex-wrap items-baseline gap-1 text-note"
     >
       <Tool word="Bold" onClick={() => onAround("**", "**", "bold")} />
       <Tool word="Italic" onClick={() => onAround("*", "*", "italic")} />
@@ -195,12 +195,12 @@ const Choice = ({ word, label, offered, onChoose }: ChoiceProps) => (
 const Taken = ({ busy, failure }: { busy: boolean; failure?: string }) => (
   <>
     {busy && (
-      <p role="status" className="text-[13px] text-soft">
+      <p role="status" className="text-note text-soft">
         Taking the image in…
       </p>
     )}
     {failure !== undefined && (
-      <p role="alert" className="text-[13px] text-warn">
+      <p role="alert" className="text-note text-warn">
         {failure}
       </p>
     )}

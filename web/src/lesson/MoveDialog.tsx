@@ -15,14 +15,14 @@ export function MoveDialog({ effects, onMove, onLeave }: Props) {
     <Dialog open onClose={onLeave} className="relative z-40">
       <div className="fixed inset-0 grid place-items-center bg-ink/30 p-6">
         <DialogPanel className="max-w-xl rounded border border-ink bg-leaf p-6 shadow-lg">
-          <DialogTitle className="font-read text-xl font-semibold">
+          <DialogTitle className="font-read text-head font-semibold">
             In this order something changes
           </DialogTitle>
-          <Description className="mt-2 font-read text-base">
+          <Description className="mt-2 font-read text-read">
             What two steps set, the later one decides. One act undoes it again.
           </Description>
           <ul
-            className="my-3 max-h-72 list-disc overflow-y-auto pl-5 font-read text-base"
+            className="my-3 max-h-72 list-disc overflow-y-auto pl-5 font-read text-read"
             aria-label="What changes"
           >
             {effects.slice(0, MOST).map((effect) => (

@@ -6,7 +6,7 @@ export function OutsidePanel({ stepId, onClose }: { stepId: string; onClose: () 
   return (
     <Panel title="This step on other instruments" onClose={onClose}>
       <div className="min-h-0 overflow-y-auto px-4 pt-1 pb-4" data-outside>
-        <p className="font-read text-base">
+        <p className="font-read text-read">
           Not everybody has Inner Tone’s modules. These are simulated: what each does in its own way counts as
           the same when a learner gives a recording of it.
         </p>
@@ -14,8 +14,8 @@ export function OutsidePanel({ stepId, onClose }: { stepId: string; onClose: () 
           const address = `/api/steps/${stepId}/outside/${name}`;
           return (
             <article key={name} className="mt-3 border-t border-rule pt-2">
-              <h3 className="font-read text-lg font-semibold">{title}</h3>
-              <p className="font-read text-[15px]">{otherwise}</p>
+              <h3 className="font-read text-read font-semibold">{title}</h3>
+              <p className="font-read text-work">{otherwise}</p>
               <div className="mt-1.5 flex items-center gap-3">
                 <audio controls preload="none" src={address} aria-label={title} className="h-9 flex-1" />
                 <a href={address} download={`${name}.wav`} className="button">

@@ -128,7 +128,7 @@ function PlateFigure({ plate, number, outdated, onOpen, onCaption, onRefresh, ac
           onClick={() => setLarge(true)}
         />
       </div>
-      <div className="mt-1 flex items-baseline gap-2 text-[13.5px]">
+      <div className="mt-1 flex items-baseline gap-2 text-note">
         <b className="font-semibold">Picture {number}</b>
         {outdated && <span className="text-warn">The step has moved on.</span>}
         <span className="flex-1" />
@@ -185,7 +185,7 @@ function Drawn({ charts, trouble }: { charts: Chart[] | undefined; trouble: stri
           <div className="min-h-0 flex-1">
             <ChartPicture chart={chart} zoom={0.85} bare={charts.length > 1} />
           </div>
-          {chart.title && <div className="pb-0.5 text-center text-[11.5px]">{chart.title}</div>}
+          {chart.title && <div className="pb-0.5 text-center text-note">{chart.title}</div>}
         </div>
       ))}
     </div>
@@ -201,7 +201,7 @@ function Caption({
   number: number;
   onChange: FigureProps["onCaption"];
 }) {
-  const look = "font-read text-[14.5px] leading-[1.4] italic";
+  const look = "font-read text-work leading-[1.4] italic";
   if (!onChange) return <figcaption className={look}>{caption}</figcaption>;
   return (
     <figcaption>

@@ -36,7 +36,7 @@ export function PublishPanel({ lesson, onClose, onEditions }: Props) {
         }}
       >
         {review.isPending && (
-          <p role="status" className="mb-3 font-read text-base text-soft italic">
+          <p role="status" className="mb-3 font-read text-read text-soft italic">
             The checkup goes through all {lesson.steps.length} steps…
           </p>
         )}
@@ -108,7 +108,7 @@ function Published({ lesson, edition, onClose, onEditions }: Props & { edition: 
   return (
     <Panel title={`Edition ${edition.number} is published`} onClose={onClose}>
       <div className="px-4 pt-2 pb-4">
-        <p className="mb-4 max-w-md font-read text-base">
+        <p className="mb-4 max-w-md font-read text-read">
           Learners find it on their shelf from now on. Who has begun an earlier edition stays there until they
           move on. What you write now changes nothing in it.
         </p>
@@ -149,7 +149,7 @@ function Text({ label, placeholder, text, onChange }: TextProps) {
         rows={2}
         maxLength={2000}
         placeholder={placeholder}
-        className="field-sizing-content w-full rounded border border-firm bg-paper p-2 font-read text-base"
+        className="field-sizing-content w-full rounded border border-firm bg-paper p-2 font-read text-read"
         value={text}
         onChange={(event) => onChange(event.target.value)}
       />
@@ -235,7 +235,7 @@ function Ruling({ concern, reason, onRule }: RulingProps) {
           aria-label={`Why it is right: ${concern.message}`}
           placeholder="because…"
           maxLength={500}
-          className="mt-1 w-full rounded border border-rule bg-paper px-1.5 font-read text-[14px]"
+          className="mt-1 w-full rounded border border-rule bg-paper px-1.5 font-read text-work"
           value={reason}
           onChange={(event) => onRule(event.target.value)}
         />

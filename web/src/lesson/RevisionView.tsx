@@ -9,7 +9,7 @@ const WORDS = { added: "New", removed: "Taken out", changed: "Changed", moved: "
 export function RevisionView({ revision }: { revision: Revision }) {
   const { texts, notes, steps } = revision;
   if (texts.length + notes.length + steps.length === 0)
-    return <p className="font-read text-base text-soft italic">Nothing differs.</p>;
+    return <p className="font-read text-read text-soft italic">Nothing differs.</p>;
   return (
     <div
       tabIndex={0}
@@ -20,17 +20,17 @@ export function RevisionView({ revision }: { revision: Revision }) {
     >
       {(texts.length > 0 || notes.length > 0) && (
         <section className="mb-4">
-          <h3 className="font-read text-lg font-semibold">The lesson as a whole</h3>
+          <h3 className="font-read text-read font-semibold">The lesson as a whole</h3>
           <Texts texts={texts} />
           <Notes notes={notes} />
         </section>
       )}
       {steps.map((step, number) => (
         <section key={number} className="mb-4 border-t border-rule pt-2" data-step-revision={step.kind}>
-          <h3 className="font-read text-lg font-semibold">
+          <h3 className="font-read text-read font-semibold">
             <span className={step.kind === "removed" ? "text-warn" : "text-this"}>{WORDS[step.kind]}:</span>{" "}
             {step.title}
-            <span className="ml-2 font-work text-sm font-normal text-soft">{placesOf(step)}</span>
+            <span className="ml-2 font-work text-work font-normal text-soft">{placesOf(step)}</span>
           </h3>
           <Texts texts={step.texts} />
           {step.instructions.length > 0 && (

@@ -13,7 +13,7 @@ export function StartNote({ start, onFollow }: Props) {
   const { lesson, title, moved_on: moved } = start;
   if (moved.length === 0 || !onFollow)
     return (
-      <p className="mb-2 text-[13px] text-soft">
+      <p className="mb-2 text-note text-soft">
         {lesson ? (
           <>
             Starts from where{" "}
@@ -32,7 +32,7 @@ export function StartNote({ start, onFollow }: Props) {
       <p>
         <b className="font-semibold">{title}</b>, from whose end this lesson starts, ends differently now:
       </p>
-      <ul className="mt-1 text-[13.5px]">
+      <ul className="mt-1 text-note">
         {moved.slice(0, 4).map((one, place) => (
           <li key={place}>{one.text}</li>
         ))}

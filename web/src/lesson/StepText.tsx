@@ -57,7 +57,7 @@ export function StepText({ content, step, first, menu, onChange, onLink, ...prop
         label="Why"
         text={content.why}
         placeholder="Why this step? Write what the class should understand."
-        className="font-read text-[16px] leading-[1.5]"
+        className="font-read text-read leading-[1.5]"
         fields={fields}
         onLink={onLink}
         onChange={write("why")}
@@ -87,7 +87,7 @@ export function StepText({ content, step, first, menu, onChange, onLink, ...prop
         label="Listen for"
         text={content.listen}
         placeholder="What should be heard?"
-        className="border-l-3 border-ink pl-3 font-read text-[15.5px] italic"
+        className="border-l-3 border-ink pl-3 font-read text-read italic"
         fields={fields}
         onLink={onLink}
         onChange={write("listen")}
@@ -108,7 +108,7 @@ function historyWay(event: KeyboardEvent): "undo" | "redo" | undefined {
 
 function VoiceChoice({ voice, onChoose }: { voice: Voice; onChoose: (voice: Voice) => void }) {
   return (
-    <div role="group" aria-label="How the instructions speak" className="flex gap-2 text-[13px]">
+    <div role="group" aria-label="How the instructions speak" className="flex gap-2 text-note">
       {VOICES.map((one) => (
         <button
           key={one}
@@ -125,7 +125,7 @@ function VoiceChoice({ voice, onChoose }: { voice: Voice; onChoose: (voice: Voic
 }
 
 function Title({ title, onChange }: { title: string; onChange: ((text: string) => void) | undefined }) {
-  const look = "font-read text-[23px] leading-[1.2] font-semibold tracking-tight";
+  const look = "font-read text-head leading-[1.2] font-semibold tracking-tight";
   if (!onChange) return <h1 className={`flex-1 ${look}`}>{title}</h1>;
   return (
     <h1 className="min-w-0 flex-1">

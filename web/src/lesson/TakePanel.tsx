@@ -40,7 +40,7 @@ export function TakePanel({ lesson, onStep, onPatch, onClose }: Props) {
           aria-label="Words of the step"
           placeholder="Words of its title, its text, or a type of module"
           maxLength={200}
-          className="rounded border border-firm bg-paper px-3 py-2 text-base"
+          className="rounded border border-firm bg-paper px-3 py-2 text-read"
           value={words}
           onChange={(event) => setWords(event.target.value)}
         />
@@ -58,7 +58,7 @@ export function TakePanel({ lesson, onStep, onPatch, onClose }: Props) {
             >
               <div className="min-w-0 flex-1">
                 <div className="font-semibold">{one.title}</div>
-                <div className="text-[13px] text-soft">
+                <div className="text-note text-soft">
                   {one.lesson_title}, step {one.place + 1}
                 </div>
                 <Excerpt pieces={one.excerpt} />

@@ -4,6 +4,7 @@ import type { Lesson, StepContent } from "../api/client";
 import type { Catalogue } from "../api/patch";
 import { Bench } from "../bench/Bench";
 import { useFields } from "./fields";
+import { LessonPage } from "./LessonPage";
 import { Prose } from "./Prose";
 
 interface Props {
@@ -19,20 +20,21 @@ interface Props {
 export function TargetPage({ lesson, last, catalogue, thread, foot }: Props) {
   const fields = useFields({ ...last, why: lesson.target_note, listen: "", detours: [] }, false);
   return (
-    <main className="grid min-h-0 flex-1 grid-cols-[356px_minmax(0,1fr)] grid-rows-[minmax(0,1fr)_auto]">
-      <div className="flex min-h-0 border-r border-rule">
-        {thread}
-        <div className="flex min-h-0 min-w-0 flex-1 flex-col">
+    <LessonPage
+      title={lesson.title}
+      thread={thread}
+      text={
+        <>
           <article
             tabIndex={0}
             aria-label="Where the lesson is heading"
             className="min-h-0 flex-1 overflow-y-auto px-4 py-3.5 -outline-offset-2"
           >
             <p className="mb-1 font-semibold text-this">Where we are heading</p>
-            <h1 className="mb-3 font-read text-[26px] leading-[1.2] font-semibold tracking-tight">
+            <h1 className="mb-3 font-read text-head leading-[1.2] font-semibold tracking-tight">
               {lesson.title}
             </h1>
-            <div className="prose font-read text-[17px] leading-[1.5]">
+            <div className="prose font-read text-read leading-[1.5]">
               <Prose text={lesson.target_note || lesson.summary} fields={fields} onLink={undefined} />
             </div>
             <p className="mt-4 text-soft">
@@ -42,20 +44,22 @@ export function TargetPage({ lesson, last, catalogue, thread, foot }: Props) {
             </p>
           </article>
           {foot}
-        </div>
-      </div>
-      <Bench
-        key={`${lesson.id} target`}
-        stepId="target"
-        patch={last.patch}
-        phrase={last.phrase}
-        ownLenses={last.lenses ?? null}
-        moment={last.moment ?? null}
-        before={undefined}
-        target={undefined}
-        instructions={[]}
-        catalogue={catalogue}
-      />
-    </main>
+        </>
+      }
+      bench={
+        <Bench
+          key={`${lesson.id} target`}
+          stepId="target"
+          patch={last.patch}
+          phrase={last.phrase}
+          ownLenses={last.lenses ?? null}
+          moment={last.moment ?? null}
+          before={undefined}
+          target={undefined}
+          instructions={[]}
+          catalogue={catalogue}
+        />
+      }
+    />
   );
 }

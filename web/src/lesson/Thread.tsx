@@ -48,7 +48,7 @@ export function Thread({
               title="Where we are heading"
               aria-label="The aim: where we are heading"
               aria-current={place === TARGET ? "step" : undefined}
-              className={`grid h-7 w-9 place-items-center rounded-sm border font-read text-[13px] italic ${
+              className={`grid h-7 w-9 place-items-center rounded-sm border font-read text-note italic ${
                 place === TARGET ? "border-ink bg-ink text-leaf" : "border-ink bg-paper"
               }`}
             >
@@ -72,7 +72,7 @@ export function Thread({
                 <span
                   aria-hidden="true"
                   data-who={initials(others[number] ?? [])}
-                  className="absolute -right-2.5 -bottom-2 rounded-full border border-leaf bg-this px-1 text-[11px] leading-4 font-semibold text-leaf before:content-[attr(data-who)]"
+                  className="absolute -right-2.5 -bottom-2 rounded-full border border-leaf bg-this px-1 text-note leading-4 font-semibold text-leaf before:content-[attr(data-who)]"
                 />
               )}
             </Link>
@@ -84,7 +84,7 @@ export function Thread({
               type="button"
               aria-label="Add a step after this one"
               title="Add a step after this one"
-              className="grid size-7 place-items-center rounded-full border border-dashed border-firm bg-paper text-lg leading-none text-soft hover:border-ink hover:text-ink"
+              className="grid size-7 place-items-center rounded-full border border-dashed border-firm bg-paper text-read leading-none text-soft hover:border-ink hover:text-ink"
               onClick={onAdd}
             >
               +
@@ -100,7 +100,7 @@ export function Thread({
 const Badge = ({ sign, look }: { sign: string; look: string }) => (
   <span
     aria-hidden="true"
-    className={`absolute grid size-4 place-items-center rounded-full text-[11px] font-bold text-leaf ${look}`}
+    className={`absolute grid size-4 place-items-center rounded-full text-note font-bold text-leaf ${look}`}
   >
     {sign}
   </span>

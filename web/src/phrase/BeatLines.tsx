@@ -19,7 +19,7 @@ export function BeatLines({ beats, numbered = false }: Props) {
       style={{ left: `${(100 * beat) / beats}%` }}
     >
       {numbered && (
-        <span className="absolute -top-4.5 left-0 -translate-x-1/2 text-xs text-soft">{beat + 1}</span>
+        <span className="absolute -top-4.5 left-0 -translate-x-1/2 text-note text-soft">{beat + 1}</span>
       )}
     </div>
   ));

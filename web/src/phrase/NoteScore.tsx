@@ -1,7 +1,7 @@
 import { type KeyboardEvent, useRef, useState } from "react";
 
 import type { Phrase } from "../api/client";
-import { noteText, trimmed } from "../ui/units";
+import { isSharp, noteText, trimmed } from "../ui/units";
 import { BeatLines } from "./BeatLines";
 import { focusPiece } from "./focusPiece";
 import {
@@ -144,15 +144,28 @@ function usePieces({ phrase, chosen, onChoose, onChange }: Props) {
 
 function PitchNames({ phrase, room }: { phrase: Phrase; room: Room }) {
   return (
-    <div className="relative text-xs text-soft" aria-hidden="true">
+    <div className="relative text-note text-soft" aria-hidden="true">
       {named(phrase, room).map((pitch) => (
         <span
           key={pitch}
-          className="absolute right-2 -translate-y-1/2"
+          className="absolute right-4.5 -translate-y-1/2"
           style={{ top: middleOf(pitch, room) }}
         >
           {noteText(pitch)}
         </span>
+      ))}
+      <Keys room={room} />
+    </div>
+  );
+}
+
+/** The edge of a keyboard, a key for each row: what stands high on it is high. */
+function Keys({ room }: { room: Room }) {
+  const pitches = Array.from({ length: rowsOf(room) }, (_, n) => room.high - n);
+  return (
+    <div className="absolute inset-y-0 right-0.5 flex w-3 flex-col border border-rule">
+      {pitches.map((pitch) => (
+        <span key={pitch} className={`min-h-0 flex-1 ${isSharp(pitch) ? "bg-soft" : ""}`} />
       ))}
     </div>
   );

@@ -47,13 +47,13 @@ export function PhrasePanel(props: Props) {
   };
   const choosing = { ...props, chosen, onChoose: choose };
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-[228px_minmax(0,1fr)] gap-5">
+    <div className="grid min-h-0 flex-1 grid-cols-[228px_minmax(0,1fr)] gap-5 narrow:grid-cols-1 narrow:overflow-y-auto">
       <div className="flex min-h-0 flex-col gap-1 overflow-y-auto pr-1">
         <Whole {...props} />
         {point && <PointFields {...props} point={point} onChoose={setPoint} />}
         {note && !point && <NoteFields {...choosing} note={note} />}
         {!note && !point && onChange && (
-          <p className="mt-1 border-t border-rule pt-1.5 text-[13px] text-soft">
+          <p className="mt-1 border-t border-rule pt-1.5 text-note text-soft">
             Point into the score for a note; drag it, or its end. Arrow keys move it, with Shift its end;
             Enter adds one behind it, Delete takes it out.
           </p>
@@ -258,7 +258,7 @@ function Movements({
       onChange && ((points: Point[], kind?: string) => onChange(withPoints(phrase, control, points), kind));
     return (
       <div key={control} className="grid h-11 shrink-0 grid-cols-[60px_minmax(0,1fr)]">
-        <div className="flex min-w-0 flex-col justify-center pr-2 text-right text-xs text-soft">
+        <div className="flex min-w-0 flex-col justify-center pr-2 text-right text-note text-soft">
           <span className="truncate" title={name}>
             {name}
           </span>

@@ -14,8 +14,8 @@ export function AdviceList({ advice, onLook }: Props) {
     return (
       <div className="mt-2 flex items-center gap-2" role="status">
         <progress className="h-1.5 flex-1 accent-this" value={part ?? undefined} />
-        <span className="text-[13px] text-soft">Trying what would help…</span>
-        <button type="button" className="text-[13px] text-this hover:underline" onClick={advice.stop}>
+        <span className="text-note text-soft">Trying what would help…</span>
+        <button type="button" className="text-note text-this hover:underline" onClick={advice.stop}>
           Stop
         </button>
       </div>
@@ -28,9 +28,9 @@ export function AdviceList({ advice, onLook }: Props) {
     );
   if (!found) return null;
   if (found.length === 0)
-    return <p className="mt-2 font-read text-[15.5px]">No single setting would bring it clearly nearer.</p>;
+    return <p className="mt-2 font-read text-read">No single setting would bring it clearly nearer.</p>;
   return (
-    <ol className="mt-2 border-t border-rule font-read text-[15.5px]" data-advice>
+    <ol className="mt-2 border-t border-rule font-read text-read" data-advice>
       {found.map((one: Advice, place) => (
         <li key={`${one.module}.${one.setting}`} className="border-b border-rule py-1">
           {onLook ? (

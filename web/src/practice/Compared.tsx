@@ -37,7 +37,7 @@ export function Compared({ lessonId, stepId, played }: Props) {
         <b className="min-w-0 truncate font-semibold" title={played.name}>
           {played.name}
         </b>
-        <button type="button" className="text-[13px] text-soft hover:text-ink" onClick={() => void drop()}>
+        <button type="button" className="text-note text-soft hover:text-ink" onClick={() => void drop()}>
           Delete
         </button>
       </div>
@@ -89,7 +89,7 @@ function Answer({ sound, played, path }: AnswerProps) {
   return (
     <>
       {told && (
-        <p className="mt-1 font-read text-[16px]">
+        <p className="mt-1 font-read text-read">
           {sound.same && <b className="mr-1 font-semibold text-ok">✓</b>}
           {sound.same ? "It sounds as it should." : `It sounds otherwise. ${sound.sentence}`}
         </p>

@@ -37,6 +37,7 @@ export function LookedAt({ lesson, catalogue, place, step, thread, foot, attempt
   const asked = learner.questions.filter((one) => one.step_id === step.id);
   return (
     <StepPage
+      title={content.title}
       thread={thread}
       foot={foot}
       text={

@@ -39,10 +39,10 @@ export function NearPanel(props: NearProps) {
           {doing === "asking" ? "Listening…" : "How near am I?"}
         </button>
         {near && old && doing !== "showing" && (
-          <span className="text-[13px] text-soft">before your last change</span>
+          <span className="text-note text-soft">before your last change</span>
         )}
         {doing === "showing" && (
-          <span role="status" className="text-[13px] text-soft">
+          <span role="status" className="text-note text-soft">
             Watch…
           </span>
         )}
@@ -54,7 +54,7 @@ export function NearPanel(props: NearProps) {
       )}
       {near && (
         <div className={old ? "opacity-60" : ""}>
-          <p role="status" className="mt-2 font-read text-[16px] leading-[1.45]">
+          <p role="status" className="mt-2 font-read text-read leading-[1.45]">
             {near.done && <b className="mr-1 font-semibold text-ok">✓</b>}
             {near.answer}
           </p>
@@ -86,7 +86,7 @@ function Help({ near, told, advice, onLook, onAsk }: HelpProps) {
   return (
     <>
       {hint && help && (
-        <p className="mt-2 border-l-3 border-this pl-2 font-read text-[15.5px]" data-hint={help}>
+        <p className="mt-2 border-l-3 border-this pl-2 font-read text-read" data-hint={help}>
           {hint[help]}
         </p>
       )}

@@ -8,7 +8,7 @@ const FARTHEST = 4;
 export function SoundNearness({ sound }: { sound: SoundNear }) {
   if (sound.cannot_tell !== null)
     return (
-      <p className="mt-1.5 border-l-3 border-warn pl-2 font-read text-[15.5px]">
+      <p className="mt-1.5 border-l-3 border-warn pl-2 font-read text-read">
         It cannot be told. {sound.cannot_tell}
       </p>
     );
@@ -21,7 +21,7 @@ export function SoundNearness({ sound }: { sound: SoundNear }) {
         <FigureRuler key={one.name} figure={one} />
       ))}
       {same.length > 0 && (
-        <p className="mt-2 text-[13.5px] text-soft first-letter:uppercase">
+        <p className="mt-2 text-note text-soft first-letter:uppercase">
           {off.length > 0 ? same.map((one) => one.words).join(", ") : "pitch, partials, envelope, spectrum"}:
           the same.
         </p>
@@ -65,7 +65,7 @@ function FigureRuler({ figure: { words, unit, value, limit } }: { figure: Figure
         {beyond && (
           <span
             aria-hidden="true"
-            className={`absolute top-2 text-[13px] leading-none font-bold text-this ${value > 0 ? "right-0" : "left-0"}`}
+            className={`absolute top-2 text-note leading-none font-bold text-this ${value > 0 ? "right-0" : "left-0"}`}
           >
             {value > 0 ? "»" : "«"}
           </span>

@@ -109,6 +109,7 @@ function OpenBench({
   const target = { patch: content.patch, phrase: content.phrase, name: "the target" };
   return (
     <StepPage
+      title={content.title}
       thread={thread}
       foot={foot}
       text={

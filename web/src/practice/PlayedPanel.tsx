@@ -29,7 +29,7 @@ export function PlayedPanel({ lessonId, stepId, played }: Props) {
   return (
     <details className="mt-3 border-t border-rule pt-2.5" open={played.length > 0} data-played>
       <summary className="cursor-pointer font-semibold text-soft">On another instrument</summary>
-      <p className="mt-1 font-read text-[15px]">
+      <p className="mt-1 font-read text-work">
         Play the phrase on your own instrument and give the recording: WAV or FLAC, up to a minute.
       </p>
       <Giving {...giving} />

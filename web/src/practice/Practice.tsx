@@ -41,7 +41,7 @@ function PracticeTitle({ lesson }: { lesson: Lesson }) {
   return (
     <>
       <span className="truncate">{lesson.title}</span>
-      <span className="shrink-0 pl-1 text-[13px]">
+      <span className="shrink-0 pl-1 text-note narrow:hidden">
         {edition ? `edition ${edition.number}${edition.short ? ", short" : ""}` : "as it stands at the desk"}
       </span>
     </>
@@ -78,7 +78,7 @@ function OpenPractice({ lesson, catalogue, place }: OpenLesson) {
     return <OwnStep key={step.id} {...{ lesson, catalogue, place, step, thread, foot, choice }} />;
   if (step) return <Followed {...{ lesson, catalogue, place, step, thread, foot, choice }} />;
   return (
-    <main className="m-auto font-read text-lg">
+    <main className="m-auto font-read text-read">
       <h1>This lesson has no steps yet.</h1>
     </main>
   );
@@ -95,7 +95,10 @@ function Through({ lesson, place, to }: ThroughProps) {
   const first = lesson.target_first ? TARGET : 0;
   const last = lesson.steps.length - 1;
   return (
-    <nav aria-label="Through the lesson" className="flex items-center gap-3 border-t border-rule px-4 py-2.5">
+    <nav
+      aria-label="Through the lesson"
+      className="flex flex-wrap items-center justify-end gap-x-3 gap-y-1.5 border-t border-rule px-4 py-2.5"
+    >
       <span className="flex-1 text-soft">
         {place === TARGET ? "Before the first step" : `Step ${place + 1} of ${lesson.steps.length}`}
         {place === last && ": the end"}
@@ -141,6 +144,7 @@ function Followed({ lesson, catalogue, place, step, thread, foot, choice }: Foll
     lenses.showDetour(one && { patch: one.patch, phrase: one.phrase ?? content.phrase, name: one.name });
   return (
     <StepPage
+      title={content.title}
       thread={thread}
       foot={foot}
       text={

@@ -52,7 +52,7 @@ export function Questions({ lessonId, stepId, attemptId, questions, place, onPla
               autoFocus
               rows={3}
               maxLength={2000}
-              className="field-sizing-content w-full rounded border border-firm bg-paper p-1.5 font-read text-[15.5px]"
+              className="field-sizing-content w-full rounded border border-firm bg-paper p-1.5 font-read text-read"
               value={text}
               onChange={(event) => setText(event.target.value)}
               onKeyDown={(event) => event.key === "Escape" && onPlace(undefined)}
@@ -75,11 +75,11 @@ export function Questions({ lessonId, stepId, attemptId, questions, place, onPla
       )}
       {questions.map((one) => (
         <article key={one.id} className="mt-2 border-l-3 border-rule pl-2.5">
-          <p className="font-read text-[15.5px]">{one.text}</p>
+          <p className="font-read text-read">{one.text}</p>
           {one.answer ? (
-            <p className="mt-1 border-l-3 border-compared pl-2 font-read text-[15.5px]">{one.answer}</p>
+            <p className="mt-1 border-l-3 border-compared pl-2 font-read text-read">{one.answer}</p>
           ) : (
-            <p className="text-[13px] text-soft">
+            <p className="text-note text-soft">
               Asked {dayAndTime(one.asked_at)}; not answered yet.{" "}
               <button
                 type="button"

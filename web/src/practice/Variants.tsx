@@ -60,7 +60,7 @@ export function Variants({ lesson, step, place, own, attempt, patch, onChoose, k
     ...(others.length > 0 ? [{ word: "Delete this variant", run: () => attemptTo(remove) }] : []),
   ];
   return (
-    <div className="mb-2.5 text-[13.5px] text-soft" data-variant={name}>
+    <div className="mb-2.5 text-note text-soft" data-variant={name}>
       <div className="flex items-baseline gap-2">
         {naming ? (
           <input

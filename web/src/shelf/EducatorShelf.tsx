@@ -79,7 +79,7 @@ function Lessons({ rows, onDelete, onFailure }: LessonsProps) {
         ))}
       </ul>
       {rows.length === 0 && (
-        <p className="mb-6 font-read text-lg text-soft italic">
+        <p className="mb-6 font-read text-read text-soft italic">
           The shelf is empty. Begin with a title; the first step is made for you.
         </p>
       )}
@@ -98,7 +98,7 @@ function Others({ own, words }: { own: LessonRow[]; words: string }) {
   if (others.length === 0) return null;
   return (
     <section className="mt-10" aria-labelledby="others">
-      <h2 id="others" className="mb-3 font-read text-2xl font-semibold">
+      <h2 id="others" className="mb-3 font-read text-head font-semibold">
         Published by others
       </h2>
       <ul>

@@ -14,7 +14,7 @@ export function Found({ words }: { words: string }) {
         <FoundLesson key={lesson} steps={found.filter((one) => one.lesson === lesson)} />
       ))}
       {found.length === 0 && (
-        <p role="status" className="font-read text-lg text-soft italic">
+        <p role="status" className="font-read text-read text-soft italic">
           {busy ? "Looking…" : "No step of your lessons has all these words."}
         </p>
       )}
@@ -25,7 +25,7 @@ export function Found({ words }: { words: string }) {
 function FoundLesson({ steps }: { steps: FoundStep[] }) {
   return (
     <div className="border-t border-rule py-4">
-      <h2 className="mb-2 font-read text-2xl font-semibold">{steps[0]?.lesson_title}</h2>
+      <h2 className="mb-2 font-read text-head font-semibold">{steps[0]?.lesson_title}</h2>
       <ul>
         {steps.map((one) => (
           <li key={one.step} className="mb-2" data-found={one.step}>

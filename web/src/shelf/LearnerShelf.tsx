@@ -18,7 +18,7 @@ export function LearnerShelf() {
             ))}
           </ul>
           {lessons.length === 0 && (
-            <p role="status" className="font-read text-lg text-soft italic">
+            <p role="status" className="font-read text-read text-soft italic">
               {words.trim()
                 ? "No lesson has all these words."
                 : "Nothing is published yet. As soon as an educator publishes a lesson, it stands here."}

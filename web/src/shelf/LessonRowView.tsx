@@ -10,10 +10,10 @@ export function LessonRowView({ lesson, onDelete }: { lesson: LessonRow; onDelet
   const writes = lesson.right !== "read";
   const open = writes ? `/desk/${lesson.id}/1` : `/practice/${lesson.id}/1`;
   return (
-    <li className="grid grid-cols-[1fr_auto] gap-x-8 border-t border-rule py-5">
+    <li className="grid grid-cols-[1fr_auto] gap-x-8 gap-y-3 border-t border-rule py-5 narrow:grid-cols-1">
       <div>
         <LessonLink to={open} title={lesson.title} />
-        <p className="mt-1 max-w-xl font-read text-[16.5px] leading-normal">{lesson.summary}</p>
+        <p className="mt-1 max-w-xl font-read text-read leading-normal">{lesson.summary}</p>
         <p className="mt-2 text-soft">
           {lesson.step_count} {lesson.step_count === 1 ? "step" : "steps"}, last changed on{" "}
           {day(lesson.updated_at)}; {lesson.edition === null ? "not published" : `edition ${lesson.edition}`}
@@ -22,7 +22,7 @@ export function LessonRowView({ lesson, onDelete }: { lesson: LessonRow; onDelet
           <InSeries series={lesson.series} />
         </p>
       </div>
-      <div className="flex flex-col items-stretch gap-2 self-start pt-1 text-center">
+      <div className="flex flex-col items-stretch gap-2 self-start pt-1 text-center narrow:flex-row narrow:flex-wrap narrow:items-center narrow:gap-4">
         {writes && (
           <Link to={open} className="button-strong">
             Open at the desk

@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import { client, got, type LessonRow } from "../api/client";
 import { useTemplates } from "../api/queries";
 import { TitleEntry } from "./TitleEntry";
+import { Choice } from "../ui/Choice";
 import { messageOf } from "../ui/messageOf";
 
 const FROM = "from ";
@@ -33,31 +34,25 @@ export function NewLesson({ lessons, onFailure }: Props) {
   return (
     <>
       <TitleEntry label="A new lesson" title={title} onTitle={setTitle} word="Begin" onBegin={begin}>
-        <label className="w-64">
+        <div className="w-64">
           <span className="mb-1 block text-soft">It begins with</span>
-          <select
-            className="w-full rounded border border-firm bg-leaf px-2 py-1.5"
+          <Choice
+            label="It begins with"
+            className="w-full"
             value={opening}
-            onChange={(event) => setOpening(event.target.value)}
-          >
-            {templates.map((one) => (
-              <option key={one.id} value={one.id}>
-                {one.title}
-              </option>
-            ))}
-            {lessons.length > 0 && (
-              <optgroup label="Where another lesson ends">
-                {lessons.map((one) => (
-                  <option key={one.id} value={`${FROM}${one.id}`}>
-                    The end of {one.title}
-                  </option>
-                ))}
-              </optgroup>
-            )}
-          </select>
-        </label>
+            options={[
+              ...templates.map((one) => ({ value: one.id, word: one.title })),
+              ...lessons.map((one) => ({
+                value: `${FROM}${one.id}`,
+                word: `The end of ${one.title}`,
+                group: "Where another lesson ends",
+              })),
+            ]}
+            onChange={setOpening}
+          />
+        </div>
       </TitleEntry>
-      <p className="mt-2 text-[13px] text-soft">
+      <p className="mt-2 text-note text-soft">
         {summary ?? "It starts from the last patch of that lesson, and can follow when that changes."}
       </p>
     </>

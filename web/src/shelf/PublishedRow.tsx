@@ -9,10 +9,10 @@ export function PublishedRow({ lesson }: { lesson: Published }) {
   const begun = lesson.begun !== null;
   const newer = begun && lesson.begun !== lesson.edition;
   return (
-    <li className="grid grid-cols-[1fr_auto] gap-x-8 border-t border-rule py-5">
+    <li className="grid grid-cols-[1fr_auto] gap-x-8 gap-y-3 border-t border-rule py-5 narrow:grid-cols-1">
       <div>
         <LessonLink to={`/practice/${lesson.id}`} title={lesson.title} />
-        <p className="mt-1 max-w-xl font-read text-[16.5px] leading-normal">{lesson.summary}</p>
+        <p className="mt-1 max-w-xl font-read text-read leading-normal">{lesson.summary}</p>
         <p className="mt-2 text-soft">
           {lesson.step_count} {lesson.step_count === 1 ? "step" : "steps"}
           {lesson.has_short && ", also as a short edition"}; by {lesson.owner}

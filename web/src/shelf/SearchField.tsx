@@ -6,7 +6,7 @@ export function SearchField({ words, onChange }: { words: string; onChange: (wor
       aria-label="Search the lessons"
       placeholder="Search titles, texts, modules"
       maxLength={200}
-      className="w-80 rounded border border-firm bg-leaf px-3 py-1.5"
+      className="w-80 max-w-full rounded border border-firm bg-leaf px-3 py-1.5"
       value={words}
       onChange={(event) => onChange(event.target.value)}
     />

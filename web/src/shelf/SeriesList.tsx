@@ -22,13 +22,13 @@ export function SeriesList({ series, onFailure }: Props) {
   };
   return (
     <section className="mt-10" aria-labelledby="series">
-      <h2 id="series" className="mb-2 font-read text-2xl font-semibold">
+      <h2 id="series" className="mb-2 font-read text-head font-semibold">
         Series
       </h2>
       <ul>
         {series.map((one) => (
           <li key={one.id} className="border-t border-rule py-3">
-            <Link to={`/series/${one.id}`} className="font-read text-xl font-semibold hover:text-this">
+            <Link to={`/series/${one.id}`} className="font-read text-head font-semibold hover:text-this">
               {one.title}
             </Link>
             <p className="text-soft">

@@ -4,6 +4,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import { client, got, type Series } from "../api/client";
 import { refreshSeries, showSeries, useLessons, useSeries } from "../api/queries";
 import { Header } from "../ui/Header";
+import { Choice } from "../ui/Choice";
 import { messageOf } from "../ui/messageOf";
 import { Notice } from "../ui/Notice";
 import { Failed, Waiting } from "../ui/Waiting";
@@ -38,9 +39,9 @@ export function SeriesScreen() {
 function OthersSeries({ series }: { series: Series }) {
   return (
     <>
-      <h1 className="font-read text-4xl font-semibold tracking-tight">{series.title}</h1>
+      <h1 className="font-read text-title font-semibold tracking-tight">{series.title}</h1>
       <p className="mt-1 text-soft">by {series.owner}</p>
-      <p className="mt-3 mb-6 max-w-2xl font-read text-lg leading-relaxed">{series.summary}</p>
+      <p className="mt-3 mb-6 max-w-2xl font-read text-read leading-relaxed">{series.summary}</p>
       <ol>
         {series.lessons.map((one, place) => (
           <LessonItem key={one.id} lesson={one} number={place + 1} open={`/practice/${one.id}`}>
@@ -63,12 +64,12 @@ interface ItemProps {
 
 function LessonItem({ lesson, number, open, children }: ItemProps) {
   return (
-    <li className="grid grid-cols-[40px_1fr_auto] items-start gap-x-4 border-t border-rule py-4">
-      <span className="font-read text-2xl text-soft">{number}</span>
+    <li className="grid grid-cols-[40px_1fr_auto] items-start gap-x-4 narrow:grid-cols-[28px_1fr] border-t border-rule py-4">
+      <span className="font-read text-head text-soft">{number}</span>
       <div>
         <LessonLink to={open} title={lesson.title} />
         {lesson.summary && (
-          <p className="mt-1 max-w-xl font-read text-base leading-normal">{lesson.summary}</p>
+          <p className="mt-1 max-w-xl font-read text-read leading-normal">{lesson.summary}</p>
         )}
         <p className="mt-1 text-soft">
           {lesson.step_count} {lesson.step_count === 1 ? "step" : "steps"};{" "}
@@ -146,7 +147,7 @@ function SeriesText({ series, onChange }: { series: Series; onChange: Change }) 
       <input
         aria-label="Title of the series"
         maxLength={200}
-        className="w-full rounded-sm bg-transparent font-read text-4xl font-semibold tracking-tight hover:bg-this/5 focus:bg-leaf"
+        className="w-full rounded-sm bg-transparent font-read text-title font-semibold tracking-tight hover:bg-this/5 focus:bg-leaf"
         value={title}
         onChange={(event) => setTitle(event.target.value)}
         onBlur={() => title.trim() && title !== series.title && onChange({ title: title.trim() })}
@@ -157,7 +158,7 @@ function SeriesText({ series, onChange }: { series: Series; onChange: Change }) 
         placeholder="What is the series about?"
         rows={1}
         maxLength={2000}
-        className="mt-2 mb-6 field-sizing-content w-full max-w-2xl resize-none rounded-sm bg-transparent font-read text-lg leading-relaxed placeholder:text-soft hover:bg-this/5 focus:bg-leaf"
+        className="mt-2 mb-6 field-sizing-content w-full max-w-2xl resize-none rounded-sm bg-transparent font-read text-read leading-relaxed placeholder:text-soft hover:bg-this/5 focus:bg-leaf"
         value={summary}
         onChange={(event) => setSummary(event.target.value)}
         onBlur={() => summary !== series.summary && onChange({ summary })}
@@ -174,7 +175,7 @@ function OwnLessons({ series, onChange }: { series: Series; onChange: Change }) 
   };
   if (ids.length === 0)
     return (
-      <p className="border-t border-rule py-4 font-read text-lg text-soft italic">
+      <p className="border-t border-rule py-4 font-read text-read text-soft italic">
         No lessons yet. Begin one here, or put one in.
       </p>
     );
@@ -229,22 +230,13 @@ function PutIn({ series, onChange }: { series: Series; onChange: Change }) {
         setChosen("");
       }}
     >
-      <label htmlFor="put-in" className="text-soft">
-        A lesson of yours
-      </label>
-      <select
-        id="put-in"
-        className="rounded border border-firm bg-leaf px-2 py-1.5"
+      <span className="text-soft">A lesson of yours</span>
+      <Choice
+        label="A lesson of yours"
         value={chosen}
-        onChange={(event) => setChosen(event.target.value)}
-      >
-        <option value="">Choose…</option>
-        {free.map((one) => (
-          <option key={one.id} value={one.id}>
-            {one.title}
-          </option>
-        ))}
-      </select>
+        options={[{ value: "", word: "Choose…" }, ...free.map((one) => ({ value: one.id, word: one.title }))]}
+        onChange={setChosen}
+      />
       <button type="submit" className="button" disabled={!free.some((one) => one.id === chosen)}>
         Put it in
       </button>

@@ -23,9 +23,9 @@ export function ShelfFrame<T>({ lessons, words, onWords, children }: Props<T>) {
       {lessons.isPending && <Waiting>Fetching the lessons…</Waiting>}
       {lessons.data !== undefined && (
         <main className="flex-1 overflow-y-auto">
-          <div className="mx-auto flex w-full max-w-4xl flex-col px-8 pt-10 pb-8">
-            <div className="mb-6 flex items-end justify-between gap-8">
-              <h1 className="font-read text-4xl font-semibold tracking-tight">Lessons</h1>
+          <div className="mx-auto flex w-full max-w-4xl flex-col px-8 pt-10 pb-8 narrow:px-4 narrow:pt-5">
+            <div className="mb-6 flex flex-wrap items-end justify-between gap-x-8 gap-y-3">
+              <h1 className="font-read text-title font-semibold tracking-tight">Lessons</h1>
               <SearchField words={words} onChange={onWords} />
             </div>
             {children(lessons.data)}

@@ -18,11 +18,11 @@ export function TitleEntry({ label, title, onTitle, word, onBegin, children }: P
     if (title.trim()) onBegin(title.trim());
   };
   return (
-    <form className="flex items-end gap-4 border-t border-rule pt-5" onSubmit={begin}>
-      <label className="flex-1">
+    <form className="flex flex-wrap items-end gap-4 border-t border-rule pt-5" onSubmit={begin}>
+      <label className="min-w-60 flex-1">
         <span className="mb-1 block text-soft">{label}</span>
         <input
-          className="w-full border-b border-firm bg-transparent py-1 font-read text-xl placeholder:text-soft/70 focus:bg-leaf"
+          className="w-full border-b border-firm bg-transparent py-1 font-read text-head placeholder:text-soft/70 focus:bg-leaf"
           placeholder="Its title"
           maxLength={200}
           value={title}

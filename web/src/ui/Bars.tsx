@@ -87,7 +87,7 @@ export function Bars(props: Props) {
       </div>
       {counted && <Table {...props} values={full} onSet={onChange && set} />}
       {sounding && (
-        <p className="text-[13px] text-soft" data-sounding={label}>
+        <p className="text-note text-soft" data-sounding={label}>
           Sounds: {sounding.map((value) => withUnit(value, "")).join(", ")}
         </p>
       )}
@@ -103,7 +103,7 @@ interface TableProps extends Props {
 function Table({ label, ruler, values, inUse, onSet }: TableProps) {
   return (
     <ol
-      className="grid text-[13px]"
+      className="grid text-note"
       style={{ gridTemplateColumns: `repeat(${Math.min(8, Math.max(1, inUse))}, minmax(0, 1fr))` }}
     >
       {values.slice(0, inUse).map((value, place) => (

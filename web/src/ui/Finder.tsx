@@ -30,7 +30,7 @@ export function Finder<T>({ label, placeholder, find, keyOf, draw, onChoose, onC
         autoComplete="off"
         spellCheck={false}
         placeholder={placeholder}
-        className="mx-4 mt-2 rounded border border-firm bg-paper px-3 py-2 text-base outline-none focus:border-this"
+        className="mx-4 mt-2 rounded border border-firm bg-paper px-3 py-2 text-read outline-none focus:border-this"
         value={words}
         onChange={(event) => setWords(event.target.value)}
         onKeyDown={(event) => {

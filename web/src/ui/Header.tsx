@@ -19,15 +19,18 @@ interface Props {
 export function Header({ title, status, places = [{ label: "Shelf", to: "/shelf", here: true }] }: Props) {
   const me = useSession().data?.me;
   return (
-    <header className="flex h-12 shrink-0 items-center gap-4 border-b border-rule px-5">
-      <Link to="/shelf" className="font-read text-xl font-semibold tracking-tight">
+    <header className="flex min-h-12 shrink-0 items-center gap-4 border-b border-rule px-5 narrow:gap-2 narrow:px-3">
+      <Link
+        to="/shelf"
+        className={`font-read text-head font-semibold tracking-tight whitespace-nowrap ${title ? "narrow:hidden" : ""}`}
+      >
         Inner Tone
       </Link>
-      <div className="flex min-w-0 flex-1 items-center gap-2 text-soft">{title}</div>
-      <div role="status" className="text-sm">
+      <div className="flex min-w-0 flex-1 items-center gap-2 overflow-hidden text-soft">{title}</div>
+      <div role="status" className="text-work narrow:hidden">
         {status}
       </div>
-      <nav aria-label="Screens" className="flex h-full gap-5">
+      <nav aria-label="Screens" className="flex h-12 gap-5 narrow:gap-3">
         {places.map((place) => (
           <Link
             key={place.to}
@@ -44,7 +47,7 @@ export function Header({ title, status, places = [{ label: "Shelf", to: "/shelf"
       {me && (
         <Link
           to="/account"
-          className="border-l border-rule pl-4 text-soft hover:text-ink"
+          className="max-w-40 truncate border-l border-rule pl-4 text-soft hover:text-ink narrow:max-w-16 narrow:pl-2"
           title="Your account"
         >
           {me.name}

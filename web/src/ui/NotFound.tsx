@@ -6,8 +6,8 @@ export function NotFound() {
   return (
     <div className="flex h-full flex-col">
       <Header />
-      <main className="m-auto max-w-md text-center font-read text-lg">
-        <h1 className="mb-3 text-2xl font-semibold">There is nothing at this address</h1>
+      <main className="m-auto max-w-md text-center font-read text-read">
+        <h1 className="mb-3 text-head font-semibold">There is nothing at this address</h1>
         <Link to="/shelf" className="text-this underline">
           Back to the shelf
         </Link>

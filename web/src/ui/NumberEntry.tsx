@@ -81,7 +81,7 @@ export function NumberEntry({ label, ruler, value, onCommit, pitch = false, bare
       {wrong && (
         <span
           role="alert"
-          className="absolute top-6 right-0 z-10 w-52 border border-warn bg-leaf p-2 text-sm text-warn"
+          className="absolute top-6 right-0 z-10 w-52 border border-warn bg-leaf p-2 text-work text-warn"
         >
           {wrong}
         </span>

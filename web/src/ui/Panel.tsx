@@ -9,7 +9,11 @@ interface Props {
   children: ReactNode;
 }
 
-const WIDTHS = { narrow: "w-[560px]", wide: "w-[720px]", page: "w-[1200px] max-w-full" };
+const WIDTHS = {
+  narrow: "w-[560px] max-w-full",
+  wide: "w-[720px] max-w-full",
+  page: "w-[1200px] max-w-full",
+};
 
 /** Something that is asked or shown before one goes on; Escape leaves it. */
 export function Panel({ title, onClose, size = "narrow", children }: Props) {
@@ -20,7 +24,7 @@ export function Panel({ title, onClose, size = "narrow", children }: Props) {
         <DialogPanel
           className={`flex max-h-full min-h-0 flex-col rounded-md border border-firm bg-leaf shadow-lg ${WIDTHS[size]}`}
         >
-          <DialogTitle className="px-4 pt-3 font-read text-lg font-semibold">{title}</DialogTitle>
+          <DialogTitle className="px-4 pt-3 font-read text-read font-semibold">{title}</DialogTitle>
           {children}
         </DialogPanel>
       </div>

@@ -63,7 +63,7 @@ export function Ruler({ label, help, ruler, value, before, moved, onChange, besi
         aria-valuenow={value}
         aria-valuetext={withUnit(value, ruler.unit)}
         aria-readonly={!onChange}
-        className="relative mt-0.5 h-7.5 touch-none select-none"
+        className="relative mt-0.5 h-7.5 touch-none select-none coarse:h-10"
         style={{ cursor: onChange ? "ew-resize" : "default" }}
         onKeyDown={(event) => onChange && stepBy(event, ruler, travel, value, set)}
         onDoubleClick={() => onChange?.(ruler.default)}
@@ -127,7 +127,7 @@ function Tick({ travel, tick, unit, edge }: { travel: Travel; tick: number; unit
   return (
     <div className="absolute top-2" style={{ left: `${100 * travel.place(tick)}%` }}>
       <div className={`h-[5px] border-l border-ink ${edge === "last" ? "-translate-x-px" : ""}`} />
-      <div className={`absolute top-1.5 text-xs whitespace-nowrap text-soft ${shift}`}>
+      <div className={`absolute top-1.5 text-note whitespace-nowrap text-soft ${shift}`}>
         {tickText(tick, unit)}
       </div>
     </div>

@@ -7,7 +7,7 @@ export function Waiting({ children }: { children: ReactNode }) {
   const late = useLate(true);
   return (
     <main className="m-auto p-8">
-      <h1 className="font-read text-lg text-soft italic">{late ? children : null}</h1>
+      <h1 className="font-read text-read text-soft italic">{late ? children : null}</h1>
     </main>
   );
 }
@@ -16,7 +16,7 @@ export function Waiting({ children }: { children: ReactNode }) {
 export function Failed({ message, retry }: { message: string; retry: () => void }) {
   return (
     <main className="m-auto max-w-md p-8 text-center">
-      <h1 className="mb-3 font-read text-lg text-warn">
+      <h1 className="mb-3 font-read text-read text-warn">
         <span role="alert">{message}</span>
       </h1>
       <button type="button" className="button" onClick={retry}>

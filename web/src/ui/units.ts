@@ -125,3 +125,7 @@ function noteMidi(note: RegExpExecArray): number {
   const sharp = note[2] === "#" || note[2] === "♯" ? 1 : note[2] ? -1 : 0;
   return 12 * (Number(note[3]) + 1) + natural + sharp + Number(note[4] ?? 0) / 100;
 }
+
+const SHARPS = new Set([1, 3, 6, 8, 10]);
+/** Whether a pitch is one of the upper keys of a keyboard. */
+export const isSharp = (pitch: number): boolean => SHARPS.has(((Math.round(pitch) % 12) + 12) % 12);

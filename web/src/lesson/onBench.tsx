@@ -1,6 +1,10 @@
 import type { Lesson, Step, StepContent } from "../api/client";
 import type { BenchProps } from "../bench/BenchContext";
 import type { Counterpart } from "../lenses/views";
+import { StepText } from "./StepText";
+
+/** What is only read leads nowhere. */
+const nowhere = () => undefined;
 
 /** What a step begins from: the one before it, or the end of the lesson that this one starts from. */
 function sceneBefore(lesson: Lesson, contents: StepContent[], place: number): Counterpart | undefined {
@@ -29,5 +33,17 @@ export function onBench(
     before: sceneBefore(lesson, contents, place),
     target: target && { patch: target.patch, phrase: target.phrase },
     instructions: step.instructions,
+    told: {
+      number: place + 1,
+      count: contents.length,
+      text: (
+        <StepText
+          content={contents[place] ?? step.content}
+          step={step}
+          first={place === 0}
+          onLink={nowhere}
+        />
+      ),
+    },
   };
 }
