@@ -177,12 +177,15 @@ class TwoEducatorsTest(WritingTest):
                 type(self).driver = hers  # the same step: she is told, and keeps hers beside mine
                 self.open(f"/desk/{lesson}/2")
                 self.settle()
+                self.select("amp")
+                self.hold("level")
+                self.network(offline=True)  # else her page may show my change before she makes hers
+                self.press(Keys.PAGE_DOWN)
+                self.wait(lambda: self.css("[data-keeping=failed]"), "that it is not kept")
                 type(self).driver = mine
                 self.nudge("amp", "level", Keys.PAGE_UP)
                 type(self).driver = hers
-                self.select("amp")
-                self.hold("level")
-                self.press(Keys.PAGE_DOWN)
+                self.network()
                 self.wait(lambda: self.css("[role=alertdialog]"), "the conflict")
                 self.push("Keep mine as a new step behind it")
                 self.wait(lambda: self.css("[aria-current=step][aria-label*='(my version)']"), "her version")

@@ -52,7 +52,7 @@ class CaptureTest(WritingTest):
         self.begin(first_step().patch)
         self.push("Capture")
         self.driver.execute_cdp_cmd("Network.enable", {})
-        self.far_away(1_500)
+        self.network(latency_ms=1_500)
         self.addCleanup(self.far_away, 0)
         self.body().send_keys("a")
         self.wait(lambda: self.css("[role=dialog] input:focus"), "the palette")
@@ -64,7 +64,7 @@ class CaptureTest(WritingTest):
         self.assertEqual(self.attribute("[data-keeping]", "data-keeping"), "keeping")
         self.body().send_keys("f")
         self.wait(lambda: self.steps() == 2, "the step to be closed")
-        self.far_away(0)
+        self.network(latency_ms=0)
         self.assertIn("oscillator", self.modules(), "the step has the move that was on its way")
 
     def test_what_is_written_while_a_step_is_closed_is_kept(self) -> None:
@@ -85,11 +85,6 @@ class CaptureTest(WritingTest):
         self.assertEqual(self.kept("why"), "The reed begins alone.")
         self.assertEqual(self.kept("title"), "Oscillator into Output")
         self.assert_no_errors_logged()
-
-    def far_away(self, latency_ms: int) -> None:
-        """Put the server at a distance."""
-        wish = {"offline": False, "latency": latency_ms, "downloadThroughput": -1, "uploadThroughput": -1}
-        self.driver.execute_cdp_cmd("Network.emulateNetworkConditions", wish)
 
 
 class ChangingTest(WritingTest):

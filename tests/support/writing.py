@@ -57,6 +57,16 @@ class WritingTest(BenchTest):
         self.wait(lambda: self.value(setting) != before, "another value")
         self.settle()
 
+    def network(self, latency_ms: int = 0, offline: bool = False) -> None:
+        """Put the server at a distance, or out of reach."""
+        wish = {
+            "offline": offline,
+            "latency": latency_ms,
+            "downloadThroughput": -1,
+            "uploadThroughput": -1,
+        }
+        self.driver.execute_cdp_cmd("Network.emulateNetworkConditions", wish)
+
     def choose(self, menu: str, word: str) -> None:
         """Choose from a menu."""
         self.push(menu)
