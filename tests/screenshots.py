@@ -115,7 +115,7 @@ def live_picture(camera: Camera, lesson: str) -> None:
 
 
 def writing_pictures(camera: Camera, lesson: str) -> None:
-    """A change that waits to be carried forward, the instructions explained; and what is to be decided then."""
+    """A change that waits to be carried forward, the instructions explained."""
     for step, key in ((5, "\ue00e"), (4, "\ue00f")):  # a page up, a page down
         camera.open(f"/desk/{lesson}/{step}")
         camera.driver.find_element("css selector", "[data-card=breath]").click()
@@ -127,19 +127,19 @@ def writing_pictures(camera: Camera, lesson: str) -> None:
     camera.take("writing")
     camera.press("Carry it forward")
     wait_for(lambda: not camera.driver.find_elements("css selector", "[data-carry]"), 20, "the change in all steps")
-    camera.open(f"/desk/{lesson}/5")
-    camera.press("Branch off here")
-    camera.press("Back from the detour")
-    camera.take("decision")
 
 
 WHOLE_HARBOUR = LessonDocument(
-    title="The whole harbour", steps=(StepContent(title="All its sounds at once", patch=harbour()),)
+    title="The whole harbour",
+    steps=(
+        StepContent(title="Some of its sounds", patch=harbour(16), phrase=foghorn.LESSON.steps[3].phrase),
+        StepContent(title="All its sounds at once", patch=harbour()),
+    ),
 )
 
 
 def edition_pictures(camera: Camera, lesson: str) -> None:
-    """Publishing after a change, and what differs from the edition before."""
+    """Publishing after a change."""
     camera.open(f"/desk/{lesson}/4")
     title = camera.driver.find_element("css selector", "h1 textarea")
     title.send_keys("\ue009a")  # all of it
@@ -153,10 +153,6 @@ def edition_pictures(camera: Camera, lesson: str) -> None:
     for tick in camera.driver.find_elements("css selector", "[role=dialog] input[type=checkbox]:not(:checked)"):
         tick.click()
     camera.take("publish")
-    camera.press("Publish")
-    camera.press("All editions")
-    wait_for(lambda: camera.driver.find_elements("css selector", "[data-revision]"), 20, "what differs")
-    camera.take("edition-difference")
     camera.driver.find_element("css selector", "body").send_keys("\ue00c")
 
 
@@ -206,6 +202,12 @@ def own_pictures(camera: Camera, application: Application, lesson: str) -> None:
     camera.take("learners")
 
 
+def ground(camera: Camera, wish: str) -> None:
+    """Choose the ground on which all is written."""
+    kept = f'{{"state":{{"wish":"{wish}"}},"version":0}}'
+    camera.driver.execute_script("localStorage.setItem('inner-tone/ground', arguments[0])", kept)
+
+
 def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     application = Application()
@@ -221,8 +223,12 @@ def main() -> None:
             camera.open(f"/desk/{lesson}/5")
             camera.take("desk")
             camera.take("palette", ("a", "make it wobble"))
-            camera.open(f"/desk/{lesson}/4")
-            camera.take("connections", ("2",), card="breath")
+            camera.open(f"/desk/{lesson}/5")
+            camera.take("projector", ("p", "\ue014"))
+            ground(camera, "dark")
+            camera.open(f"/desk/{lesson}/5")
+            camera.take("dark-ground")
+            ground(camera, "light")
             camera.open(f"/desk/{fog}/3")
             camera.take("phrase", ("4",), card="bell")
             camera.open(f"/desk/{lesson}/2")
@@ -234,7 +240,10 @@ def main() -> None:
             own_pictures(camera, application, lesson)
             writing_pictures(camera, lesson)
             edition_pictures(camera, lesson)
-            camera.open(f"/desk/{application.make(WHOLE_HARBOUR)}/1")
+            whole = application.make(WHOLE_HARBOUR)
+            camera.open(f"/desk/{whole}/1")
+            camera.take("sixteen-modules", card="filter")
+            camera.open(f"/desk/{whole}/2")
             camera.take("forty-modules", ("w",), card="filter")
         finally:
             driver.quit()

@@ -289,7 +289,7 @@ class CheckupTest(BenchTest):
     def test_silence_is_shown_on_the_map_and_mended_by_a_button(self) -> None:
         self.open_step(2)
         self.assertIn("Checkup: 1", self.text_of("[data-foot=checkup]"))
-        self.assertIn("the sound is lost here", self.text_of("[data-card=amp]"))
+        self.assertIn("sound is lost here", self.text_of("[data-card=amp]"))
         self.foot("checkup")
         finding = self.wait(lambda: self.css("[data-finding=no-sound]"), "the finding")
         self.assertIn("its level is 0, and nothing drives it", finding.text)

@@ -57,11 +57,6 @@ class LensTest(BrowserTest):
         grip = self.wait(lambda: self.css(f"[data-grip^='{start}']"), f"the line from {start}")
         ActionChains(self.driver).move_to_element(grip).click().perform()
 
-    def pick(self, label: str, word: str) -> None:
-        """Open a list or a menu and choose."""
-        self.click(f"button[aria-label^='{label}']")
-        self.click(f"//*[@role='option' or @role='menuitem'][normalize-space()='{word}']")
-
     def cursor_reads(self, lens: str, steps: int) -> str:
         cursor = self.wait(lambda: self.css(f"[data-lens={lens}] [role=slider]"), "the cursor")
         self.driver.execute_script("arguments[0].focus()", cursor)
@@ -237,12 +232,37 @@ class LookingTest(LensTest):
         self.open_step(5)
         self.press("p")
         large = self.wait(lambda: self.css("[data-projector]"), "the projector")
+        self.assertIn("5 of 5", large.text)
+        self.wait(lambda: self.css("[data-page=text] article"), "the text")
+        self.assert_accessible()
+        self.press(Keys.ARROW_RIGHT)
+        self.wait(lambda: self.css("[data-page=map] [data-card]"), "the map")
+        self.assert_accessible()
+        self.press(Keys.ARROW_RIGHT)
+        large = self.wait(lambda: self.css("[data-page='0']"), "the first lens")
         self.assertIn("Wave", large.text)
         canvas = self.wait(lambda: self.css("[data-projector] canvas"), "the picture")
         self.assertGreater(canvas.size["width"], 1150)
         self.assert_accessible()
+        self.press("g")
+        self.wait(lambda: self.css("[data-projector] [data-ground=dark]"), "the dark ground")
+        self.assert_accessible()
+        self.assert_large()
+        self.press("g", Keys.ARROW_RIGHT)
+        self.wait(lambda: self.css("[data-page='1']"), "the second lens")
+        self.press(*[Keys.ARROW_LEFT] * 4)
+        self.wait(lambda: self.css("[data-page='1']") and self.driver.current_url.endswith("/4"), "the step before")
         self.press(Keys.ESCAPE)
         self.wait(lambda: not self.css("[data-projector]"), "the bench again")
+
+    def assert_large(self) -> None:
+        """Check that everything on the projector's page is set in type of at least 22 px."""
+        sizes = self.driver.execute_script(
+            "return [...document.querySelectorAll('[data-projector] *')].filter((one) =>"
+            " [...one.childNodes].some((node) => node.nodeType === 3 && node.textContent.trim()))"
+            ".map((one) => [parseFloat(getComputedStyle(one).fontSize), one.textContent])"
+        )
+        self.assertEqual([one for one in sizes if one[0] < 21.9], [])
 
     def test_strip_over_a_setting_becomes_a_plate(self) -> None:
         self.open_step(5)

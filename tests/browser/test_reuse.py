@@ -3,7 +3,6 @@
 import unittest
 
 from selenium.webdriver.common.keys import Keys
-from selenium.webdriver.support.ui import Select
 
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.demo.bell import STEPS as BELL
@@ -15,7 +14,7 @@ class ShelfTest(WritingTest):
     def begin_lesson(self, title: str, opening: str) -> None:
         self.open("/shelf")
         entry = self.wait(lambda: self.css("form input"), "the form")
-        Select(self.wait(lambda: self.css("form select"), "the openings")).select_by_visible_text(opening)
+        self.pick("It begins with: ", opening)
         entry.send_keys(title, Keys.ENTER)
         self.wait(lambda: "/desk/" in self.driver.current_url, "the desk")
         self.settle()
@@ -69,10 +68,8 @@ class ShelfTest(WritingTest):
 
     def put_in_series(self, title: str) -> None:
         """Choose a lesson for the series that is shown; moving through the list puts nothing in."""
-        put_in = self.wait(lambda: self.css("#put-in"), "the lessons")
-        put_in.send_keys(Keys.ARROW_DOWN, Keys.ARROW_DOWN)
+        self.pick("A lesson of yours: ", title)
         self.assertFalse(self.find("//ol/li"))
-        Select(put_in).select_by_visible_text(title)
         self.push("Put it in")
 
     def test_lesson_starts_from_another_is_told_when_that_changes_and_follows(self) -> None:

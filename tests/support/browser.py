@@ -178,6 +178,11 @@ class BrowserTest(unittest.TestCase):
 
         self.wait(clicked, f"{what} to be clicked")
 
+    def pick(self, label: str, word: str) -> None:
+        """Open a list or a menu and choose."""
+        self.click(f"button[aria-label^='{label}']")
+        self.click(f"//*[@role='option' or @role='menuitem'][normalize-space()=\"{word}\"]")
+
     def push(self, word: str) -> None:
         """Click the button or link with a word on it, or with that accessible name."""
         self.click(button_path(word))

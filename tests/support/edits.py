@@ -149,10 +149,12 @@ HARBOUR = (
 )
 
 
-def harbour() -> Patch:
-    """Return a patch of forty modules as somebody would build it who keeps to the usual places."""
+def harbour(count: int = 40) -> Patch:
+    """Return a patch of so many modules as somebody would build it who keeps to the usual places."""
     played = Patch()
     for kind, selected, label in HARBOUR:
+        if len(played.modules) >= count:
+            break
         ways = placements(Graph(played), selected or None)[kind]
         behind = [way for way in ways if selected and way.words.startswith("behind")]
         done = edited(played, (behind or ways)[0].edits)
