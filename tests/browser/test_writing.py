@@ -53,7 +53,7 @@ class CaptureTest(WritingTest):
         self.push("Capture")
         self.driver.execute_cdp_cmd("Network.enable", {})
         self.network(latency_ms=1_500)
-        self.addCleanup(self.far_away, 0)
+        self.addCleanup(self.network)
         self.body().send_keys("a")
         self.wait(lambda: self.css("[role=dialog] input:focus"), "the palette")
         self.press("oscillator")

@@ -6,6 +6,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from inner_tone.core.lens.moment import Span
+from inner_tone.core.lens.view import Kind
 from inner_tone.core.modules.kernel import Floats
 
 Role = Literal["this", "compared", "theory"]
@@ -111,7 +112,7 @@ class Chart(Part):
     `facts` are what the sentence rests on.
     """
 
-    kind: Literal["wave", "spectrum", "sweep", "level", "response"]
+    kind: Kind
     taps: list[str]
     title: str = ""
     x: Axis

@@ -2,7 +2,7 @@
 
 A field is written as people would say it, within braces. It names a setting of a module by the module's name, something
 of the phrase, or, with “measured”, something that is found in the sound of a module. In the same way a text links to
-what belongs to its step: {picture 1}, {the detour Far too slow}, {the module Bell mouth}.
+what belongs to its step: {picture 1}, {the detour Far too slow}, {the module Bell mouth}, {mark 1}.
 """
 
 import re
@@ -19,6 +19,7 @@ from inner_tone.core.analysis.sentences.level import shortest
 from inner_tone.core.analysis.sentences.words import LOWEST_NOTE_HZ, note_text, pitch_text, time_text
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.lens.moment import span_of
+from inner_tone.core.lesson.mark import is_there
 from inner_tone.core.lesson.step import StepContent
 from inner_tone.core.patch.instructions import called, setting_name, value_text
 from inner_tone.core.patch.model import Module, Patch
@@ -31,6 +32,7 @@ CODE = re.compile(r"```.*?(?:```|\Z)|`[^`\n]*`", re.DOTALL)  # what is shown as 
 SETTING = re.compile(r"the (?P<what>.+?) of (?P<whose>.+)")
 MEASURED = "measured "
 NOTE = "note of the "
+MARK = re.compile(r"mark (?P<number>[1-9]\d?)")
 PICTURE = re.compile(r"picture (?P<number>[1-9]\d{0,2})")
 LINK = re.compile(r"the (?P<kind>detour|module) (?P<name>.+)")
 
@@ -150,9 +152,9 @@ def texts_of(step: StepContent) -> list[str]:
 
 @dataclass(frozen=True)
 class Link:
-    """What a link in a text leads to: a plate, a detour or a module, by its id, and how it reads."""
+    """What a link in a text leads to: a plate, a detour or a module by its id, a mark by its number; how it reads."""
 
-    kind: Literal["plate", "detour", "module"]
+    kind: Literal["plate", "detour", "module", "mark"]
     id: str
     text: str
 
@@ -162,6 +164,10 @@ def link_of(field: str, step: StepContent) -> Link | None:
     number = PICTURE.fullmatch(field)
     if number and int(number["number"]) <= len(step.plates):
         return Link("plate", step.plates[int(number["number"]) - 1].id, f"picture {number['number']}")
+    marked = MARK.fullmatch(field)
+    if marked:
+        there = any(is_there(one, step.patch, step.phrase) for one in step.marks if one.number == int(marked["number"]))
+        return Link("mark", marked["number"], marked["number"]) if there else None
     named = LINK.fullmatch(field)
     if named is None:
         return None
@@ -177,8 +183,15 @@ def link_of(field: str, step: StepContent) -> Link | None:
 def links_offered(step: StepContent) -> list[str]:
     """Return the links that a step's texts can have."""
     pictures = [f"picture {number}" for number in range(1, len(step.plates) + 1)]
+    numbers = sorted(one.number for one in step.marks if one.number and is_there(one, step.patch, step.phrase))
+    marks = [f"mark {number}" for number in numbers]
     modules = [one.title for one in step.patch.modules if module_named(step.patch, one.title)]
-    return [*pictures, *(f"the detour {one.name}" for one in step.detours), *(f"the module {one}" for one in modules)]
+    return [
+        *marks,
+        *pictures,
+        *(f"the detour {one.name}" for one in step.detours),
+        *(f"the module {one}" for one in modules),
+    ]
 
 
 def notes_of(phrase: Phrase) -> str | None:

@@ -5,7 +5,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, TypeAdapter, model_validator
 
 from inner_tone.core.documents import Document
-from inner_tone.core.lens.view import MOST_TAPS, View
+from inner_tone.core.lens.view import MOST_TAPS, Kind, View
 from inner_tone.core.patch.port import Port
 
 MOST_LENSES = 3
@@ -16,7 +16,7 @@ VIEW: TypeAdapter[Any] = TypeAdapter(View)
 class StepLens(Document):
     """A lens as it is set in a step. Without taps it follows what is selected; what is not set is as usual there."""
 
-    kind: Literal["wave", "spectrum", "sweep", "level", "response"]
+    kind: Kind
     taps: Annotated[tuple[Port, ...], Field(max_length=MOST_TAPS)] = ()
     settings: Annotated[dict[str, str | float | bool | None], Field(max_length=20, default_factory=dict)]
     table: bool = False

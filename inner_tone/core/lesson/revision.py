@@ -146,6 +146,8 @@ def step_notes(old: StepContent, new: StepContent) -> Iterator[str]:
         {one.name: (f"The detour “{one.name}”", (one.patch, one.phrase)) for one in new.detours},
         "goes elsewhere",
     )
+    if old.marks != new.marks:
+        yield "Other places are marked, or for other purposes."
     if (old.lenses, old.moment) != (new.lenses, new.moment):
         yield "It is looked at through other lenses."
     if old.wording != new.wording or old.order != new.order:

@@ -11,6 +11,7 @@ from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.moment import Moment
 from inner_tone.core.lesson.aim import Aim
 from inner_tone.core.lesson.lenses import StepLenses
+from inner_tone.core.lesson.mark import MOST_MARKS, Marks, checked_marks, going_on, side_by_side, text_with_numbers
 from inner_tone.core.lesson.plate import MOST_PLATES, Plate
 from inner_tone.core.lesson.playing import played_differently
 from inner_tone.core.lesson.titles import title_of
@@ -70,7 +71,8 @@ class StepContent(Document):
     `decisions` are open since an earlier change was brought here. `built_on` is the patch that the steps behind this
     one were built upon, as long as they do not have this one's change. `lenses` are those that the step opens with, if
     it has its own. `moment` is what all of them look at; without one it is the note that says most. `aim` is what
-    counts as done for those who do the step themselves, where that is otherwise than usual.
+    counts as done for those who do the step themselves, where that is otherwise than usual. `marks` are what its texts
+    refer to by numbers, and what modules and lines are for.
     """
 
     title: Annotated[str, Field(max_length=200)] = ""
@@ -86,6 +88,7 @@ class StepContent(Document):
     wording: Annotated[tuple[Wording, ...], Field(max_length=200)] = ()
     order: Annotated[tuple[Key, ...], Field(max_length=1_000)] = ()
     order_made: bool = False
+    marks: Annotated[Marks, Field(max_length=MOST_MARKS)] = ()
     plates: Annotated[tuple[Plate, ...], Field(max_length=MOST_PLATES)] = ()
     detours: Annotated[tuple[Detour, ...], Field(max_length=MOST_DETOURS)] = ()
     decisions: Annotated[tuple[Decision, ...], Field(max_length=200)] = ()
@@ -96,6 +99,7 @@ def checked(content: StepContent) -> StepContent:
     """Return a step's content if its patch and its phrase are right; raises DocumentError."""
     checked_patch(content.patch)
     checked_phrase(content.phrase)
+    checked_marks(content.marks)
     for detour in content.detours:
         checked_patch(detour.patch)
         checked_phrase(detour.phrase or content.phrase)
@@ -121,11 +125,13 @@ def joined(before: StepContent, after: StepContent) -> StepContent:
         plate.model_copy(update={"id": f"plate-{number}"})
         for number, plate in enumerate((*before.plates, *after.plates)[:MOST_PLATES], 1)
     )
+    marks, new = side_by_side(before.marks, after.marks)
     return after.model_copy(
         update={
             "title": before.title or after.title,
-            "why": together(before.why, after.why)[:20_000],
-            "listen": together(before.listen, after.listen)[:5_000],
+            "marks": marks[:MOST_MARKS],
+            "why": together(before.why, text_with_numbers(after.why, new))[:20_000],
+            "listen": together(before.listen, text_with_numbers(after.listen, new))[:5_000],
             "plates": plates,
             "detours": (*before.detours, *after.detours)[:MOST_DETOURS],
             "decisions": (*before.decisions, *after.decisions),
@@ -161,7 +167,9 @@ def first_step() -> StepContent:
 
 def following_step(previous: StepContent) -> StepContent:
     """Return the step that comes after another: the same patch, phrase and lenses, nothing said yet."""
-    return StepContent(title="New step", patch=previous.patch, phrase=previous.phrase, lenses=previous.lenses)
+    patch, phrase = previous.patch, previous.phrase
+    marks = going_on(previous.marks, patch, phrase)
+    return StepContent(title="New step", patch=patch, phrase=phrase, lenses=previous.lenses, marks=marks)
 
 
 def taken(content: StepContent) -> StepContent:

@@ -14,7 +14,9 @@ from typing import Any, Literal, TypeVar
 from merge3 import Merge3
 
 from inner_tone.core.documents import Document
+from inner_tone.core.lesson.aim import Aim
 from inner_tone.core.lesson.lenses import StepLenses
+from inner_tone.core.lesson.mark import StepMark, each_once, key_of, numbers_apart, text_with_numbers, with_numbers
 from inner_tone.core.lesson.plate import Plate
 from inner_tone.core.lesson.step import Detour, StepContent
 from inner_tone.core.lesson.wording import Wording
@@ -31,6 +33,7 @@ Thing = TypeVar("Thing", bound=Document)
 PIECE = expression(r"[^.!?\n]*(?:[.!?]+|\n|$)\s*")  # a sentence or a line, with the space behind it
 MOST_SHOWN = 1_000
 OPEN = object()
+PARTS = ("number", "purpose")
 
 
 @dataclass(frozen=True)
@@ -102,6 +105,7 @@ class Meeting:
 
     def step(self, base: StepContent, theirs: StepContent, mine: StepContent) -> StepContent:
         """Return a step."""
+        mine = with_own_numbers(base, theirs, mine)
         three = base, theirs, mine
 
         def of(name: str) -> tuple[Any, Any, Any]:
@@ -121,6 +125,8 @@ class Meeting:
             "phrase": self.phrase(*of("phrase")),
             "lenses": self.fact("The lenses", of("lenses"), lenses_text),
             "moment": self.fact("What the lenses look at", of("moment"), lambda one: "as it is chosen in this step"),
+            "aim": self.fact("What counts as done", of("aim"), aim_text),
+            "marks": each_once(self.things(*of("marks"), key_of, self.mark, renamed_as=None)),
             "extra": self.fact("Whether the step is extra", of("extra"), lambda one: "extra" if one else "not extra"),
             "wording": self.things(*of("wording"), lambda one: one.key, self.wording, renamed_as=None),
             "order": order,
@@ -253,6 +259,14 @@ class Meeting:
         """Return how an instruction is worded."""
         return self.fact("The wording of an instruction", (base, theirs, mine), lambda one: quoted(one.text))  # type: ignore[no-any-return]
 
+    def mark(self, base: StepMark | None, theirs: StepMark, mine: StepMark) -> StepMark:
+        """Return a mark: its number, and what its place is for."""
+        numbers, purposes = ([getattr(one, name) if one else None for one in (base, theirs, mine)] for name in PARTS)
+        number = self.fact("The number of a mark", numbers, lambda one: str(one or "none"))
+        purpose = self.fact("The purpose of a place", purposes, lambda one: quoted(one or ""))
+        gone = number is None and not purpose
+        return theirs if gone else theirs.model_copy(update={"number": number, "purpose": purpose})
+
     def gesture(self, base: Gesture | None, theirs: Gesture, mine: Gesture) -> Gesture:
         """Return a movement of the phrase."""
         name = theirs.control.replace("lever:", "lever ")
@@ -312,6 +326,15 @@ def told_apart(base: Patch, theirs: Patch, mine: Patch) -> Patch:
     )
 
 
+def with_own_numbers(base: StepContent, theirs: StepContent, mine: StepContent) -> StepContent:
+    """Return my step in which the marks that I have set have numbers that no mark of theirs has; my texts follow."""
+    new = numbers_apart(base.marks, theirs.marks, mine.marks)
+    if not new:
+        return mine
+    texts = {name: text_with_numbers(getattr(mine, name), new) for name in ("why", "listen")}
+    return mine.model_copy(update=texts | {"marks": with_numbers(mine.marks, new)})
+
+
 def lines_at(patch: Patch, module: str) -> set[Connection]:
     """Return the connections of a module."""
     return {line for line in patch.connections if module in line.modules}
@@ -332,6 +355,11 @@ def either(base: Sequence[Thing], theirs: Sequence[Thing], mine: Sequence[Thing]
 def quoted(text: str) -> str:
     """Return a text as it is told."""
     return f"“{text}”" if text else "nothing"
+
+
+def aim_text(aim: Aim | None) -> str:
+    """Return what counts as done in words."""
+    return f"by {aim.by}, {trimmed(aim.tolerance)} times as far off as usual" if aim else "as usual"
 
 
 def lenses_text(lenses: StepLenses | None) -> str:

@@ -21,6 +21,7 @@ def parts_of(step: StepContent) -> Iterator[str]:
     yield from (MARKS.sub("", text) for text in (step.why, step.listen))
     for detour in step.detours:
         yield from (detour.name, detour.note)
+    yield from (mark.purpose for mark in step.marks)
     yield from (plate.caption for plate in step.plates)
     yield "; ".join(named(module) for module in step.patch.modules)
     yield "; ".join(section.label for section in step.patch.sections)
