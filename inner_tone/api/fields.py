@@ -26,7 +26,7 @@ class FieldsWish(Incoming):
 class LinkOut(BaseModel):
     """What a link in a text leads to, and how it reads."""
 
-    kind: Literal["plate", "detour", "module"]
+    kind: Literal["plate", "detour", "module", "mark"]
     id: str
     text: str
 

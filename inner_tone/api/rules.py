@@ -8,6 +8,7 @@ from typing import Any
 from inner_tone.core.lens.look import LENSES, Lens
 from inner_tone.core.lens.style import style
 from inner_tone.core.lens.view import SEEN_OVER_PHRASE
+from inner_tone.core.lesson.mark import MOST_NUMBER, MOST_PURPOSE
 from inner_tone.core.outside import INSTRUMENTS
 from inner_tone.core.patch.model import MOST_VOICES
 from inner_tone.core.phrase import GRID_BEATS, HIGHEST_PITCH, LONGEST_SECONDS, NEW_NOTE
@@ -24,6 +25,7 @@ def rules() -> dict[str, Any]:
             {"name": name, "title": one.title, "otherwise": one.otherwise} for name, one in INSTRUMENTS.items()
         ],
         "voices": {"low": 1, "high": MOST_VOICES, "default": 1, "unit": "", "step": 1, "travel": "linear"},
+        "marks": {"most_number": MOST_NUMBER, "most_purpose": MOST_PURPOSE},
         "phrase": {
             "longest_seconds": LONGEST_SECONDS,
             "grid": GRID_BEATS,

@@ -7,9 +7,11 @@ from inner_tone.core.lens.recipe import Behind, Recipe
 from inner_tone.core.lens.strip import Strip
 from inner_tone.core.lens.view import LevelView, SpectrumView, WaveView
 from inner_tone.core.lesson.lesson import LessonDocument
+from inner_tone.core.lesson.mark import LensPlace, LinePlace, ModulePlace, StepMark
 from inner_tone.core.lesson.plate import Plate
 from inner_tone.core.lesson.step import StepContent
 from inner_tone.core.patch.model import Patch
+from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.validate import read_patch
 from inner_tone.core.phrase import Note, Phrase
 
@@ -100,6 +102,12 @@ DISTANCES = Plate(
     ),
 )
 
+OPENS = StepMark(at=LinePlace(source=Port("breath.out"), target=Port("amp.level")), purpose="opens with each note")
+DARKENS = StepMark(at=ModulePlace(module="bell"), number=1, purpose="drinks the highs")
+SEVENTH = StepMark(
+    at=LensPlace(lens="spectrum", tap=Port("bell.out"), x=385), number=2, purpose="the last at full size"
+)
+
 STEPS = (
     StepContent(
         title="A reed that never stops",
@@ -148,19 +156,21 @@ STEPS = (
         listen="The swell at the beginning and the long fall after the key is up. The clicks are gone.",
         patch=BREATHED,
         phrase=BLASTS,
+        marks=(OPENS,),
         plates=(SWELL,),
     ),
     StepContent(
         title="A filter that gives it distance",
         why=(
-            "The horn is far out. Air and water take the highs away first, so a **low-pass filter** goes between reed "
-            "and loudness: above its *cutoff* of {the cutoff of Bell mouth} the partials grow weaker by 24 dB with "
-            "every octave.\n\nIn the "
-            "spectrum the first seven partials stand almost as before, and the brilliance behind them is gone."
+            "The horn is far out. Air and water take the highs away first, so a **low-pass filter** {mark 1} goes "
+            "between reed and loudness: above its *cutoff* of {the cutoff of Bell mouth} the partials grow weaker by "
+            "24 dB with every octave.\n\nIn the spectrum the first seven partials {mark 2} stand almost as before, and the brilliance behind them "
+            "is gone."
         ),
         listen="The same pitch, the same breath, but rounder, darker, a mile away.",
         patch=DISTANT,
         phrase=BLASTS,
+        marks=(OPENS, DARKENS, SEVENTH),
         plates=(DISTANCES,),
     ),
 )

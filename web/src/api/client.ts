@@ -78,6 +78,9 @@ export type PlayedSound = Schemas["PlayedOut"];
 export type Standing = Schemas["StandingOut"];
 export type Learner = Schemas["LearnerOut"];
 export type Midi = Schemas["MidiOut"];
+export type StepMark = StepContent["marks"][number];
+export type MarkPlace = StepMark["at"];
+export type LensPlace = Extract<MarkPlace, { kind: "lens" }>;
 export type Aim = NonNullable<StepContent["aim"]>;
 
 const TOKEN_HEADER = "X-Inner-Tone-Token";

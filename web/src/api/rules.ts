@@ -49,6 +49,7 @@ interface Rules {
   /** Simulated instruments, and what each does in its own way. */
   instruments: { name: string; title: string; otherwise: string }[];
   voices: RulerType;
+  marks: { most_number: number; most_purpose: number };
   phrase: {
     longest_seconds: number;
     grid: number;

@@ -12,6 +12,7 @@ import type {
   Plate,
   Render,
   StepLenses,
+  StepMark,
 } from "../api/client";
 import type { Catalogue } from "../api/patch";
 import type { Lenses } from "../lenses/store";
@@ -48,6 +49,9 @@ export interface BenchProps {
   whose?: string;
   /** What stands beside the bench, for the projector’s view. */
   told?: Told;
+  /** The marks of the step; where it is written, others can be kept in it. */
+  marks?: StepMark[];
+  onMarks?: (marks: StepMark[]) => void;
   /** What the text points to. */
   lookAt?: LookAt | undefined;
   /** Without it nothing can be changed. */

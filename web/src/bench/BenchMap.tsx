@@ -1,9 +1,11 @@
-import type { Edit, Ends } from "../api/client";
+import type { Edit, Ends, StepMark } from "../api/client";
 import { isSection } from "../api/patch";
 import { followedTap } from "../lenses/views";
 import { PatchMap } from "../map/PatchMap";
 import { useBench } from "./BenchContext";
 import { heardAs } from "./store";
+
+const NONE: StepMark[] = [];
 
 /** The map of the patch; where a lens is being pointed, what is chosen on it is a tap. */
 export function BenchMap({ zoom }: { zoom?: number }) {
@@ -46,6 +48,7 @@ export function BenchMap({ zoom }: { zoom?: number }) {
         measures={now.data?.measures}
         silences={now.data?.silences}
         findings={findings}
+        marks={bench.marks ?? NONE}
         reach={findings[0]?.code === "no-sound" ? now.data?.reach : undefined}
         heard={(id) => heardAs(state, id)}
         selected={bench.chosen}

@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { ModuleType, Value } from "../api/client";
 import { split, titleOf } from "../api/patch";
 import { rules } from "../api/rules";
+import { MarkField } from "../marks/MarkField";
 import { NumberEntry } from "../ui/NumberEntry";
 import { useBench } from "./BenchContext";
 import { ModulePicture } from "./ModulePicture";
@@ -43,6 +44,7 @@ function ModuleInspector({ module, type }: Pick<InspectedModule, "module" | "typ
       />
       <Explanation key={type.name} type={type} />
       <Home module={module.id} />
+      <MarkField at={{ kind: "module", module: module.id }} title={title} />
       <ModulePicture module={module} type={type} before={old} onSet={set} />
       <Settings module={module} type={type} old={old} set={set} />
       {type.usually === "player" && <Voices />}

@@ -1,7 +1,10 @@
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useRef, useState } from "react";
 
-import type { Moment, Phrase } from "../api/client";
+import type { MarkPlace, Moment, Phrase } from "../api/client";
 import { phraseSeconds, strikeAt } from "../phrase/phrases";
+import { lighting } from "../marks/lit";
+import { freeNumber, markAt, numbered, withMark } from "../marks/marks";
+import { MarkNumber } from "../marks/MarkNumber";
 import { useBench } from "./BenchContext";
 import type { Player } from "./player";
 
@@ -22,6 +25,7 @@ export function PhraseStrip({ seconds, player, playing }: Props) {
     <div className="flex min-w-24 flex-1 flex-col gap-0.5 @container narrow:basis-full" data-score>
       <MomentWords />
       <Strip phrase={phrase} total={total}>
+        <Moments total={total} />
         {playing && <Playhead player={player} total={total} />}
       </Strip>
     </div>
@@ -54,6 +58,7 @@ function MomentWords() {
       </span>
       <span className="ml-auto flex gap-2">
         <Word pressed={seen.moment === null} word="says most" title={shown?.why} run={() => look(null)} />
+        <MarkMoment />
         <Word
           pressed={seen.moment?.kind === "whole"}
           word="whole"
@@ -62,6 +67,27 @@ function MomentWords() {
         />
       </span>
     </div>
+  );
+}
+
+/** Sets a mark at the moment that the lenses look at. */
+function MarkMoment() {
+  const { now, phrase, marks = [], onMarks } = useBench();
+  const shown = now.data?.moment;
+  const number = freeNumber(marks);
+  if (!onMarks || !shown || number === undefined) return null;
+  const at = {
+    kind: "moment" as const,
+    beat: Math.round(((shown.begin_s * phrase.tempo) / 60) * 1000) / 1000,
+  };
+  if (at.beat > phrase.beats || markAt(marks, at)) return null;
+  return (
+    <Word
+      pressed={false}
+      word="mark it"
+      title="Set a number on this moment that the text can refer to"
+      run={() => onMarks(withMark(marks, at, { number }))}
+    />
   );
 }
 
@@ -210,6 +236,35 @@ function Notes({ phrase, total }: { phrase: Phrase; total: number }) {
       ))}
     </>
   );
+}
+
+/** Whether the notes around a moment lie in the upper half of the strip. */
+function isHigh({ notes }: Phrase, at: MarkPlace): boolean {
+  const beat = at.kind === "moment" ? at.beat : 0;
+  const pitches = notes.map((one) => one.pitch);
+  const middle = (Math.min(...pitches) + Math.max(...pitches)) / 2;
+  return notes.some(
+    ({ start, length, pitch }) => start <= beat + 0.25 && start + length > beat && pitch >= middle,
+  );
+}
+
+/** The marks of moments. */
+function Moments({ total }: { total: number }) {
+  const { phrase, marks = [] } = useBench();
+  return numbered(marks).map(({ at, number }) => {
+    const seconds = at.kind === "moment" ? (at.beat * 60) / phrase.tempo : Infinity;
+    if (seconds > total) return null;
+    return (
+      <span
+        key={number}
+        className={`absolute text-note ${isHigh(phrase, at) ? "bottom-0" : "top-0"}`}
+        style={{ left: `min(${(100 * seconds) / total}%, 100% - 1.4em)` }}
+        {...lighting(number)}
+      >
+        <MarkNumber number={number} />
+      </span>
+    );
+  });
 }
 
 function Playhead({ player, total }: { player: Player; total: number }) {

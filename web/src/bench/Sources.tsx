@@ -1,5 +1,6 @@
 import type { Connection, InputType, Module, Patch } from "../api/client";
 import { endsOf, lineKey, portTitle } from "../api/patch";
+import { MarkField } from "../marks/MarkField";
 import { useBench } from "./BenchContext";
 import { DepthEntry, ScaleChoice } from "./LineControls";
 
@@ -71,6 +72,11 @@ function Source({ connection, input, chosen }: SourceProps) {
         <span className="col-span-2 col-start-2 flex items-baseline gap-1.5 text-soft">
           scaled by
           <ScaleChoice connection={connection} />
+        </span>
+      )}
+      {chosen && (
+        <span className="col-span-2 col-start-2">
+          <MarkField at={{ kind: "line", ...endsOf(connection) }} title={`${from} to ${input.name}`} />
         </span>
       )}
     </li>

@@ -1,6 +1,6 @@
 import { createStore, type StoreApi } from "zustand";
 
-import type { Ends, Listening } from "../api/client";
+import type { Ends, Listening, MarkPlace } from "../api/client";
 import type { Heard } from "../map/ModuleCard";
 import { unfoldFoot } from "../ui/room";
 import type { Connecting } from "./ConnectPanel";
@@ -15,10 +15,8 @@ export type Asking =
   | { what: "group"; modules: string[] }
   | { what: "keys" };
 
-/** A module that is pointed to from elsewhere on the page. */
-export interface LookAt {
-  module: string;
-}
+/** A place that is pointed to from elsewhere on the page. */
+export type LookAt = MarkPlace;
 
 /** A setting of a module. */
 export interface Touched {

@@ -1,11 +1,12 @@
-import { useEffect, useState, useSyncExternalStore } from "react";
+import { useEffect, useEffectEvent, useState, useSyncExternalStore } from "react";
 import { type StoreApi, useStore } from "zustand";
 
 import { client, type Edit, got, type Instruction, type Patch } from "../api/client";
-import { type Catalogue, isSection, outputModule } from "../api/patch";
+import { type Catalogue, endsOf, isSection, outputModule } from "../api/patch";
 import { keptOf, type Lenses, useLenses, useWhenSet } from "../lenses/store";
 import { behindOf, followedTap, innerTap, viewOf } from "../lenses/views";
 import { type BenchProps, type BenchView, HeldMap, HeldSound, type Past, type Seen } from "./BenchContext";
+import { strikeAt } from "../phrase/phrases";
 import { historyOf } from "./history";
 import { Moves, type Worker } from "./moves";
 import { type BenchState, createBench, listeningOf, type LookAt } from "./store";
@@ -24,7 +25,7 @@ export function useBenchView(props: BenchProps): BenchView {
   const past = usePast(moves);
   const [map] = useState(() => new HeldMap());
   const [sound] = useState(() => new HeldSound());
-  useLookAt(bench, props.lookAt);
+  useLookAt(bench, props);
   useOwnMoment(lenses, props.stepId);
   useOwnLenses(lenses, props);
   const subject = selectedIn(state.selected, patch) ?? subjectOf(patch, catalogue, instructions);
@@ -81,11 +82,24 @@ function usePast({ history }: Moves): Past {
   };
 }
 
-/** Selects what is pointed to from elsewhere on the page. */
-function useLookAt(bench: StoreApi<BenchState>, lookAt: LookAt | undefined): void {
+/** Goes to what is pointed to from elsewhere on the page. */
+function useLookAt(bench: StoreApi<BenchState>, { lookAt, phrase }: BenchProps): void {
+  const { show, lookAt: look } = useLenses();
+  const go = useEffectEvent((at: LookAt) => {
+    const { select, selectLine, show: showFoot } = bench.getState();
+    if (at.kind === "module") select([at.module]);
+    else if (at.kind === "line") selectLine(endsOf(at));
+    else if (at.kind === "lens") {
+      showFoot("lenses");
+      show(at);
+    } else {
+      const note = strikeAt(phrase, (at.beat * 60) / phrase.tempo);
+      if (note > 0) look({ kind: "note", note });
+    }
+  });
   useEffect(() => {
-    if (lookAt) bench.getState().select([lookAt.module]);
-  }, [bench, lookAt]);
+    if (lookAt) go(lookAt);
+  }, [lookAt]);
 }
 
 /** Opens each step with the moment that belongs to it. */

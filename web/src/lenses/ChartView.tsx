@@ -1,6 +1,9 @@
-import { useCallback } from "react";
+import { use, useCallback } from "react";
 
-import type { Chart } from "../api/client";
+import type { Chart, LensPlace } from "../api/client";
+import { BenchContext } from "../bench/BenchContext";
+import { LensMarks } from "../marks/LensMarks";
+import { freeNumber, withMark } from "../marks/marks";
 import { Cursor } from "./Cursor";
 import { drawChart } from "./draw";
 import { fieldsOf } from "./frames";
@@ -31,10 +34,20 @@ function PlottedChart({ chart, name, zoom = 1 }: Props) {
     [chart, zoom],
   );
   const { canvas, size } = usePlot(draw);
+  const bench = use(BenchContext);
   const fields = fieldsOf(chart, size, zoom);
   const first = fields[0];
   const last = fields.at(-1);
   if (!first || !last) return null;
+  const [tap] = chart.taps;
+  const mark = (at: number, height: number) => {
+    const field = fieldAt(height);
+    const { x, y } = readingAt(field, at, height);
+    const level = field.panel.raster ? field.y.invert(height) : y;
+    const place: LensPlace = { kind: "lens", lens: chart.kind, tap: tap ?? "", x, y: level ?? null };
+    const number = bench && freeNumber(bench.marks ?? []);
+    if (number !== undefined) bench?.onMarks?.(withMark(bench.marks ?? [], place, { number }));
+  };
   const fieldAt = (height: number) => fields.find((one) => height <= one.frame.bottom) ?? last;
   return (
     <Cursor
@@ -42,6 +55,8 @@ function PlottedChart({ chart, name, zoom = 1 }: Props) {
       frame={{ ...first.frame, bottom: last.frame.bottom }}
       stops={stopsOf(first)}
       zoom={zoom}
+      onMark={bench?.onMarks && tap !== undefined ? mark : undefined}
+      beside={<LensMarks chart={chart} marks={bench?.marks} fields={fields} zoom={zoom} />}
       read={(at, height, pinned) => {
         const field = fieldAt(height);
         const here = readingAt(field, at, height);

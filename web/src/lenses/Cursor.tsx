@@ -15,11 +15,15 @@ interface Props {
   zoom: number;
   /** What is read at a place, given also the place that was pinned. */
   read: (x: number, y: number, pinned: Place | undefined) => string;
+  /** Sets a mark at a place. */
+  onMark?: ((x: number, y: number) => void) | undefined;
+  /** What stands upon the picture and can be pointed at by itself. */
+  beside?: ReactNode;
   children: ReactNode;
 }
 
 /** A hairline that reads a plot, moved with the pointer or the arrow keys; a click or Enter pins a second one. */
-export function Cursor({ label, frame, stops, zoom, read, children }: Props) {
+export function Cursor({ label, frame, stops, zoom, read, onMark, beside, children }: Props) {
   const [place, setPlace] = useState<Place>();
   const [pinned, setPinned] = useState<Place>();
   const middle = (frame.top + frame.bottom) / 2;
@@ -37,6 +41,7 @@ export function Cursor({ label, frame, stops, zoom, read, children }: Props) {
     const here = place ?? { x: frame.left, y: middle };
     if (event.key === "ArrowRight" || event.key === "ArrowLeft")
       setPlace(inside(next(here.x, event, stops), here.y));
+    else if (event.key.toLowerCase() === "m" && onMark && plain(event)) onMark(here.x, here.y);
     else if (event.key === "Enter") setPinned(pinned === undefined ? here : undefined);
     else if (event.key === "Escape" && (place || pinned)) {
       setPlace(undefined);
@@ -47,45 +52,74 @@ export function Cursor({ label, frame, stops, zoom, read, children }: Props) {
   };
 
   return (
-    <div
-      role="slider"
-      tabIndex={0}
-      aria-label={`${label}: cursor`}
-      aria-valuemin={Math.round(frame.left)}
-      aria-valuemax={Math.round(frame.right)}
-      aria-valuenow={Math.round(place?.x ?? frame.left)}
-      aria-valuetext={place === undefined ? "no reading" : read(place.x, place.y, pinned)}
-      className="absolute inset-0 cursor-crosshair"
-      onPointerMove={point}
-      onPointerLeave={() => setPlace(undefined)}
-      onClick={() => setPinned(pinned === undefined ? place : undefined)}
-      onKeyDown={press}
-    >
-      {children}
-      {[pinned, place].map(
-        (at, number) =>
-          at !== undefined && (
-            <div
-              key={number}
-              className={`pointer-events-none absolute border-l ${number === 0 ? "border-dashed border-soft" : "border-ink"}`}
-              style={{ left: at.x, top: frame.top, height: frame.bottom - frame.top }}
-            />
-          ),
-      )}
-      {place !== undefined && (
-        <output
-          className="pointer-events-none absolute top-1 rounded-sm border border-rule bg-leaf px-2 py-0.5 font-medium whitespace-pre"
-          style={{
-            fontSize: 13 * zoom,
-            ...(place.x > (frame.left + frame.right) / 2 ? { left: frame.left + 4 } : { right: 8 }),
+    <>
+      <div
+        role="slider"
+        tabIndex={0}
+        aria-label={`${label}: cursor`}
+        aria-valuemin={Math.round(frame.left)}
+        aria-valuemax={Math.round(frame.right)}
+        aria-valuenow={Math.round(place?.x ?? frame.left)}
+        aria-valuetext={place === undefined ? "no reading" : read(place.x, place.y, pinned)}
+        className="absolute inset-0 cursor-crosshair"
+        onPointerMove={point}
+        onPointerLeave={() => setPlace(undefined)}
+        onClick={() => setPinned(pinned === undefined ? place : undefined)}
+        onKeyDown={press}
+      >
+        {children}
+        {pinned && <Hairline at={pinned.x} frame={frame} pinned />}
+        {place && <Hairline at={place.x} frame={frame} />}
+        {place !== undefined && (
+          <output
+            className="pointer-events-none absolute top-1 rounded-sm border border-rule bg-leaf px-2 py-0.5 font-medium whitespace-pre"
+            style={{
+              fontSize: 13 * zoom,
+              ...(place.x > (frame.left + frame.right) / 2 ? { left: frame.left + 4 } : { right: 8 }),
+            }}
+          >
+            {read(place.x, place.y, pinned)}
+          </output>
+        )}
+      </div>
+      {beside}
+      {onMark && pinned && (
+        <MarkHere
+          at={pinned.x}
+          frame={frame}
+          onMark={() => {
+            onMark(pinned.x, pinned.y);
+            setPinned(undefined);
           }}
-        >
-          {read(place.x, place.y, pinned)}
-        </output>
+        />
       )}
-    </div>
+    </>
   );
 }
+
+const Hairline = ({ at, frame, pinned = false }: { at: number; frame: Frame; pinned?: boolean }) => (
+  <div
+    className={`pointer-events-none absolute border-l ${pinned ? "border-dashed border-soft" : "border-ink"}`}
+    style={{ left: at, top: frame.top, height: frame.bottom - frame.top }}
+  />
+);
+
+/** Sets a mark at the place that was pinned; beside its hairline, where there is more room. */
+function MarkHere({ at, frame, onMark }: { at: number; frame: Frame; onMark: () => void }) {
+  const right = at > (frame.left + frame.right) / 2;
+  return (
+    <button
+      type="button"
+      className="absolute bottom-8 rounded-sm border border-firm bg-leaf px-2 text-note hover:border-ink"
+      style={right ? { right: `calc(100% - ${at - 4}px)` } : { left: at + 4 }}
+      onClick={onMark}
+    >
+      Mark this place (M)
+    </button>
+  );
+}
+
+const plain = (event: KeyboardEvent) => !event.ctrlKey && !event.metaKey && !event.altKey;
 
 function next(here: number, event: KeyboardEvent, stops: number[]): number {
   const forward = event.key === "ArrowRight";

@@ -1,7 +1,7 @@
 import { createContext, useContext, useEffect } from "react";
 import { createStore, type StoreApi, useStore } from "zustand";
 
-import type { LensWish, Moment, Plate, StepLenses } from "../api/client";
+import type { LensPlace, LensWish, Moment, Plate, StepLenses } from "../api/client";
 import { type Against, type Kind, lensRule, newSlot, type Counterpart, type Heard, type Slot } from "./views";
 
 export const MOST_SLOTS = 3;
@@ -37,6 +37,8 @@ export interface Lenses {
   /** Shows the live lens of which a plate is a picture. */
   open: (plate: Plate) => void;
   point: (place: number | undefined) => void;
+  /** Has a lens of a kind listen to a tap, in the first place if none does. */
+  show: (place: LensPlace) => void;
   lookAt: (moment: Moment | null | undefined) => void;
   /** Sets up the lenses that belong to a step. */
   setUp: (lenses: StepLenses) => void;
@@ -82,6 +84,13 @@ export const createLenses = (): StoreApi<Lenses> =>
         const slot = { kind, taps: [...rest.taps], settings: { [kind]: rest } };
         put(({ slots }) => ({ slots: changed(slots, 0, () => slot), moment: recipe.moment ?? null }));
       },
+      show: ({ lens, tap }) =>
+        put(({ slots }) => {
+          const there = slots.some((one) => one.kind === lens && one.taps.includes(tap));
+          const same = slots.findIndex((one) => one.kind === lens);
+          const shown = { kind: lens, taps: [tap] };
+          return there ? {} : { slots: changed(slots, Math.max(0, same), () => shown) };
+        }),
       point: (pointing) => put({ pointing }),
       lookAt: (moment) => put({ moment }),
       setUp: (wanted) =>

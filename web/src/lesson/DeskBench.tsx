@@ -20,13 +20,13 @@ function StepBench() {
   return (
     <Bench
       key={step.id}
-      {...onBench(lesson, contents, place, step)}
-      catalogue={catalogue}
+      {...onBench(lesson, contents, place, step, catalogue)}
       lookAt={state.lookAt}
       goesOn={state.goesOn === step.id}
       onWork={drafts.expect}
       onChange={(played, before) => change({ ...played, ...questionsAgain(step.id, played.patch) }, before)}
       phraseActions={<PhraseOn lesson={lesson} place={place} phrase={content.phrase} />}
+      onMarks={(marks) => change({ marks })}
       onMoment={(moment) => change({ moment })}
       onLenses={(lenses) => change({ lenses })}
       onPlate={(plate) => change({ plates: withPlate(content.plates, plate) })}

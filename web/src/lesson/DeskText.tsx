@@ -20,6 +20,7 @@ export function DeskText() {
         key={step.id}
         content={content}
         step={step}
+        catalogue={desk.catalogue}
         first={desk.place === 0 && !desk.lesson.start}
         onLink={followLink(content, showDetour, (lookAt) => desk.desk.setState({ lookAt }))}
         menu={<StepMenu />}

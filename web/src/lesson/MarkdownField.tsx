@@ -164,7 +164,7 @@ function Toolbar({ label, fields, onAround, onImages }: ToolbarProps) {
       />
       <Choice
         word="Point to…"
-        label="Put in a link to a picture, a detour or a module"
+        label="Put in a link to a mark, a picture, a detour or a module"
         offered={fields.links_offered}
         onChoose={(link) => onAround("", `{${link}}`, "")}
       />

@@ -2,6 +2,8 @@ import Markdown, { type Components } from "react-markdown";
 import remarkGfm from "remark-gfm";
 
 import type { TextLink } from "../api/client";
+import { lighting } from "../marks/lit";
+import { MarkNumber } from "../marks/MarkNumber";
 import { ActionMenu } from "../ui/ActionMenu";
 import { type Fields, remediesFor, withFields } from "./fields";
 
@@ -12,12 +14,12 @@ export type OnMend = (field: string, instead: string | undefined) => void;
 interface Props {
   text: string;
   fields: Fields;
-  /** Follows a link to a picture, a detour or a module of the step. */
+  /** Follows a link to a picture, a detour, a module or a mark of the step. */
   onLink: OnLink | undefined;
   onMend?: OnMend | undefined;
 }
 
-const INNER = /^#(plate|detour|module|gap):(.+)$/;
+const INNER = /^#(plate|detour|module|mark|gap):(.+)$/;
 const OWN_IMAGE = /^\/api\/images\/[0-9a-f]{64}$/;
 const PLUGINS = [remarkGfm];
 
@@ -47,6 +49,7 @@ export function Prose({ text, fields, onLink, onMend }: Props) {
         );
       const [, kind, id = ""] = inner;
       if (kind === "gap") return <Gap field={decodeURIComponent(id)} fields={fields} onMend={onMend} />;
+      if (kind === "mark") return <MarkLink number={Number(id)} onLink={onLink} />;
       return (
         <button
           type="button"
@@ -65,6 +68,20 @@ export function Prose({ text, fields, onLink, onMend }: Props) {
     </Markdown>
   );
 }
+
+/** The number of a mark in a text: pointed at, it lights its place; pressed, it goes there. */
+const MarkLink = ({ number, onLink }: { number: number; onLink: OnLink | undefined }) => (
+  <button
+    type="button"
+    aria-label={`Mark ${number}`}
+    data-link={`mark:${number}`}
+    className="relative z-10 mx-0.5 cursor-pointer"
+    onClick={() => onLink?.("mark", `${number}`)}
+    {...lighting(number)}
+  >
+    <MarkNumber number={number} />
+  </button>
+);
 
 interface GapProps {
   field: string;

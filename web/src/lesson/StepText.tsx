@@ -1,6 +1,8 @@
 import type { KeyboardEvent, ReactNode } from "react";
 
 import type { Step, StepContent } from "../api/client";
+import type { Catalogue } from "../api/patch";
+import { MarkList } from "../marks/MarkList";
 import { AimChoice } from "./AimChoice";
 import { useFields } from "./fields";
 import { Instructions } from "./Instructions";
@@ -12,6 +14,7 @@ interface Props {
   content: StepContent;
   /** The step as the server has it, with what it tells to do. */
   step: Step;
+  catalogue: Catalogue;
   first: boolean;
   menu?: ReactNode;
   onChange?: (change: Partial<StepContent>) => void;
@@ -91,6 +94,13 @@ export function StepText({ content, step, first, menu, onChange, onLink, ...prop
         fields={fields}
         onLink={onLink}
         onChange={write("listen")}
+      />
+      <MarkList
+        marks={content.marks}
+        patch={content.patch}
+        catalogue={props.catalogue}
+        onLink={onLink}
+        onChange={onChange && ((marks) => onChange({ marks }))}
       />
       {onChange && <AimChoice aim={content.aim} onChange={(aim) => onChange({ aim })} />}
       {props.children}

@@ -1,4 +1,5 @@
 import type { Lesson, Step, StepContent } from "../api/client";
+import type { Catalogue } from "../api/patch";
 import type { BenchProps } from "../bench/BenchContext";
 import type { Counterpart } from "../lenses/views";
 import { StepText } from "./StepText";
@@ -21,13 +22,16 @@ export function onBench(
   contents: StepContent[],
   place: number,
   step: Step,
-): Omit<BenchProps, "catalogue"> {
-  const { patch, phrase, moment, lenses } = contents[place] ?? step.content;
+  catalogue: Catalogue,
+): BenchProps {
+  const { patch, phrase, moment, lenses, marks } = contents[place] ?? step.content;
   const target = place < contents.length - 1 ? contents.at(-1) : undefined;
   return {
+    catalogue,
     stepId: step.id,
     patch,
     phrase,
+    marks,
     moment: moment ?? null,
     ownLenses: lenses ?? null,
     before: sceneBefore(lesson, contents, place),
@@ -40,6 +44,7 @@ export function onBench(
         <StepText
           content={contents[place] ?? step.content}
           step={step}
+          catalogue={catalogue}
           first={place === 0}
           onLink={nowhere}
         />

@@ -26,6 +26,8 @@ export interface FaceProps {
   /** The name of the open section that it belongs to. */
   section: string | undefined;
   findings: number;
+  /** What it is for in this step. */
+  purpose: string;
   lost: boolean;
 }
 
@@ -41,6 +43,9 @@ const AFAR_TYPES = [read(13), read(12), read(11.5), narrow(12.5), narrow(11.5), 
 const KIND = 11.5;
 const LEADING = 1.12;
 const SMALLEST_PICTURE = 8;
+const PURPOSE_LEADING = 13;
+/** The least height of the picture beside what a card is for. */
+const LEAST_BESIDE = 18;
 /** A card that is lower than this spares a little everywhere. */
 const LOW = 66;
 
@@ -49,8 +54,13 @@ export function CardFace(props: FaceProps) {
   return props.detail === "pictures" ? <Near {...props} /> : <Afar {...props} />;
 }
 
-function Near(props: FaceProps) {
-  const { module, catalogue, measures, measure, size, isNew, selected, title, findings } = props;
+/** Where all that is written on a card stands, and what room there is for its picture. */
+function setOut({
+  title,
+  size,
+  findings,
+  purpose,
+}: Pick<FaceProps, "title" | "size" | "findings" | "purpose">) {
   const width = size.width - 2 * PAD;
   const low = size.height < LOW;
   const types = low ? NAME_TYPES.slice(1) : NAME_TYPES;
@@ -58,11 +68,35 @@ function Near(props: FaceProps) {
   const above = low ? 3 : 5;
   const kindAt = above + name.lines.length * name.size * LEADING + KIND - (low ? 1.5 : 0);
   const top = kindAt + (low ? 4 : 6);
-  const room = { width, height: size.height - top - (low ? 4 : 7) };
+  const below = low ? 4 : 7;
+  const said = purposeIn(purpose, width, size.height - top - below);
+  const height = size.height - top - below - said.lines.length * PURPOSE_LEADING;
+  return { width, name, above, kindAt, top, below, said, room: { width, height } };
+}
+
+/** Whether what a card is for stands on it. */
+export const saysPurpose = (face: Parameters<typeof setOut>[0]): boolean =>
+  setOut(face).said.lines.length > 0;
+
+function Near(props: FaceProps) {
+  const { module, catalogue, measures, measure, size, isNew, selected } = props;
+  const { width, name, above, kindAt, top, below, said, room } = setOut(props);
   return (
     <>
       <Name name={name} x={PAD} top={above} isNew={isNew} />
       <Kind {...props} y={kindAt} width={width} />
+      {said.lines.map((line, n) => (
+        <text
+          key={n}
+          x={PAD}
+          y={size.height - below - (said.lines.length - 1 - n) * PURPOSE_LEADING}
+          fontSize={KIND}
+          className={`${said.narrow ? "font-work font-stretch-condensed" : "font-read"} italic`}
+          fill="var(--color-ink)"
+        >
+          {line}
+        </text>
+      ))}
       {room.height >= SMALLEST_PICTURE && (
         <g transform={`translate(${PAD}, ${top})`} className="pointer-events-none" data-picture>
           <CardPicture
@@ -78,6 +112,15 @@ function Near(props: FaceProps) {
       )}
     </>
   );
+}
+
+/** What a card is for, where it has room beside a picture; else it is shown when the card has the focus. */
+function purposeIn(text: string, width: number, height: number): Lines {
+  const most = Math.min(2, Math.floor((height - LEAST_BESIDE) / PURPOSE_LEADING));
+  const none = { lines: [], size: KIND, narrow: false };
+  if (text === "" || most < 1) return none;
+  const set = setInto(text, width, [read(KIND), narrow(KIND)], () => most);
+  return set.lines.join(" ") === text.split(/\s+/).join(" ") ? set : none;
 }
 
 function Name({ name, x, top, isNew }: { name: Lines; x: number; top: number; isNew: boolean }) {

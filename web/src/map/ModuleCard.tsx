@@ -1,7 +1,8 @@
 import type { KeyboardEvent, MouseEvent, PointerEvent } from "react";
 
-import type { Measure, Module } from "../api/client";
+import type { Measure, Module, StepMark } from "../api/client";
 import { type Catalogue, titleOf } from "../api/patch";
+import { NumberOnMap } from "../marks/MapMarks";
 import { CardFace, kindText, levelText } from "./CardFace";
 import type { Size } from "./grid";
 import type { Card, Detail } from "./layout";
@@ -29,6 +30,7 @@ interface Props {
   section: string | undefined;
   findings: number;
   lost: boolean;
+  mark: StepMark | undefined;
   /** By how much texts grow where the whole map is drawn smaller than it is. */
   growth: number;
   renaming: boolean;
@@ -43,7 +45,7 @@ interface Props {
 
 /** A module: its name, its type, the outline and the level of its real signal. */
 export function ModuleCard(props: Props) {
-  const { card, size, module, catalogue, growth } = props;
+  const { card, size, module, catalogue, growth, mark } = props;
   const title = titleOf(module, catalogue);
   return (
     <g
@@ -67,8 +69,9 @@ export function ModuleCard(props: Props) {
       onPointerLeave={() => props.onHover(false)}
     >
       <Frame {...props} />
-      <CardFace {...props} title={title} />
+      <CardFace {...props} title={title} purpose={mark?.purpose ?? ""} />
       {props.findings > 0 && <Mark findings={props.findings} at={size.width - 4} scale={growth} />}
+      {typeof mark?.number === "number" && <NumberOnMap number={mark.number} x={0} y={0} scale={growth} />}
       {props.onGrip && props.selected && (
         <circle
           data-grip-of={module.id}
@@ -136,9 +139,10 @@ function Frame(props: Props) {
 
 /** All that the card says, from afar too. */
 function spoken(props: Props, title: string): string {
-  const { module, catalogue, measure, findings } = props;
+  const { module, catalogue, measure, findings, mark } = props;
   const parts = [title, kindText(module, catalogue), props.heard ?? levelText(module, catalogue, measure)];
   if (findings > 0) parts.push(`${findings} ${findings === 1 ? "finding" : "findings"}`);
+  if (mark) parts.push(mark.purpose, typeof mark.number === "number" ? `mark ${mark.number}` : "");
   return parts.filter(Boolean).join(" ");
 }
 

@@ -1,7 +1,8 @@
 import { type KeyboardEvent, type PointerEvent, useImperativeHandle, useMemo, useState } from "react";
 
-import type { Connection, Ends, Finding, Measure, Module, Patch } from "../api/client";
-import { type Catalogue, endsOf, lineKey, mainOutput, split } from "../api/patch";
+import type { Connection, Ends, Finding, Measure, Module, Patch, StepMark } from "../api/client";
+import { type Catalogue, endsOf, lineKey, mainOutput, split, titleOf } from "../api/patch";
+import { saysPurpose } from "./CardFace";
 import { flowOf, neighbours } from "./flow";
 import type { Point } from "./grid";
 import { LABEL_SIZE } from "./labels";
@@ -10,6 +11,14 @@ import { type Heard, ModuleCard } from "./ModuleCard";
 import { type Shown, shownMeasure, shownOf } from "./sections";
 import { useLayouts } from "./useLayouts";
 import { useSize, useView } from "./useView";
+import {
+  markOfCard,
+  markOfLine,
+  NumberOnMap,
+  numbersOnLines,
+  PurposeOnMap,
+  purposesOf,
+} from "../marks/MapMarks";
 import { Wire } from "./Wire";
 
 /** What can be done with the map from outside: by keys and by buttons. */
@@ -29,6 +38,7 @@ interface Props {
   /** Why those modules are silent that are. */
   silences: Record<string, string> | undefined;
   findings: Finding[];
+  marks: StepMark[];
   /** For a silent patch, the modules that still give sound. */
   reach: string[] | undefined;
   heard: (id: string) => Heard | undefined;
@@ -60,7 +70,12 @@ export function PatchMap(props: Props) {
   const shown = useMemo(() => shownOf(patch, catalogue), [patch, catalogue]);
   const [frame, setFrame] = useState<SVGSVGElement | null>(null);
   const size = useSize(frame);
-  const view = useView(frame, size, useLayouts(shown, size, props.zoom), props.zoom);
+  const view = useView(
+    frame,
+    size,
+    useLayouts(shown, size, props.zoom, purposesOf(props.marks, patch)),
+    props.zoom,
+  );
   const light = useLight(shown.patch, props.line);
   const { drawn, viewBox, scale, zoomBy, pan } = view;
   const present = new Set(shown.patch.modules.map((module) => module.id));
@@ -89,6 +104,8 @@ export function PatchMap(props: Props) {
       <Wires {...drawing} />
       <Cards {...drawing} />
       <Labels {...drawing} />
+      <LineNumbers {...drawing} />
+      <Caption {...drawing} />
       {pull.line && (
         <path
           d={`M${pull.line[0].x} ${pull.line[0].y}L${pull.line[1].x} ${pull.line[1].y}`}
@@ -123,7 +140,7 @@ function useLight(patch: Patch, chosenLine: Ends | undefined) {
   const gone = typeof hovered === "string" && !patch.modules.some((one) => one.id === hovered);
   const looked = gone ? undefined : hovered;
   const flow = flowOf(patch, looked ?? chosenLine);
-  return { looked, flow, lit: flow ?? flowOf(patch, focused), setHovered, setFocused };
+  return { looked, focused, flow, lit: flow ?? flowOf(patch, focused), setHovered, setFocused };
 }
 
 type Light = ReturnType<typeof useLight>;
@@ -219,6 +236,7 @@ function OneCard({ card, module, ...drawing }: Drawing & { card: Card; module: M
       heard={drawing.heard(card.id)}
       section={patch.sections.find((one) => one.open && one.modules.includes(card.id))?.label}
       findings={findings.filter((one) => members.includes(one.module)).length}
+      mark={markOfCard(drawing.marks, card.id)}
       lost={lost !== undefined && members.includes(lost)}
       growth={drawing.growth}
       renaming={drawing.renaming === card.id}
@@ -287,6 +305,52 @@ function Labels(drawing: Drawing) {
       })}
     </g>
   );
+}
+
+/** The numbers of the marks on lines. */
+function LineNumbers({ drawn, shown, marks, growth }: Drawing) {
+  const numbers = new Map(
+    drawn.lines.flatMap((line): [string, number][] => {
+      const number = markOfLine(marks, realEnds(line, shown).map(lineKey))?.number;
+      return typeof number === "number" ? [[line.key, number]] : [];
+    }),
+  );
+  return numbersOnLines(drawn, numbers).map((one) => (
+    <NumberOnMap key={one.number} {...one} scale={growth} />
+  ));
+}
+
+/** What the card or line is for that is pointed at, has the focus or is chosen, if that does not stand there. */
+function Caption(drawing: Drawing) {
+  const { light, line: chosen, drawn, growth } = drawing;
+  const looked = light.looked ?? light.focused ?? chosen;
+  const said =
+    typeof looked === "string" ? cardsPurpose(looked, drawing) : looked && linesPurpose(looked, drawing);
+  return said ? <PurposeOnMap {...said} drawn={drawn} scale={growth} /> : null;
+}
+
+function cardsPurpose(id: string, { drawn, marks, shown, findings }: Drawing) {
+  const card = drawn.cards.find((one) => one.id === id);
+  const purpose = markOfCard(marks, id)?.purpose;
+  const module = shown.patch.modules.find((one) => one.id === id);
+  if (!card || !purpose || !module) return undefined;
+  const face = {
+    title: titleOf(module, shown.catalogue),
+    size: drawn.card,
+    findings: findings.filter((one) => one.module === id).length,
+    purpose,
+  };
+  if (drawn.detail === "pictures" && saysPurpose(face)) return undefined;
+  return { text: purpose, at: { x: card.x, y: card.y + drawn.card.height + 5 } };
+}
+
+function linesPurpose(ends: Ends, { drawn, marks, shown }: Drawing) {
+  const keys = (line: Line) => realEnds(line, shown).map(lineKey);
+  const line = drawn.lines.find((one) => keys(one).includes(lineKey(ends)));
+  const purpose = line && markOfLine(marks, keys(line))?.purpose;
+  const end = line?.points.at(-1);
+  const said = drawn.labels.some(({ key, text }) => key === line?.key && purpose && text.includes(purpose));
+  return purpose && end && !said ? { text: purpose, at: { x: end.x - 60, y: end.y + 12 } } : undefined;
 }
 
 const AHEAD = 15;

@@ -1,3 +1,4 @@
+import { lineKey } from "../api/patch";
 import type { Measures, Point, Size } from "./grid";
 import type { Layout, Line } from "./layout";
 import { widthOf, workFont } from "./text";
@@ -10,6 +11,10 @@ export interface Label extends Point {
   text: string;
 }
 
+/** What lines are for, by their ends. */
+export type Purposes = ReadonlyMap<string, string>;
+export const NO_PURPOSES: Purposes = new Map();
+
 interface Box extends Point, Size {}
 
 const HEIGHT = LABEL_SIZE + 1;
@@ -17,7 +22,7 @@ const ASCENT = 10;
 const BESIDE = 5;
 
 /** Writes beside each line what it does, where no other text and no card is; what finds no room is left out. */
-export function labelled(drawing: Layout, measures: Measures): Label[] {
+export function labelled(drawing: Layout, measures: Measures, purposes: Purposes): Label[] {
   if (measures.label === 0) return [];
   const { card } = drawing;
   const cards = drawing.cards.map((one): Box => ({ ...one, ...card }));
@@ -29,13 +34,21 @@ export function labelled(drawing: Layout, measures: Measures): Label[] {
     box.y + box.height <= drawing.height &&
     [...cards, ...taken].every((other) => apart(box, other));
   const labels: Label[] = [];
-  for (const line of inOrder(drawing.lines)) {
+  const lines = drawing.lines.map((line) => ({ ...line, labels: textsOf(line, purposes) }));
+  for (const line of inOrder(lines)) {
     const found = choices(line, measures, drawing).find(({ box }) => free(box));
     if (!found) continue;
     taken.push(found.box);
     labels.push({ key: line.key, text: found.text, x: found.box.x, y: found.box.y + ASCENT });
   }
   return labels;
+}
+
+/** What stands beside a line, best first: with what it is for, else what it does alone. */
+function textsOf({ connections, labels }: Line, purposes: Purposes): string[] {
+  const purpose = connections.map((one) => purposes.get(lineKey(one))).find((one) => one !== undefined);
+  if (purpose === undefined) return labels;
+  return [[labels[0], purpose].filter(Boolean).join(": "), ...labels];
 }
 
 const apart = (a: Box, b: Box) =>

@@ -12,7 +12,7 @@ import {
   rowCount,
   type Size,
 } from "./grid";
-import { type Label, labelled } from "./labels";
+import { type Label, labelled, NO_PURPOSES, type Purposes } from "./labels";
 import { type Cells, columnsOf, type Page, pageOf, place, type Plan, planOf, type Setting } from "./place";
 import { Ports } from "./ports";
 import { type Route, routes } from "./route";
@@ -76,19 +76,31 @@ const TUCK_COST = 0.08;
 const OVERFLOWING = 1e-3;
 
 /** Computes where every card stands and how every line runs, so that a room is filled and its cards can be read. */
-export function layout(patch: Patch, catalogue: Catalogue, room: Size, before?: Layout): Layout {
+export function layout(
+  patch: Patch,
+  catalogue: Catalogue,
+  room: Size,
+  before?: Layout,
+  purposes: Purposes = NO_PURPOSES,
+): Layout {
   const plan = planOf(patch, catalogue);
   const pages = pagesOf(plan);
   if (pages.some((page) => mayFit(guessed(page, room, PICTURES)))) {
-    const pictures = best(patch, catalogue, pages, room, "pictures", before);
+    const pictures = best(patch, catalogue, pages, room, "pictures", before, purposes);
     if (fits(pictures, room)) return pictures;
   }
-  return best(patch, catalogue, pages, room, "names", before);
+  return best(patch, catalogue, pages, room, "names", before, purposes);
 }
 
 /** The layout with pictures, in whatever room it takes: for a close look. */
-export function closeLayout(patch: Patch, catalogue: Catalogue, room: Size, before?: Layout): Layout {
-  return best(patch, catalogue, pagesOf(planOf(patch, catalogue)), room, "pictures", before);
+export function closeLayout(
+  patch: Patch,
+  catalogue: Catalogue,
+  room: Size,
+  before?: Layout,
+  purposes: Purposes = NO_PURPOSES,
+): Layout {
+  return best(patch, catalogue, pagesOf(planOf(patch, catalogue)), room, "pictures", before, purposes);
 }
 
 const mayFit = ({ width, height }: Size) =>
@@ -106,6 +118,7 @@ function best(
   room: Size,
   detail: Detail,
   before: Layout | undefined,
+  purposes: Purposes,
 ): Layout {
   const measures = MEASURES[detail];
   const guesses = pages
@@ -123,7 +136,7 @@ function best(
     return { drawing, worth: (whole * habit * worthOf(drawing, room)) / turns };
   });
   const found = rated.reduce((one, other) => (other.worth > one.worth ? other : one));
-  return { ...found.drawing, labels: labelled(found.drawing, measures) };
+  return { ...found.drawing, labels: labelled(found.drawing, measures, purposes) };
 }
 
 const same = (a: Setting, b: Setting | undefined) => JSON.stringify(a) === JSON.stringify(b);

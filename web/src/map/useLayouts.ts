@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 
 import type { Size } from "./grid";
+import type { Purposes } from "./labels";
 import { closeLayout, type Layout, layout, layoutKey } from "./layout";
 import type { Shown } from "./sections";
 import { forgetWidths, readFont, workFont } from "./text";
@@ -12,21 +13,22 @@ export interface Layouts {
 }
 
 /** Lays a patch out anew when its wiring, its names or the room change; cards stay where they are if they can. */
-export function useLayouts(shown: Shown, { width, height }: Size, zoom: number): Layouts {
+export function useLayouts(shown: Shown, { width, height }: Size, zoom: number, purposes: Purposes): Layouts {
   const [habit] = useState(() => new Habit());
   const room = { width: Math.floor(width / zoom), height: Math.floor(height / zoom) };
-  return habit.laid(shown, room, useTypefaces());
+  return habit.laid(shown, room, purposes, useTypefaces());
 }
 
 class Habit {
   private key = "";
   private last: Layouts | undefined;
 
-  laid({ patch, catalogue }: Shown, size: Size, typefaces: boolean): Layouts {
-    const key = JSON.stringify([layoutKey(patch), size, typefaces]);
+  laid({ patch, catalogue }: Shown, size: Size, purposes: Purposes, typefaces: boolean): Layouts {
+    const key = JSON.stringify([layoutKey(patch), size, [...purposes], typefaces]);
     if (this.last && key === this.key) return this.last;
-    const fitting = layout(patch, catalogue, size, this.last?.fitting);
-    const close = fitting.detail === "pictures" ? fitting : closeLayout(patch, catalogue, size, fitting);
+    const fitting = layout(patch, catalogue, size, this.last?.fitting, purposes);
+    const close =
+      fitting.detail === "pictures" ? fitting : closeLayout(patch, catalogue, size, fitting, purposes);
     this.key = key;
     this.last = { fitting, close };
     return this.last;

@@ -44,6 +44,7 @@ export function LookedAt({ lesson, catalogue, place, step, thread, foot, attempt
         <StepText
           content={content}
           step={step}
+          catalogue={catalogue}
           first={place === 0 && !lesson.start}
           onLink={followLink(content, () => undefined, setLookAt)}
           above={
@@ -66,12 +67,11 @@ export function LookedAt({ lesson, catalogue, place, step, thread, foot, attempt
       bench={
         <Bench
           key={attempt.id}
-          {...onBench(lesson, contents, place, step)}
+          {...onBench(lesson, contents, place, step, catalogue)}
           whose={learner.name}
           patch={attempt.patch}
           before={{ patch: content.patch, phrase: content.phrase, name: "the step" }}
           target={undefined}
-          catalogue={catalogue}
           lookAt={lookAt}
         />
       }

@@ -117,6 +117,7 @@ function OpenBench({
           key={step.id}
           content={content}
           step={step}
+          catalogue={catalogue}
           ticks={ticks}
           first={place === 0 && !lesson.start}
           onLink={followLink(content, () => undefined, setLookAt)}
@@ -131,19 +132,21 @@ function OpenBench({
             </>
           }
         >
-          <Helps {...{ lesson, step, own, attempt, patch }} onLook={(module) => setLookAt({ module })} />
+          <Helps
+            {...{ lesson, step, own, attempt, patch }}
+            onLook={(module) => setLookAt({ kind: "module", module })}
+          />
         </StepText>
       }
       bench={
         <Bench
           key={attempt.id}
-          {...onBench(lesson, contents, place, step)}
+          {...onBench(lesson, contents, place, step, catalogue)}
           stepId={benchOf(attempt.id)}
           whose="Mine"
           patch={patch}
           phrase={phrase}
           target={target}
-          catalogue={catalogue}
           lookAt={lookAt}
           onChange={(played, before) => {
             attempts.change(attempt, { patch: played.patch }, { patch: before.patch });

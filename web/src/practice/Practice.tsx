@@ -152,6 +152,7 @@ function Followed({ lesson, catalogue, place, step, thread, foot, choice }: Foll
           key={step.id} // each step begins at its top
           content={content}
           step={step}
+          catalogue={catalogue}
           first={place === 0 && !lesson.start}
           onLink={followLink(content, showDetour, setLookAt)}
           above={
@@ -171,14 +172,7 @@ function Followed({ lesson, catalogue, place, step, thread, foot, choice }: Foll
           <Plates plates={content.plates} outdated={[]} onOpen={lenses.open} />
         </StepText>
       }
-      bench={
-        <Bench
-          key={step.id}
-          {...onBench(lesson, contents, place, step)}
-          catalogue={catalogue}
-          lookAt={lookAt}
-        />
-      }
+      bench={<Bench key={step.id} {...onBench(lesson, contents, place, step, catalogue)} lookAt={lookAt} />}
     />
   );
 }
