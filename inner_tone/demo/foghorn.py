@@ -164,8 +164,8 @@ STEPS = (
         why=(
             "The horn is far out. Air and water take the highs away first, so a **low-pass filter** {mark 1} goes "
             "between reed and loudness: above its *cutoff* of {the cutoff of Bell mouth} the partials grow weaker by "
-            "24 dB with every octave.\n\nIn the spectrum the first seven partials {mark 2} stand almost as before, and the brilliance behind them "
-            "is gone."
+            "24 dB with every octave.\n\nIn the spectrum the first seven partials {mark 2} stand almost as before, and "
+            "the brilliance behind them is gone."
         ),
         listen="The same pitch, the same breath, but rounder, darker, a mile away.",
         patch=DISTANT,

@@ -26,7 +26,7 @@ class MarksTest(WritingTest):
         self.focus("[data-lens=spectrum] [role=slider]")
         self.press(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT, "m")
         self.wait(lambda: self.css("[data-lens=spectrum] [data-mark-number='2']"), "the number in the lens")
-        self.focus("//button[.='mark it']")
+        self.focus("[aria-label='Mark this moment']")
         self.press(Keys.ENTER)
         self.wait(lambda: self.css("[data-score] [data-mark-number='3']"), "the number at the moment")
         self.settle()

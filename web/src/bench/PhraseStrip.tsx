@@ -47,7 +47,7 @@ function MomentWords() {
   const look = useLook();
   const shown = now.data?.moment;
   return (
-    <div className="flex h-4 items-baseline gap-2 overflow-hidden text-note leading-none whitespace-nowrap text-soft">
+    <div className="flex h-4 items-baseline gap-1 overflow-hidden text-note leading-none whitespace-nowrap text-soft">
       <span className="min-w-0 truncate" data-moment title={shown?.why}>
         {shown && (
           <>
@@ -56,7 +56,7 @@ function MomentWords() {
           </>
         )}
       </span>
-      <span className="ml-auto flex gap-2">
+      <span className="ml-auto flex gap-0.5">
         <Word pressed={seen.moment === null} word="says most" title={shown?.why} run={() => look(null)} />
         <MarkMoment />
         <Word
@@ -82,12 +82,15 @@ function MarkMoment() {
   };
   if (at.beat > phrase.beats || markAt(marks, at)) return null;
   return (
-    <Word
-      pressed={false}
-      word="mark it"
+    <button
+      type="button"
+      aria-label="Mark this moment"
       title="Set a number on this moment that the text can refer to"
-      run={() => onMarks(withMark(marks, at, { number }))}
-    />
+      className="grid size-4 place-items-center rounded-[2px] border border-firm leading-none hover:border-ink hover:text-ink"
+      onClick={() => onMarks(withMark(marks, at, { number }))}
+    >
+      +
+    </button>
   );
 }
 
