@@ -18,7 +18,7 @@ from matplotlib.colors import LinearSegmentedColormap
 from matplotlib.figure import Figure
 from matplotlib.ticker import FuncFormatter, MultipleLocator, NullFormatter
 
-from inner_tone.core.lens.chart import Axis, Chart, Panel, Raster, Trace
+from inner_tone.core.lens.chart import Axis, Chart, Mark, Panel, Raster, Trace
 from inner_tone.core.lens.style import (
     COLOURS,
     DASHES,
@@ -43,6 +43,7 @@ PAPER = "#ffffff"
 INK, SOFT, RULE = (COLOURS[name] for name in ("ink", "soft", "rule"))
 POINTS = 0.7  # of a pixel of the screen: as large as its neighbours are on paper
 STAGE_LINE = 10
+NOTE_LINE = 0.055  # of the height of a field
 CMAP = LinearSegmentedColormap.from_list("ink", [(level / 255, colour) for level, colour in TONES])
 STYLE: Any = {
     "font.family": "DejaVu Sans",
@@ -132,6 +133,8 @@ def draw(axes: Axes, chart: Chart, panel: Panel, *, last: bool, first: bool, alo
             at = (mark.x, 1.0), ("data", "axes fraction")
             below = -2 - STAGE_LINE * (place % STAGE_LINES)
             axes.annotate(mark.text, at[0], (2, below), at[1], "offset points", fontsize=7.5, color=INK, va="top")
+        elif alone and mark.of:
+            number_of_note(axes, panel, mark)
         elif alone:
             number(axes, panel, mark.x, mark.y, mark.text)
     if panel.title and panel.share == 1.0:
@@ -139,6 +142,16 @@ def draw(axes: Axes, chart: Chart, panel: Panel, *, last: bool, first: bool, alo
     told = {trace.legend for trace in panel.traces if trace.legend}
     if alone and len(told) > 1:
         axes.legend(loc="lower right", bbox_to_anchor=(1.0, 1.0), ncols=4, frameon=False, fontsize=7.5, borderpad=0.1)
+
+
+def number_of_note(axes: Axes, panel: Panel, mark: Mark) -> None:
+    """Write the number of a note's partial in the row of that note, above all."""
+    notes = list(dict.fromkeys(one.of for one in panel.marks))
+    height = 0.96 - NOTE_LINE * notes.index(mark.of)
+    axes.text(0.01, height, mark.of, transform=axes.transAxes, fontsize=7.5, weight="bold", va="top", color=INK)
+    if int(mark.text) <= LAST_NUMBER:
+        place = axes.get_xaxis_transform()
+        axes.text(mark.x, height, mark.text, transform=place, fontsize=7.5, ha="center", va="top", color=INK)
 
 
 def number(axes: Axes, panel: Panel, x: float, y: float | None, text: str) -> None:

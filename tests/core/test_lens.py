@@ -19,8 +19,9 @@ from inner_tone.core.lesson.step import StepContent, checked
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Patch
+from inner_tone.core.patch.port import Port
 from inner_tone.demo.foghorn import BLASTS, BREATHED, DISTANT
-from tests.support.patches import RATE, module, patch
+from tests.support.patches import RATE, Line, module, patch
 from tests.support.sounds import TAP, compared, noise, said, scene, series, sines, swept
 
 FOUR = [f"m{n}.out" for n in range(4)]
@@ -156,6 +157,22 @@ class LevelTest(unittest.TestCase):
         self.assertEqual(told, "Against the other: +6 LU.")
 
 
+class NotesTest(unittest.TestCase):
+    def test_partials_of_two_notes_are_told_apart_each_by_its_own_number(self) -> None:
+        parts = [(hertz * n, 0.3 / n) for hertz in (220.0, 277.18) for n in range(1, 6)]
+        chart = look(SpectrumView(taps=(TAP,)), scene(sines(2.0, *parts)))
+        found = {(one.of, int(one.text)): one.x for one in chart.panels[0].marks}
+        self.assertEqual(found.keys(), {(of, number) for of in ("A3", "C♯4") for number in range(1, 6)})
+        for (of, number), hertz in found.items():
+            self.assertAlmostEqual(hertz, number * (220.0 if of == "A3" else 277.18), delta=0.1)
+        assert chart.table
+        self.assertEqual([row[0] for row in chart.table.rows][:3], ["1 of A3", "1 of C♯4", "2 of A3"])
+
+    def test_one_note_is_numbered_as_ever(self) -> None:
+        chart = look(SpectrumView(taps=(TAP,)), scene(sines(2.0, *[(220.0 * n, 0.3 / n) for n in range(1, 6)])))
+        self.assertEqual([(one.text, one.of) for one in chart.panels[0].marks], [(str(n), "") for n in range(1, 6)])
+
+
 class ResponseTest(unittest.TestCase):
     def test_filters_before_and_after(self) -> None:
         wider = DISTANT.model_copy(
@@ -184,6 +201,45 @@ class ResponseTest(unittest.TestCase):
 
     def test_no_tap_needs_to_be_rendered(self) -> None:
         self.assertEqual(taps_of(ResponseView(taps=("bell.out",)), Graph(DISTANT)), set())
+
+    def test_several_responses_lie_over_one_another_each_as_it_is_alone(self) -> None:
+        modules = [
+            module("source", "oscillator"),
+            module("dark", "filter", cutoff=500, slope=24) | {"label": "Dark"},
+            module("bright", "filter", mode="highpass", cutoff=2000) | {"label": "Bright"},
+            module("bend", "shaper") | {"label": "Bend"},
+            module("out", "output"),
+        ]
+        lines: list[Line] = [
+            ("source.out", "dark.in"),
+            ("dark.out", "bright.in"),
+            ("bright.out", "bend.in"),
+            ("bend.out", "out.left"),
+        ]
+        two = patch(modules, lines)
+        taps = (Port("dark.out"), Port("bright.out"))
+
+        def shown(taps: tuple[Port, ...], begin: str | None = None) -> Chart:
+            view = ResponseView(taps=taps, source=Port(begin) if begin else None, theory=False)
+            (chart,) = charts(recipe(view, played=two))
+            return chart
+
+        both = shown(taps)
+        self.assertEqual([(one.order, one.legend) for one in traces(both, "this")], [(0, "Dark"), (1, "Bright")])
+        for line, tap in zip(traces(both, "this"), taps, strict=True):
+            (alone,) = traces(shown((tap,)), "this")
+            np.testing.assert_array_equal(line.ys, alone.ys)
+        self.assertIn("Dark: Lows pass", both.sentence)
+        self.assertIn("Bright: Highs pass", both.sentence)
+
+        with self.subTest("from here to there: the decibels of a chain add up"):
+            first, chain = (values(one) for one in traces(shown(taps, "dark.in"), "this"))
+            np.testing.assert_array_equal(first, values(traces(both, "this")[0]))
+            np.testing.assert_allclose(chain, first + values(traces(both, "this")[1]), atol=0.1)
+        with self.subTest("what has other axes is left out, and that is said"):
+            mixed = shown((taps[0], Port("bend.out")))
+            self.assertEqual(len(traces(mixed, "this")), 1)
+            self.assertIn("Bend is left out: its response has other axes.", mixed.sentence)
 
 
 class EmptyTest(unittest.TestCase):

@@ -23,7 +23,7 @@ class Axis(Part):
     """An axis: what is measured in which unit, from where to where. Notes are fractional MIDI notes."""
 
     label: str
-    unit: Literal["s", "Hz", "dB", "LUFS", "°", "note", ""]
+    unit: Literal["s", "Hz", "dB", "LUFS", "°", "rad", "note", ""]
     low: float
     high: float
     log: bool = False
@@ -44,13 +44,17 @@ class Trace(Part):
 
 
 class Mark(Part):
-    """A place with a name: a partial at its level, or where a stage ends. `words` are read where it is pointed at."""
+    """A place with a name: a partial at its level, or where a stage ends. `words` are read where it is pointed at.
+
+    Of several notes, a partial is `of` one of them: a place may be marked for each.
+    """
 
     kind: MarkKind
     x: float
     y: float | None
     text: str
     words: str
+    of: str = ""
 
 
 class Raster(Part):

@@ -5,10 +5,10 @@ from dataclasses import dataclass
 from typing import Any
 
 from inner_tone.core.errors import InnerToneError
-from inner_tone.core.lens import level, response, spectrum, sweep, wave
+from inner_tone.core.lens import frequency, level, response, spectrum, sweep, wave
 from inner_tone.core.lens.chart import Chart
 from inner_tone.core.lens.source import Against, Source, gate_of
-from inner_tone.core.lens.view import LevelView, ResponseView, SpectrumView, SweepView, View, WaveView
+from inner_tone.core.lens.view import FrequencyView, LevelView, ResponseView, SpectrumView, SweepView, View, WaveView
 from inner_tone.core.lens.way import steered_ports, way_of
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.port import Port
@@ -45,6 +45,7 @@ LENSES: dict[str, Lens] = {
     "sweep": Lens(SweepView, "Sweep", sweep.chart, heard=True),
     "level": Lens(LevelView, "Level", level.chart),
     "response": Lens(ResponseView, "Response", response.chart, listens=False),
+    "frequency": Lens(FrequencyView, "Frequency", frequency.chart),
 }
 
 
@@ -55,11 +56,12 @@ def taps_of(view: View, graph: Graph) -> set[Port]:
         if tap.module not in graph.modules:
             raise ViewError(f"The lens listens to {tap}, and the patch has no module “{tap.module}”.")
     if isinstance(view, ResponseView):
-        way = way_of(graph, view)
-        steered = steered_ports(graph, way) if way else []
-        if not steered:
+        ways = [way_of(graph, tap, view.source) for tap in view.taps]
+        named = tuple(port for way in ways if way for port in steered_ports(graph, way))
+        if not named:
             return set()
-        named = tuple(steered)
+    if isinstance(view, FrequencyView):
+        named = (*named, *frequency.movers_of(graph, view.taps[0]))
     gates = (gate_of(graph, tap) for tap in (view.taps[0], *named))
     return {*named, *(port for port in gates if port is not None)}
 

@@ -1,5 +1,7 @@
 """The response lens: what a filter, a shaper or an envelope does, as measured on the running module and from theory."""
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from inner_tone.core.analysis import response
@@ -26,7 +28,55 @@ PLAIN = Axis(label="", unit="", low=0.0, high=1.0)
 
 
 def chart(view: ResponseView, source: Source, against: Against | None) -> Chart:
-    """Return the response lens's chart; an empty one for a module that has no response."""
+    """Return the response lens's chart: of one tap beside its theory, of several over one another."""
+    if len(view.taps) == 1:
+        return chart_of(view, source, against)
+    each = [view.model_copy(update={"taps": (tap,), "theory": False}) for tap in view.taps]
+    names = [source.words(tap) for tap in view.taps]
+    return overlaid(list(zip(names, [chart_of(one, source, against) for one in each], strict=True)))
+
+
+def overlaid(charts: Sequence[tuple[str, Chart]]) -> Chart:
+    """Return the charts of several taps, by what the taps are called, as one, on the axes of the first that has any."""
+    lead = next((found for _, found in charts if found.panels), charts[0][1])
+    shown = [(name, found) for name, found in charts if found.panels and found.x.label == lead.x.label]
+    panels = []
+    for place, panel in enumerate(lead.panels):
+        parts = [found.panels[place] for _, found in shown]
+        traces = [
+            trace.model_copy(update={"order": order, "legend": name if trace.role == "this" else trace.legend})
+            for order, ((name, _), part) in enumerate(zip(shown, parts, strict=True))
+            for trace in part.traces
+        ]
+        low, high = min(one.y.low for one in parts), max(one.y.high for one in parts)
+        ordered = sorted(traces, key=lambda one: one.role == "this")
+        upright = panel.y.model_copy(update={"low": low, "high": high})
+        marks = [mark for part in parts for mark in part.marks]
+        panels.append(panel.model_copy(update={"y": upright, "traces": ordered, "marks": marks, "shaded": False}))
+    low, high = min(found.x.low for _, found in shown or charts), max(found.x.high for _, found in shown or charts)
+    said = [f"{name}: {found.sentence}" for name, found in shown]
+    said += [found.sentence for _, found in charts if not found.panels]
+    said += [f"{name} is left out: its response has other axes." for name, found in charts if is_apart(found, lead)]
+    differing = [f"{name}: {found.difference}" for name, found in shown if found.difference]
+    return lead.model_copy(
+        update={
+            "taps": [tap for _, found in charts for tap in found.taps],
+            "x": lead.x.model_copy(update={"low": low, "high": high}),
+            "panels": panels,
+            "sentence": " ".join(said),
+            "difference": " ".join(differing),
+            "facts": {**lead.facts, "taps": {found.taps[0]: found.facts for _, found in charts}},
+        }
+    )
+
+
+def is_apart(found: Chart, lead: Chart) -> bool:
+    """Tell whether a chart has something to show, but on other axes."""
+    return bool(found.panels) and found.x.label != lead.x.label
+
+
+def chart_of(view: ResponseView, source: Source, against: Against | None) -> Chart:
+    """Return the response of one tap; an empty chart for a module that has none."""
     tap = view.taps[0]
     module = source.module(tap)
     there = against.source if against and against.tap is None else None
@@ -53,7 +103,7 @@ def line(role: Role, legend: str, xs: Floats, ys: Floats) -> Trace:
 
 def way_at(view: ResponseView, source: Source) -> Way | None:
     """Return the way of the sound that is measured, if there is one, with what steers it held as at the moment."""
-    return held(way_of(source.graph, view), source) if isinstance(source, Played) else None
+    return held(way_of(source.graph, view.taps[0], view.source), source) if isinstance(source, Played) else None
 
 
 def measured(way: Way) -> response.Response:

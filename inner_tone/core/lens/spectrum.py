@@ -1,6 +1,6 @@
 """The spectrum lens: level against frequency, partials with their numbers, a table of them, and the theory."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
@@ -16,7 +16,7 @@ from inner_tone.core.lens.telling import seen_of, told
 from inner_tone.core.lens.view import SpectrumView
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.theory import ResponseTheory
-from inner_tone.core.units import MINUS, trimmed
+from inner_tone.core.units import MINUS, midi_of, trimmed
 
 TOP_DB = 6.0
 SAME_CENTS = 30.0
@@ -46,13 +46,13 @@ def chart(view: SpectrumView, source: Source, against: Against | None) -> Chart:
                 title="",
                 y=Axis(label="Level", unit="dB", low=view.floor_db, high=TOP_DB),
                 traces=[*back, *lines, *ideal],
-                marks=[mark(one) for one in partials if view.low_hz <= one.frequency_hz <= view.high_hz],
+                marks=[one for one in marks_of(seen, partials) if view.low_hz <= one.x <= view.high_hz],
                 shaded=len(lines) == 1 and len(back) == 1,
             )
         ],
         sentence=said,
         difference=difference(seen, other, legend) if other else "",
-        table=table(partials, others if other else None, legend),
+        table=table(partials, others if other else None, legend, notes_in(seen)),
         facts=facts,
         seen=seen_of(source, first, seen),
     )
@@ -92,12 +92,32 @@ def tones(seen: Excerpt) -> tuple[Partial, ...]:
     return () if seen.is_silent or seen.is_noise or seen.slow_hz else seen.partials
 
 
-def mark(one: Partial) -> Mark:
-    """Return a partial as a mark."""
+def notes_in(seen: Excerpt) -> dict[str, tuple[Partial, ...]]:
+    """Return the partials of each of several notes that sound together, by its name; none where there are not."""
+    found = seen.series.notes_hz if seen.is_tonal else ()
+    return {
+        note_text(midi_of(hertz)): tuple(
+            one for one in analysis.numbered(seen.sinusoids, hertz, seen.exactness.of) if one.number
+        )
+        for hertz in found
+    }
+
+
+def marks_of(seen: Excerpt, partials: tuple[Partial, ...]) -> list[Mark]:
+    """Return the partials as marks: of several notes, those of each under its name."""
+    notes = notes_in(seen)
+    if not notes:
+        return [mark(one) for one in partials]
+    return [mark(one, name) for name, those in notes.items() for one in those]
+
+
+def mark(one: Partial, of: str = "") -> Mark:
+    """Return a partial as a mark; of one of several notes, if that is named."""
     number = f"partial {one.number}" if one.number else "partial"
+    number += f" of {of}" if of else ""
     words = f"{number}: {trimmed(one.frequency_hz, 5)} Hz, {note_text(one.midi)}, {trimmed(one.level_db, 3)} dB"
     text = str(one.number) if one.number else ""
-    return Mark(kind="partial", x=round(one.frequency_hz, 4), y=round(one.level_db, 3), text=text, words=words)
+    return Mark(kind="partial", x=round(one.frequency_hz, 4), y=round(one.level_db, 3), text=text, words=words, of=of)
 
 
 def theory_of(view: SpectrumView, source: Source, partials: tuple[Partial, ...]) -> list[Trace]:
@@ -188,13 +208,22 @@ def counted(partials: Sequence[object]) -> str:
     return f"{len(partials)} partial{'' if len(partials) == 1 else 's'}"
 
 
-def table(partials: tuple[Partial, ...], others: tuple[Partial, ...] | None, legend: str) -> Table:
-    """Return the harmonic table: number, frequency, note, level, and what differs."""
+def table(
+    partials: tuple[Partial, ...],
+    others: tuple[Partial, ...] | None,
+    legend: str,
+    notes: Mapping[str, tuple[Partial, ...]],
+) -> Table:
+    """Return the harmonic table: number, of which note if there are several, frequency, note, level, what differs."""
+    owners: dict[float, list[str]] = {}
+    for name, those in notes.items():
+        for one in those:
+            owners.setdefault(one.frequency_hz, []).append(f"{one.number} of {name}")
     columns = ["Partial", "Hz", "Note", "dB"] + ([f"against {legend}"] if others is not None else [])
     rows = []
     for one, other in paired(partials, others or ()):
         row = [
-            str(one.number or "–"),
+            ", ".join(owners.get(one.frequency_hz, [])) or str(one.number or "–"),
             trimmed(one.frequency_hz, 6),
             note_text(one.midi),
             f"{one.level_db:.1f}".replace("-", "−"),

@@ -10,7 +10,7 @@ from inner_tone.core.documents import Document
 from inner_tone.core.patch.port import Port
 
 MOST_TAPS = 4
-Kind = Literal["wave", "spectrum", "sweep", "level", "response"]
+Kind = Literal["wave", "spectrum", "sweep", "level", "response", "frequency"]
 
 Taps = Annotated[tuple[Port, ...], Field(min_length=1, max_length=MOST_TAPS)]
 Hertz = Annotated[float, Field(ge=1.0, le=24_000.0)]
@@ -79,16 +79,30 @@ class LevelView(Document):
 
 
 class ResponseView(Document):
-    """What is made of what comes in on its way to the tap: from the filter before it, or from an input upstream."""
+    """What is made of what comes in on its way to each tap: from the filter before it, or from an input upstream.
+
+    Those of several taps share the axes of the first one's kind.
+    """
 
     kind: Literal["response"] = "response"
     source: Port | None = None
-    taps: Annotated[tuple[Port, ...], Field(min_length=1, max_length=1)]
+    taps: Taps
     theory: bool = True
     phase: bool = False
+
+
+class FrequencyView(Document):
+    """How fast the cycle of an oscillator really runs, over some cycles of what moves it or (0) over the moment."""
+
+    kind: Literal["frequency"] = "frequency"
+    taps: Annotated[tuple[Port, ...], Field(min_length=1, max_length=1)]
+    cycles: Annotated[int, Field(ge=0, le=64)] = 3
+    phase: bool = True
 
 
 # how a lens is set at first, where it differs, on what is seen over the whole phrase rather than within some cycles
 SEEN_OVER_PHRASE: dict[str, dict[str, int]] = {"wave": {"cycles": 0}}
 
-View = Annotated[WaveView | SpectrumView | SweepView | LevelView | ResponseView, Field(discriminator="kind")]
+View = Annotated[
+    WaveView | SpectrumView | SweepView | LevelView | ResponseView | FrequencyView, Field(discriminator="kind")
+]

@@ -9,7 +9,6 @@ from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.response import steered_clause
 from inner_tone.core.engine.probe import Path
 from inner_tone.core.lens.source import Played
-from inner_tone.core.lens.view import ResponseView
 from inner_tone.core.modules.theory import ResponseTheory
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Module
@@ -29,21 +28,17 @@ class Way:
     steered: tuple[Clause, ...] = ()
 
 
-def way_of(graph: Graph, view: ResponseView) -> Way | None:
-    """Return the way to a tap: from the port that is asked for, or from the filter that all its sound comes through."""
-    tap = view.taps[0]
+def way_of(graph: Graph, tap: Port, begin: Port | None = None) -> Way | None:
+    """Return the way to a tap: from a port, if one leads there, else from the filter that all its sound passes."""
     if tap.module not in graph.modules or tap.name not in graph.declared(tap.module).outputs_by_name:
         return None
-    if view.source is not None:
-        into: tuple[Port, ...] = (view.source,)
-    else:
+    into: tuple[Port, ...] = (begin,) if begin is not None and between(graph, begin.module, tap.module) else ()
+    if not into:
         first = filter_before(graph, tap)
         if first is None:
             return None
         into = graph.ways(first)
     names = between(graph, into[0].module, tap.module)
-    if not names:
-        return None
     modules = tuple(module for module in graph.patch.modules if module.id in names)
     lines = tuple(one for one in graph.patch.connections if {*one.modules} <= names and one.target not in into)
     single = modules[0] if len(modules) == 1 and isinstance(modules[0].declaration.theory, ResponseTheory) else None

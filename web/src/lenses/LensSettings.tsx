@@ -28,6 +28,7 @@ export function LensSettings({ view, onSet }: Props) {
         {view.kind === "spectrum" && <SpectrumSettings view={view} onSet={onSet} />}
         {view.kind === "sweep" && <SweepSettings view={view} onSet={onSet} />}
         {view.kind === "level" && <LevelSettings view={view} onSet={onSet} />}
+        {view.kind === "frequency" && <FrequencySettings view={view} onSet={onSet} />}
         {view.kind === "response" && <ResponseSettings view={view} onSet={onSet} />}
       </PopoverPanel>
     </Popover>
@@ -209,6 +210,30 @@ function LevelSettings({ view, onSet }: Part<"level">) {
         value={view.gate ? 1 : 0}
         options={YES_NO}
         onChange={(on) => onSet({ gate: on === 1 })}
+      />
+    </>
+  );
+}
+
+function FrequencySettings({ view, onSet }: Part<"frequency">) {
+  return (
+    <>
+      <Segments
+        label="shows"
+        value={view.cycles}
+        options={[
+          { value: 1, word: "1 cycle" },
+          { value: 3, word: "3" },
+          { value: 8, word: "8" },
+          { value: 0, word: "all of it" },
+        ]}
+        onChange={(cycles) => onSet({ cycles })}
+      />
+      <Segments
+        label="phase"
+        value={view.phase ? 1 : 0}
+        options={YES_NO}
+        onChange={(on) => onSet({ phase: on === 1 })}
       />
     </>
   );

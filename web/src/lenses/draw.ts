@@ -43,6 +43,7 @@ const thin = (full: string, share: number) =>
 
 const FONT = "'Instrument Sans Variable', sans-serif";
 const NUMBER_SPACE = 14;
+const NOTE_LINE = 15;
 const TICK_SPACE = { x: 58, y: 26 };
 
 /** Draws a chart; `bare`, without any writing. */
@@ -219,18 +220,40 @@ function drawRaster(context: CanvasRenderingContext2D, { panel, frame }: Field):
 }
 
 function drawMarks(context: CanvasRenderingContext2D, field: Field, zoom: number): void {
-  drawPartials(
-    context,
-    field,
-    field.panel.marks.filter((one) => one.kind === "partial"),
-    zoom,
-  );
+  const partials = field.panel.marks.filter((one) => one.kind === "partial");
+  const notes = [...new Set(partials.map((one) => one.of))];
+  if (notes.length > 1) notes.forEach((note, row) => drawNote(context, field, note, row, zoom));
+  else drawPartials(context, field, partials, zoom);
   drawStages(
     context,
     field,
     field.panel.marks.filter((one) => one.kind === "stage"),
     zoom,
   );
+}
+
+/** Writes the numbers of one note’s partials in a row of its own, behind the note’s name. */
+function drawNote(
+  context: CanvasRenderingContext2D,
+  { panel, frame, x, y }: Field,
+  note: string,
+  row: number,
+  zoom: number,
+): void {
+  const top = frame.top + (2 + NOTE_LINE * row) * zoom;
+  context.font = `600 ${12 * zoom}px ${FONT}`;
+  context.textBaseline = "top";
+  written(context, note, frame.left + 5 * zoom, top, zoom);
+  let free = frame.left + 10 * zoom + context.measureText(note).width;
+  context.textAlign = "center";
+  for (const mark of panel.marks) {
+    const place = x(mark.x);
+    const hidden = y(mark.y ?? 0) > frame.bottom - 4 || Number(mark.text) > STYLE.last_number;
+    if (mark.of !== note || hidden || place - 5 * zoom < free) continue;
+    written(context, mark.text, place, top, zoom);
+    free = place + 7 * zoom;
+  }
+  context.textAlign = "left";
 }
 
 /** Writes the numbers of the partials above their peaks, as long as there is room. */

@@ -87,12 +87,14 @@ export function readingText(
     parts.push(panel.raster ? `${trimmed(here.y, 3)} dB` : valueText(here.y, panel.y));
   if (here.compared !== undefined && here.y !== undefined && panel.y.unit === "dB" && !there)
     parts.push(`against it ${signed(here.y - here.compared)} dB`);
-  if (here.mark?.kind === "partial" && here.mark.text)
-    parts.push(/^\d/.test(here.mark.text) ? `partial ${here.mark.text}` : here.mark.text);
+  if (here.mark?.kind === "partial" && here.mark.text) parts.push(partialText(here.mark));
   if (here.mark?.kind === "stage") parts.push(here.mark.words);
   if (there) parts.push(differenceText(axis, panel.y, here, there));
   return parts.join("   ");
 }
+
+const partialText = ({ text, of }: Mark) =>
+  /^\d/.test(text) ? `partial ${text}${of ? ` of ${of}` : ""}` : text;
 
 const signed = (value: number) =>
   Math.abs(value) < 0.05 ? "±0" : `${value > 0 ? "+" : ""}${trimmed(value, 3)}`;

@@ -127,7 +127,7 @@ function withTap(slot: Slot, tap: string): Partial<Slot> {
 }
 
 function unused(slots: Slot[]): Kind {
-  const kinds: Kind[] = ["level", "sweep", "response", "wave", "spectrum"];
+  const kinds: Kind[] = ["level", "sweep", "response", "wave", "spectrum", "frequency"];
   return kinds.find((kind) => !slots.some((slot) => slot.kind === kind)) ?? "wave";
 }
 
