@@ -78,6 +78,7 @@ class NumberOut(BaseModel):
     scaled: ScaledOut | None
     rare: bool
     steering: bool
+    works_with: tuple[str, str] | None
 
 
 class ChoiceOut(BaseModel):
@@ -95,6 +96,7 @@ class ChoiceOut(BaseModel):
     begins: bool
     behind: bool
     channel: str
+    works_with: tuple[str, str] | None
 
 
 class RowOut(BaseModel):
@@ -105,6 +107,7 @@ class RowOut(BaseModel):
     length: int
     ruler: RulerOut
     counted_by: str
+    rare: bool
 
 
 class ModuleTypeOut(BaseModel):
@@ -152,6 +155,7 @@ def choice_out(choice: Choice, begins: bool) -> ChoiceOut:
         begins=begins,
         behind=choice.behind,
         channel=choice.channel,
+        works_with=choice.works_with,
     )
 
 
@@ -165,6 +169,7 @@ def number_out(number: Number) -> NumberOut:
         scaled=scaled,
         rare=number.rare,
         steering=number.steering,
+        works_with=number.works_with,
     )
 
 
@@ -211,7 +216,12 @@ def module_type_out(declared: ModuleType) -> ModuleTypeOut:
         choices=[choice_out(choice, declared.begins is not None) for choice in declared.choices.values()],
         rows=[
             RowOut(
-                name=row.name, help=row.help, length=row.length, ruler=ruler_out(row.ruler), counted_by=row.counted_by
+                name=row.name,
+                help=row.help,
+                length=row.length,
+                ruler=ruler_out(row.ruler),
+                counted_by=row.counted_by,
+                rare=row.rare,
             )
             for row in declared.rows.values()
         ],

@@ -18,6 +18,8 @@ class MarksTest(WritingTest):
     def test_set_referred_to_and_followed_by_keyboard_alone(self) -> None:
         lesson = self.open_foghorn(3)
         self.select("amp")
+        self.focus("//button[.='Mark…']")
+        self.press(Keys.ENTER)
         self.focus("//button[.='number it']")
         self.press(Keys.ENTER)
         self.wait(lambda: self.css("[data-card=amp] [data-mark-number='1']"), "the number on the card")

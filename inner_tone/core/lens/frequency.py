@@ -132,7 +132,7 @@ def phase(run: Run, held: wave.Wave | None, role: Role, legend: str) -> Trace:
     first, last = 0, len(run.found.ahead_rad)
     if held:
         first = round(held.start_s * run.seen.rate)
-        last = first + max(2, round(held.seconds * run.seen.rate))
+        last = first + max(2, round(held.seconds * run.seen.rate)) + 2  # between the last samples too
     ahead = np.zeros(len(run.found.ahead_rad))
     ahead[first:last] = centred(run.found.ahead_rad[first:last])
     return trace(ahead, run.seen, held, role, legend)

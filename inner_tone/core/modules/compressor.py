@@ -61,7 +61,9 @@ MODULE = ModuleType(
         Output("reduction", "control", "By how many decibels it turns down at the moment.", on_demand=True),
     ),
     settings=(
-        Number("knee", Ruler(0, 24, 6, "dB", 0.5), "The span of levels over which it sets in; 0 is a corner."),
+        Number(
+            "knee", Ruler(0, 24, 6, "dB", 0.5), "The span of levels over which it sets in; 0 is a corner.", rare=True
+        ),
         Number("makeup", Ruler(0, 36, 0, "dB", 0.5), "How much louder the whole is made afterwards."),
         Choice("listens", ("in", "key"), "in", "Whether it goes by the sound itself or by another one."),
     ),

@@ -245,6 +245,7 @@ class Number:
     help: str
     scaled: Scaled | None = None
     rare: bool = False
+    works_with: tuple[str, str] | None = None  # a choice and its option, without which it does nothing
     steering: bool = False
     grain: int = 1
 
@@ -270,6 +271,7 @@ class Choice:
     words: tuple[str, ...] = ()
     behind: bool = False  # whether it stands behind the rulers
     channel: str = ""
+    works_with: tuple[str, str] | None = None  # another choice and its option, without which it does nothing
 
     def shown(self, value: str | float) -> str:
         """Return an option as people read it, with its unit."""
@@ -290,6 +292,7 @@ class Row:
     ruler: Ruler
     help: str
     counted_by: str = ""
+    rare: bool = False
 
     def padded(self, values: Sequence[float]) -> list[float]:
         """Return the row at its full length."""

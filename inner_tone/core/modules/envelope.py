@@ -60,7 +60,7 @@ MODULE = ModuleType(
     name="envelope",
     family="steer",
     title="Envelope",
-    summary="Rises when a note begins and falls when it ends, in the times that you set.",
+    summary="Rises when a note begins, and falls when it ends.",
     words=(
         "fade",
         "swell",

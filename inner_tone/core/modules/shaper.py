@@ -117,7 +117,10 @@ MODULE = ModuleType(
             words=("soft clip", "hard clip", "fold", "one harmonic"),
         ),
         Number(
-            "harmonic", Ruler(1, 12, 3, "", 1), "Which harmonic a full-scale sine becomes (Chebyshev's polynomial)."
+            "harmonic",
+            Ruler(1, 12, 3, "", 1),
+            "Which harmonic a full-scale sine becomes (Chebyshev's polynomial).",
+            works_with=("curve", "harmonic"),
         ),
     ),
     usually="path",

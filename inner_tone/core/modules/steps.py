@@ -69,8 +69,8 @@ MODULE = ModuleType(
     settings=(
         Number("count", Ruler(1, MOST_STEPS, 8, "", 1), "How many steps there are."),
         Row("row1", MOST_STEPS, NUMBERS, "A number for each step.", "count"),
-        Row("row2", MOST_STEPS, NUMBERS, "A number for each step.", "count"),
-        Row("row3", MOST_STEPS, NUMBERS, "A number for each step.", "count"),
+        Row("row2", MOST_STEPS, NUMBERS, "A number for each step.", "count", rare=True),
+        Row("row3", MOST_STEPS, NUMBERS, "A number for each step.", "count", rare=True),
         Row("gates", MOST_STEPS, Ruler(0, 1, 1, "", 1), "Whether each step is on, 1, or off, 0.", "count"),
         Number(
             "gate_length",
@@ -81,6 +81,7 @@ MODULE = ModuleType(
             "reroll",
             Ruler(0, 999, 0, "", 1),
             "0 plays the rows as they are written; any other number shakes them anew, each within its own range.",
+            rare=True,
         ),
     ),
     traits=frozenset({"own-time", "random", "numbers"}),

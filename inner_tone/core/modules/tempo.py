@@ -31,7 +31,7 @@ def lock(help: str) -> Choice:
 
 def division(default: str, help: str) -> Choice:
     """Return the declaration of the choice of a division, in beats."""
-    return Choice("division", tuple(DIVISIONS), default, help, "of a beat")
+    return Choice("division", tuple(DIVISIONS), default, help, "of a beat", works_with=("lock", "tempo"))
 
 
 def written_free(settings: Settings) -> dict[str, Value]:

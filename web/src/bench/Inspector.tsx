@@ -4,6 +4,7 @@ import type { ModuleType, Value } from "../api/client";
 import { split, titleOf } from "../api/patch";
 import { rules } from "../api/rules";
 import { MarkField } from "../marks/MarkField";
+import { markAt } from "../marks/marks";
 import { NumberEntry } from "../ui/NumberEntry";
 import { useBench } from "./BenchContext";
 import { ModulePicture } from "./ModulePicture";
@@ -26,7 +27,10 @@ export function Inspector() {
 }
 
 function ModuleInspector({ module, type }: Pick<InspectedModule, "module" | "type">) {
-  const { catalogue, before, edit, moves, state, writing } = useBench();
+  const { catalogue, before, edit, moves, state, writing, marks = [], onMarks } = useBench();
+  const [marking, setMarking] = useState<string>();
+  const at = { kind: "module" as const, module: module.id };
+  const marked = marking === module.id || markAt(marks, at) !== undefined;
   const old = before?.patch.modules.find((one) => one.id === module.id && one.type === module.type);
   const turn = (name: string, value: Value) => {
     state.touch({ module: module.id, setting: name });
@@ -35,16 +39,30 @@ function ModuleInspector({ module, type }: Pick<InspectedModule, "module" | "typ
   const set = writing ? turn : undefined;
   const title = titleOf(module, catalogue);
   return (
-    <section aria-label={`Settings of ${title}`} className="px-4 py-3">
-      <Title
-        key={`${module.id}${module.label}`}
-        label={module.label}
-        title={title}
-        onRename={edit && ((label) => edit([{ kind: "rename", module: module.id, label }]))}
-      />
+    <section aria-label={`Settings of ${title}`} className="px-4 py-2">
+      <div className="flex items-baseline gap-2">
+        <div className="min-w-0 flex-1">
+          <Title
+            key={`${module.id}${module.label}`}
+            label={module.label}
+            title={title}
+            onRename={edit && ((label) => edit([{ kind: "rename", module: module.id, label }]))}
+          />
+        </div>
+        {onMarks && !marked && (
+          <button
+            type="button"
+            title="Say what it is for, or give it a number that the text can refer to"
+            className="text-note text-soft hover:text-ink"
+            onClick={() => setMarking(module.id)}
+          >
+            Mark…
+          </button>
+        )}
+      </div>
       <Explanation key={type.name} type={type} />
       <Home module={module.id} />
-      <MarkField at={{ kind: "module", module: module.id }} title={title} />
+      {(marked || !onMarks) && <MarkField at={at} title={title} />}
       <ModulePicture module={module} type={type} before={old} onSet={set} />
       <Settings module={module} type={type} old={old} set={set} />
       {type.usually === "player" && <Voices />}

@@ -16,7 +16,7 @@ interface Props {
 type Handle = Picture["handles"][number];
 
 const WIDTH = 260;
-const HEIGHT = 72;
+const HEIGHT = 46;
 
 const ask = (wish: { module: Module }) => got(client.POST("/api/patches/picture", { body: wish }));
 const nothing = () => undefined;

@@ -16,7 +16,7 @@ import { client, got } from "../api/client";
 import { type Catalogue, inputOf, rowOf, rulerBeside, settingOf, split, spoken } from "../api/patch";
 import { Bars } from "../ui/Bars";
 import { Ruler } from "../ui/Ruler";
-import { Segments } from "../ui/Segments";
+import { OneOf } from "../ui/OneOf";
 import { useBench } from "./BenchContext";
 import { AddSource, Sources, sourcesOf } from "./Sources";
 
@@ -34,18 +34,21 @@ export function Settings(props: InspectedModule) {
   const { module, type } = props;
   const rulers = type.inputs.filter((input) => counts(module, patch, input));
   const plain = type.inputs.filter((input) => !counts(module, patch, input));
-  const inUse = (one: InputType | NumberType) => !one.rare || touched(props, patch, catalogue, one);
+  const inUse = (one: InputType | NumberType) =>
+    works(props, one) && (!one.rare || touched(props, patch, catalogue, one));
   const isBehind = (choice: ChoiceType) => type.family === "steer" || choice.behind;
   const choices = type.choices.filter(
     (one) =>
-      one.channel === "" ||
-      module.settings?.[one.name] !== undefined ||
-      hasChannel(patch, module, type, one.channel),
+      works(props, one) &&
+      (one.channel === "" ||
+        module.settings?.[one.name] !== undefined ||
+        hasChannel(patch, module, type, one.channel)),
   );
+  const rowInUse = (row: RowType) => !row.rare || isUsed(module, patch, row);
   return (
     <>
       <Choices {...props} choices={choices.filter((one) => !isBehind(one))} />
-      <Rows {...props} />
+      <Rows {...props} rows={type.rows.filter(rowInUse)} />
       <Rulers {...props} inputs={rulers.filter(inUse)} numbers={type.numbers.filter(inUse)} />
       <Choices {...props} choices={choices.filter(isBehind)} />
       {plain.length > 0 && <h3 className="mt-3 font-semibold text-soft">What comes in</h3>}
@@ -55,7 +58,8 @@ export function Settings(props: InspectedModule) {
       <More
         {...props}
         inputs={rulers.filter((one) => !inUse(one))}
-        numbers={type.numbers.filter((one) => !inUse(one))}
+        numbers={type.numbers.filter((one) => !inUse(one) && works(props, one))}
+        rows={type.rows.filter((one) => !rowInUse(one))}
       />
     </>
   );
@@ -66,7 +70,7 @@ function Choices({ module, type, old, set, choices }: InspectedModule & { choice
   const choose = ({ name, begins }: ChoiceType, value: Value) =>
     begins ? edit?.([{ kind: "set", module: module.id, setting: name, value }]) : set?.(name, value);
   return choices.map((choice) => (
-    <Segments
+    <OneOf
       key={choice.name}
       label={spoken(choice.name)}
       help={choice.help}
@@ -79,10 +83,12 @@ function Choices({ module, type, old, set, choices }: InspectedModule & { choice
   ));
 }
 
-function Rows({ module, type, old, set }: InspectedModule) {
+type RowsProps = InspectedModule & { rows: RowType[] };
+
+function Rows({ module, type, old, set, rows }: RowsProps) {
   const { patch, catalogue } = useBench();
   const sounding = useSounding(module, type);
-  return type.rows.map((row) => (
+  return rows.map((row) => (
     <Bars
       key={row.name}
       label={spoken(row.name)}
@@ -119,6 +125,11 @@ function useSounding(module: Module, type: ModuleType): Record<string, number[]>
   return data;
 }
 
+/** Whether a row that most patches leave alone is of use in this one. */
+const isUsed = (module: Module, patch: Patch, row: RowType) =>
+  module.settings?.[row.name] !== undefined ||
+  patch.connections.some((line) => line.from === `${module.id}.${row.name}`);
+
 type RulersProps = InspectedModule & { inputs: InputType[]; numbers: NumberType[] };
 
 function Rulers({ inputs, numbers, ...props }: RulersProps) {
@@ -144,8 +155,8 @@ function Rulers({ inputs, numbers, ...props }: RulersProps) {
 /** The types of module whose rare settings somebody has opened: they stay so, whatever is selected next. */
 const opened = new Set<string>();
 
-function More(props: RulersProps) {
-  const rare = [...props.inputs, ...props.numbers];
+function More(props: RulersProps & RowsProps) {
+  const rare = [...props.rows, ...props.inputs, ...props.numbers];
   if (rare.length === 0) return null;
   const { name } = props.type;
   return (
@@ -157,6 +168,7 @@ function More(props: RulersProps) {
       <summary className="cursor-pointer text-soft hover:text-ink">
         More: {rare.map(wordsFor).join(", ")}
       </summary>
+      <Rows {...props} />
       <Rulers {...props} />
     </details>
   );
@@ -172,7 +184,7 @@ interface SettingRulerProps extends InspectedModule {
 }
 
 /** What people call an input or a setting. */
-const wordsFor = (one: InputType | NumberType) => ("words" in one ? one.words : spoken(one.name));
+const wordsFor = (one: InputType | NumberType | RowType) => ("words" in one ? one.words : spoken(one.name));
 
 function SettingRuler(props: SettingRulerProps) {
   const { module, type, old, set, name, help, ruler, pitch } = props;
@@ -248,6 +260,13 @@ function inUseOf(module: Module, type: ModuleType, row: RowType): number {
   return row.counted_by ? Number(settingOf(module, type, row.counted_by)) : row.length;
 }
 
+/** Whether a setting does anything beside the others. */
+function works({ module, type }: InspectedModule, one: InputType | NumberType | ChoiceType): boolean {
+  const [choice, option] = one.works_with ?? [];
+  const asInput = "rare" in one && one.rare; // those wait under “More” in any case
+  return choice === undefined || asInput || settingOf(module, type, choice) === option;
+}
+
 /** Whether a setting that most patches leave alone is of use in this one. */
 function touched(
   { module, type }: InspectedModule,
@@ -255,7 +274,7 @@ function touched(
   catalogue: Catalogue,
   one: InputType | NumberType,
 ): boolean {
-  const [choice, option] = ("works_with" in one && one.works_with) || [];
+  const [choice, option] = one.works_with ?? [];
   return (
     module.settings?.[one.name] !== undefined ||
     patch.connections.some((line) => line.to === `${module.id}.${one.name}`) ||

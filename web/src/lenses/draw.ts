@@ -100,7 +100,8 @@ function drawAxes(
   context.textAlign = "right";
   context.textBaseline = "middle";
   upright.forEach((tick, place) => {
-    const unit = place === upright.length - 1 && panel.y.unit === "dB" ? " dB" : "";
+    const named = panel.y.unit === "dB" || panel.y.unit === "Hz" || panel.y.unit === "rad";
+    const unit = place === upright.length - 1 && named ? ` ${panel.y.unit}` : "";
     context.fillText(`${tick.text}${unit}`, frame.left - 7 * zoom, tick.at);
   });
   context.textAlign = "left";
@@ -127,9 +128,9 @@ function writeAcross(
 
 function drawTitle(context: CanvasRenderingContext2D, { panel, frame }: Field, zoom: number): void {
   context.font = `600 ${12.5 * zoom}px ${FONT}`;
-  context.textBaseline = "top";
+  context.textBaseline = "bottom";
   context.textAlign = "left";
-  written(context, panel.title, frame.left + 5 * zoom, frame.top + 2 * zoom, zoom);
+  written(context, panel.title, frame.left, frame.top - 1 * zoom, zoom);
 }
 
 /** Writes over whatever is drawn, with a rim of paper around the letters. */

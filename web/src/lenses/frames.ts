@@ -30,6 +30,8 @@ export interface Tick {
 const MARGIN = { left: 46, right: 12, top: 10, bottom: 24 };
 const BARE = { left: 4, right: 4, top: 4, bottom: 6 };
 const GAP = 7;
+/** The height of the line above a panel on which its title stands. */
+export const TITLE = 15;
 const HERTZ = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10_000, 20_000];
 const SHORT_S = 0.5;
 
@@ -40,10 +42,12 @@ export function fieldsOf(chart: Chart, size: Size, zoom: number, bare = false): 
   const right = Math.max(left + 10, size.width - margin.right * zoom);
   const top = margin.top * zoom;
   const height = Math.max(10, size.height - (margin.top + margin.bottom) * zoom);
-  const gaps = GAP * zoom * (chart.panels.length - 1);
+  const titles = chart.panels.map(({ title }) => (title && !bare ? TITLE * zoom : 0));
+  const gaps = GAP * zoom * (chart.panels.length - 1) + titles.reduce((sum, one) => sum + one, 0);
   const shares = chart.panels.reduce((sum, panel) => sum + panel.share, 0);
   let from = top;
-  return chart.panels.map((panel) => {
+  return chart.panels.map((panel, place) => {
+    from += titles[place] ?? 0;
     const tall = Math.max(4, ((height - gaps) * panel.share) / shares);
     const frame = { left, right, top: from, bottom: from + tall };
     from += tall + GAP * zoom;
@@ -85,7 +89,7 @@ function every(axis: Axis, step: number): number[] {
 
 function tickText(value: number, axis: Axis): string {
   if (axis.unit === "note") return noteName(value);
-  if (axis.unit === "Hz") return value >= 1000 ? `${trimmed(value / 1000)}k` : trimmed(value);
+  if (axis.unit === "Hz") return Math.abs(value) >= 1000 ? `${trimmed(value / 1000)}k` : trimmed(value);
   if (axis.unit === "s") return timeText(value, axis);
   return trimmed(value, 2);
 }

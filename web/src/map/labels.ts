@@ -36,7 +36,13 @@ export function labelled(drawing: Layout, measures: Measures, purposes: Purposes
   const labels: Label[] = [];
   const lines = drawing.lines.map((line) => ({ ...line, labels: textsOf(line, purposes) }));
   for (const line of inOrder(lines)) {
-    const found = choices(line, measures, drawing).find(({ box }) => free(box));
+    const possible = choices(line, measures, drawing).filter(({ box }) => free(box));
+    const others = drawing.lines.filter((one) => one.key !== line.key);
+    const [whole] = possible;
+    const found =
+      possible.find(
+        ({ text, box }) => text === whole?.text && others.every((one) => !runsThrough(one, box)),
+      ) ?? whole;
     if (!found) continue;
     taken.push(found.box);
     labels.push({ key: line.key, text: found.text, x: found.box.x, y: found.box.y + ASCENT });
@@ -50,6 +56,19 @@ function textsOf({ connections, labels }: Line, purposes: Purposes): string[] {
   if (purpose === undefined) return labels;
   return [[labels[0], purpose].filter(Boolean).join(": "), ...labels];
 }
+
+/** Whether a line runs through where a text would stand. */
+const runsThrough = ({ points }: Line, box: Box): boolean =>
+  points.slice(1).some((point, n) => {
+    const before = points[n] ?? point;
+    const stretch = {
+      x: Math.min(before.x, point.x),
+      y: Math.min(before.y, point.y),
+      width: Math.abs(before.x - point.x),
+      height: Math.abs(before.y - point.y),
+    };
+    return !apart(stretch, box);
+  });
 
 const apart = (a: Box, b: Box) =>
   a.x >= b.x + b.width || b.x >= a.x + a.width || a.y >= b.y + b.height || b.y >= a.y + a.height;

@@ -20,7 +20,7 @@ interface Props {
   onChange: ((values: number[]) => void) | undefined;
 }
 
-const HEIGHT = 72;
+const HEIGHT = 46;
 const SPANS = [1, 2, 6, 12, 24, 60, 1000];
 
 /** A row of numbers as bars: drawn with the pointer in one stroke, or set one by one with the arrow keys, or typed. */

@@ -1,6 +1,7 @@
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useId, useRef } from "react";
 
 import type { RulerType } from "../api/client";
+import { useRoom } from "./room";
 import { NumberEntry } from "./NumberEntry";
 import { settled, type Travel, travelOf } from "./travel";
 import { tickText, withUnit } from "./units";
@@ -31,8 +32,10 @@ const STEPS: Record<string, number> = {
 };
 
 /** A value on a horizontal scale in real units: dragged, typed, or moved with the arrow keys. */
-export function Ruler({ label, help, ruler, value, before, moved, onChange, beside, pitch }: Props) {
+export function Ruler(props: Props) {
+  const { label, help, value, before, moved, onChange, beside, pitch } = props;
   const track = useRef<HTMLDivElement>(null);
+  const { ruler, choice } = useEvenly(props);
   const travel = travelOf(ruler);
   const name = useId();
   const set = (wanted: number) => onChange?.(settled(ruler, wanted));
@@ -43,13 +46,14 @@ export function Ruler({ label, help, ruler, value, before, moved, onChange, besi
   };
 
   return (
-    <div className="mt-1.5">
-      <div className="flex items-baseline justify-between gap-2">
+    <div className="group/ruler mt-0.5">
+      <div className="flex items-baseline justify-between gap-2 leading-tight">
         <span className="flex flex-1 items-baseline gap-1">
           <span id={name} title={help} className="first-letter:uppercase">
             {label}
           </span>
           {beside}
+          {choice}
         </span>
         <NumberEntry label={label} ruler={ruler} value={value} onCommit={onChange} pitch={pitch} />
       </div>
@@ -63,7 +67,7 @@ export function Ruler({ label, help, ruler, value, before, moved, onChange, besi
         aria-valuenow={value}
         aria-valuetext={withUnit(value, ruler.unit)}
         aria-readonly={!onChange}
-        className="relative mt-0.5 h-7.5 touch-none select-none coarse:h-10"
+        className="relative mt-0.5 h-6.5 touch-none select-none coarse:h-10"
         style={{ cursor: onChange ? "ew-resize" : "default" }}
         onKeyDown={(event) => onChange && stepBy(event, ruler, travel, value, set)}
         onDoubleClick={() => onChange?.(ruler.default)}
@@ -99,6 +103,30 @@ export function Ruler({ label, help, ruler, value, before, moved, onChange, besi
   );
 }
 
+/** The ruler as somebody wants it: one that grows by ratios can be had in even steps, and the other way round. */
+function useEvenly({ label, ruler }: Props) {
+  const { even, put } = useRoom();
+  if (ruler.travel === "linear" || ruler.low <= 0) return { ruler, choice: null };
+  const isEven = even.includes(label);
+  const others = even.filter((one) => one !== label);
+  const choice = (
+    <button
+      type="button"
+      aria-label={`${isEven ? "linear" : "log"}: how the ruler of ${label} is divided`}
+      title={isEven ? "Divide it by ratios" : "Divide it evenly"}
+      className={`ml-1 rounded px-1 text-note text-soft hover:bg-this/10 hover:text-ink focus-visible:opacity-100 ${
+        isEven
+          ? ""
+          : "opacity-0 group-focus-within/ruler:opacity-100 group-hover/ruler:opacity-100 coarse:opacity-100"
+      }`}
+      onClick={() => put({ even: isEven ? others : [...others, label] })}
+    >
+      {isEven ? "linear" : "log"}
+    </button>
+  );
+  return { ruler: isEven ? { ...ruler, travel: "linear" as const } : ruler, choice };
+}
+
 /** Arrows go a hundredth of the way, with Shift the finest step; Home and End to the ends. */
 function stepBy(
   event: KeyboardEvent,
@@ -127,7 +155,7 @@ function Tick({ travel, tick, unit, edge }: { travel: Travel; tick: number; unit
   return (
     <div className="absolute top-2" style={{ left: `${100 * travel.place(tick)}%` }}>
       <div className={`h-[5px] border-l border-ink ${edge === "last" ? "-translate-x-px" : ""}`} />
-      <div className={`absolute top-1.5 text-note whitespace-nowrap text-soft ${shift}`}>
+      <div className={`absolute top-1.5 text-note leading-none whitespace-nowrap text-soft ${shift}`}>
         {tickText(tick, unit)}
       </div>
     </div>

@@ -5,7 +5,7 @@ interface Option<T> {
   word: string;
 }
 
-interface Props<T> {
+export interface OneOfProps<T> {
   label: string;
   help?: string;
   unit?: string;
@@ -24,13 +24,13 @@ export function Segments<T extends string | number>({
   value,
   before,
   onChange,
-}: Props<T>) {
+}: OneOfProps<T>) {
   return (
     <RadioGroup
       value={value}
       onChange={(chosen: T) => onChange?.(chosen)}
       disabled={!onChange}
-      className="mt-1.5 flex items-baseline gap-2"
+      className="mt-1 flex items-baseline gap-2 leading-tight"
     >
       <Label title={help} className="w-16 shrink-0 first-letter:uppercase">
         {label}

@@ -13,6 +13,8 @@ interface Room {
   foot: number;
   text: boolean;
   inspector: boolean;
+  /** The settings whose rulers are divided evenly where they usually grow by ratios. */
+  even: string[];
   pane: Pane;
   /** What the projector’s view shows, while it is there. */
   projected: Projected | undefined;
@@ -27,13 +29,14 @@ export const useRoom = create<Room>()(
       foot: USUAL_FOOT,
       text: true,
       inspector: true,
+      even: [],
       pane: "text",
       projected: undefined,
       put,
     }),
     {
       name: "inner-tone/room",
-      partialize: ({ foot, text, inspector }) => ({ foot, text, inspector }),
+      partialize: ({ foot, text, inspector, even }) => ({ foot, text, inspector, even }),
     },
   ),
 );

@@ -28,34 +28,54 @@ export function travelOf(ruler: RulerType): Travel {
   return {
     place: (value) => Math.min(1, Math.max(0, scale(value))),
     value: (place) => scale.invert(Math.min(1, Math.max(0, place))),
-    ticks: roomy(ruler.travel === "linear" ? scale.ticks(4) : decades(ruler), scale, ruler.unit),
+    ticks: roomy(
+      ruler.travel === "linear" ? steps(ruler, scale.ticks(4)) : decades(ruler),
+      scale,
+      ruler.unit,
+    ),
   };
 }
 
-/** The ticks that can have their number beneath them without touching each other; the last one always does.
+/** The ticks that can have their number beneath them without touching each other, the more telling ones first.
  * The first number begins at its tick, the last one ends there, the others stand under theirs. */
-function roomy(ticks: number[], place: (value: number) => number, unit: string): number[] {
-  const last = ticks.length - 1;
-  const reach = ticks.map((tick, n) => {
-    const width = CHARACTER * tickText(tick, unit).length;
-    const left = place(tick) - width * (n === 0 ? 0 : n === last ? 1 : 0.5);
-    return { left, right: left + width };
-  });
-  let kept = -1;
-  return ticks.filter((_, n) => {
-    const { left, right } = reach[n] ?? { left: 0, right: 0 };
-    const room = n === last || (left > kept && right + GAP < (reach[last]?.left ?? 1));
-    if (room) kept = right + GAP;
-    return room;
-  });
+function roomy(ticks: Tick[], place: (value: number) => number, unit: string): number[] {
+  const values = ticks.map(({ value }) => value);
+  const [least, most] = [Math.min(...values), Math.max(...values)];
+  const reach = (value: number) => {
+    const width = CHARACTER * tickText(value, unit).length;
+    const left = place(value) - width * (value === least ? 0 : value === most ? 1 : 0.5);
+    return { value, left, right: left + width };
+  };
+  const kept: ReturnType<typeof reach>[] = [];
+  for (const one of ticks.toSorted((a, b) => a.rank - b.rank).map(({ value }) => reach(value)))
+    if (kept.every((other) => one.right + GAP < other.left || other.right + GAP < one.left)) kept.push(one);
+  return kept.map(({ value }) => value).toSorted((a, b) => a - b);
 }
 
-function decades(ruler: RulerType): number[] {
-  const ticks = ruler.low > 0 ? [ruler.low] : [0];
-  for (const decade of [0.01, 0.1, 1, 10, 100, 1000, 10_000, 100_000]) {
-    if (decade > ruler.low && decade <= ruler.high) ticks.push(decade);
-  }
-  return ticks.at(-1) === ruler.high ? ticks : [...ticks, ruler.high];
+interface Tick {
+  value: number;
+  /** Those of lower rank come first. */
+  rank: number;
+}
+
+/** The ends, the decades, and between them their fifths and halves. */
+function decades({ low, high }: RulerType): Tick[] {
+  const ends = [high, low > 0 ? low : 0].map((value) => ({ value, rank: 0 }));
+  const inner = [0.01, 0.1, 1, 10, 100, 1000, 10_000, 100_000].flatMap((decade) => [
+    { value: decade, rank: 1 },
+    { value: 5 * decade, rank: 2 },
+    { value: 2 * decade, rank: 3 },
+  ]);
+  return [...ends, ...inner.filter(({ value }) => value > low && value < high)];
+}
+
+/** Even steps, and the ends where they are no such steps. */
+function steps({ low, high }: RulerType, even: number[]): Tick[] {
+  const ends = even.length > 2 && low > 0 ? [low] : [];
+  return [
+    ...even.map((value) => ({ value, rank: value === high ? 0 : 1 })),
+    ...ends.map((value) => ({ value, rank: 2 })),
+  ];
 }
 
 /** A value brought to the ruler's step (coarser where a log ruler's values are large) and into its range. */
