@@ -17,6 +17,7 @@ import { type Catalogue, inputOf, rowOf, rulerBeside, settingOf, split, spoken }
 import { Bars } from "../ui/Bars";
 import { Ruler } from "../ui/Ruler";
 import { OneOf } from "../ui/OneOf";
+import { Segments } from "../ui/Segments";
 import { useBench } from "./BenchContext";
 import { AddSource, Sources, sourcesOf } from "./Sources";
 
@@ -47,10 +48,10 @@ export function Settings(props: InspectedModule) {
   const rowInUse = (row: RowType) => !row.rare || isUsed(module, patch, row);
   return (
     <>
-      <Choices {...props} choices={choices.filter((one) => !isBehind(one))} />
+      <Choices {...props} As={Segments} choices={choices.filter((one) => !isBehind(one))} />
       <Rows {...props} rows={type.rows.filter(rowInUse)} />
       <Rulers {...props} inputs={rulers.filter(inUse)} numbers={type.numbers.filter(inUse)} />
-      <Choices {...props} choices={choices.filter(isBehind)} />
+      <Choices {...props} As={OneOf} choices={choices.filter(isBehind)} />
       {plain.length > 0 && <h3 className="mt-3 font-semibold text-soft">What comes in</h3>}
       {plain.map((input) => (
         <PlainInput key={input.name} {...props} input={input} />
@@ -65,12 +66,18 @@ export function Settings(props: InspectedModule) {
   );
 }
 
-function Choices({ module, type, old, set, choices }: InspectedModule & { choices: ChoiceType[] }) {
+interface ChoicesProps extends InspectedModule {
+  choices: ChoiceType[];
+  /** Side by side, or as it fits. */
+  As: typeof OneOf;
+}
+
+function Choices({ module, type, old, set, choices, As }: ChoicesProps) {
   const { edit } = useBench();
   const choose = ({ name, begins }: ChoiceType, value: Value) =>
     begins ? edit?.([{ kind: "set", module: module.id, setting: name, value }]) : set?.(name, value);
   return choices.map((choice) => (
-    <OneOf
+    <As
       key={choice.name}
       label={spoken(choice.name)}
       help={choice.help}

@@ -14,7 +14,7 @@ export function OneOf<T extends string | number>(props: OneOfProps<T>) {
   const old = options.find((one) => one.value === before)?.word;
   return (
     <div className="mt-1 flex items-baseline gap-2">
-      <span title={help} className="w-16 shrink-0 first-letter:uppercase">
+      <span title={help} className="min-w-12 shrink-0 first-letter:uppercase">
         {label}
       </span>
       {onChange ? (

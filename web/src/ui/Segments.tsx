@@ -32,15 +32,15 @@ export function Segments<T extends string | number>({
       disabled={!onChange}
       className="mt-1 flex items-baseline gap-2 leading-tight"
     >
-      <Label title={help} className="w-16 shrink-0 first-letter:uppercase">
+      <Label title={help} className="min-w-12 shrink-0 first-letter:uppercase">
         {label}
       </Label>
-      <div className="flex flex-wrap items-baseline gap-x-1 gap-y-1">
+      <div className="flex flex-wrap items-baseline gap-x-1.5 gap-y-1">
         {options.map((option) => (
           <Radio
             key={option.value}
             value={option.value}
-            className={`cursor-pointer border-b-2 px-1 py-0 data-disabled:cursor-default ${mark(option.value, value, before)}`}
+            className={`cursor-pointer border-b-2 px-0.5 py-0 data-disabled:cursor-default ${mark(option.value, value, before)}`}
           >
             {option.word}
           </Radio>
