@@ -18,7 +18,7 @@ export interface Fields {
   links_offered: string[];
 }
 
-const NONE: Fields = { values: {}, links: {}, offered: [], links_offered: [] };
+export const NO_FIELDS: Fields = { values: {}, links: {}, offered: [], links_offered: [] };
 
 /** What the live fields of a step's texts read, and where its links lead. They follow the patch. */
 export function useFields(content: StepContent, writing: boolean): Fields {
@@ -43,7 +43,7 @@ export function useFields(content: StepContent, writing: boolean): Fields {
     placeholderData: (previous) => previous,
     queryFn: () => got(client.POST("/api/fields", { body: { content: settled, offer: writing } })),
   });
-  return asked.data ?? NONE;
+  return asked.data ?? NO_FIELDS;
 }
 
 /** A text as Markdown with its fields read: bold where they mean something, a gap where they do not. Code stays as it is. */

@@ -1,10 +1,19 @@
-import { type KeyboardEvent, type PointerEvent, type ReactNode, useId, useRef } from "react";
+import {
+  type KeyboardEvent,
+  type PointerEvent,
+  type ReactNode,
+  type RefObject,
+  useId,
+  useRef,
+  useState,
+} from "react";
 
 import type { RulerType } from "../api/client";
 import { useRoom } from "./room";
 import { NumberEntry } from "./NumberEntry";
 import { settled, type Travel, travelOf } from "./travel";
 import { tickText, withUnit } from "./units";
+import { usePaced } from "./usePaced";
 
 interface Props {
   label: string;
@@ -33,17 +42,14 @@ const STEPS: Record<string, number> = {
 
 /** A value on a horizontal scale in real units: dragged, typed, or moved with the arrow keys. */
 export function Ruler(props: Props) {
-  const { label, help, value, before, moved, onChange, beside, pitch } = props;
+  const { label, help, before, moved, onChange, beside, pitch } = props;
   const track = useRef<HTMLDivElement>(null);
   const { ruler, choice } = useEvenly(props);
   const travel = travelOf(ruler);
+  const { held, drag, letGo } = useDragging(track, ruler, travel, onChange);
+  const value = held ?? props.value;
   const name = useId();
   const set = (wanted: number) => onChange?.(settled(ruler, wanted));
-
-  const drag = (event: PointerEvent) => {
-    const box = track.current?.getBoundingClientRect();
-    if (box && onChange) set(travel.value((event.clientX - box.left) / box.width));
-  };
 
   return (
     <div className="group/ruler mt-0.5">
@@ -78,6 +84,7 @@ export function Ruler(props: Props) {
         onPointerMove={(event) => {
           if (event.currentTarget.hasPointerCapture(event.pointerId)) drag(event);
         }}
+        onLostPointerCapture={letGo}
       >
         <div className="absolute inset-x-0 top-2 border-t-[1.5px] border-ink" />
         {moved && <MovedRange travel={travel} moved={moved} />}
@@ -101,6 +108,29 @@ export function Ruler(props: Props) {
       </div>
     </div>
   );
+}
+
+/** Moves a ruler with the pointer: it follows at once, and what follows from it at the pace that the page can keep. */
+function useDragging(
+  track: RefObject<HTMLDivElement | null>,
+  ruler: RulerType,
+  travel: Travel,
+  onChange: Props["onChange"],
+) {
+  const [held, setHeld] = useState<number>();
+  const paced = usePaced(onChange);
+  const drag = (event: PointerEvent) => {
+    const box = track.current?.getBoundingClientRect();
+    if (!box || !onChange) return;
+    const wanted = settled(ruler, travel.value((event.clientX - box.left) / box.width));
+    setHeld(wanted);
+    paced.take(wanted);
+  };
+  const letGo = () => {
+    paced.now();
+    setHeld(undefined);
+  };
+  return { held, drag, letGo };
 }
 
 /** The ruler as somebody wants it: one that grows by ratios can be had in even steps, and the other way round. */
