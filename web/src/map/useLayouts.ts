@@ -9,7 +9,8 @@ import { forgetWidths, readFont, workFont } from "./text";
 /** A patch laid out for the room that there is, and for a close look where that has no room for pictures. */
 export interface Layouts {
   fitting: Layout;
-  close: Layout;
+  /** Laid out when somebody looks closely. */
+  readonly close: Layout;
 }
 
 /** Lays a patch out anew when its wiring, its names or the room change; cards stay where they are if they can. */
@@ -26,11 +27,16 @@ class Habit {
   laid({ patch, catalogue }: Shown, size: Size, purposes: Purposes, typefaces: boolean): Layouts {
     const key = JSON.stringify([layoutKey(patch), size, [...purposes], typefaces]);
     if (this.last && key === this.key) return this.last;
-    const fitting = layout(patch, catalogue, size, this.last?.fitting, purposes);
-    const close =
-      fitting.detail === "pictures" ? fitting : closeLayout(patch, catalogue, size, fitting, purposes);
+    const before = this.last;
+    const fitting = layout(patch, catalogue, size, before?.fitting, purposes);
+    let found = fitting.detail === "pictures" ? fitting : undefined;
+    this.last = {
+      fitting,
+      get close() {
+        return (found ??= closeLayout(patch, catalogue, size, fitting, purposes));
+      },
+    };
     this.key = key;
-    this.last = { fitting, close };
     return this.last;
   }
 }

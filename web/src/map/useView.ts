@@ -24,20 +24,17 @@ const ROOM = 40;
 const NEAR = 0.9;
 
 /** What part of the map is seen: all of it, until somebody zooms or pans; then just that. */
-export function useView(
-  frame: SVGSVGElement | null,
-  size: Size,
-  { fitting, close }: Layouts,
-  larger: number,
-) {
+export function useView(frame: SVGSVGElement | null, size: Size, layouts: Layouts, larger: number) {
+  const { fitting } = layouts;
   const fit = (drawn: Size) => fitted(size, drawn, larger);
   const [chosen, setChosen] = useState<View>();
   const view = chosen ?? { ...fit(fitting), close: false };
-  const drawn = view.close ? close : fitting;
+  const drawn = view.close ? layouts.close : fitting;
 
   /** Zooms about a point of the frame, in pixels; about its middle where none is given. */
   const zoomBy = (factor: number, at = { x: size.width / 2, y: size.height / 2 }) => {
     const zoom = Math.max(SMALLEST, (view.scale / fit(drawn).scale) * factor);
+    const { close } = layouts;
     const isClose = fit(close).scale * zoom >= NEAR;
     const next = isClose ? close : fitting;
     const scale = Math.min(LARGEST, fit(next).scale * zoom);
@@ -54,7 +51,7 @@ export function useView(
     scale: view.scale,
     zoomBy,
     fit: () => setChosen(undefined),
-    showOnly: (ids: Set<string>) => setChosen(closeTo(ids, fit, fitting, close)),
+    showOnly: (ids: Set<string>) => setChosen(closeTo(ids, fit, layouts)),
     pan: usePan(view, setChosen),
   };
 }
@@ -116,7 +113,7 @@ function usePan(view: View, setChosen: (view: View) => void) {
 }
 
 /** The view that shows some cards as large as they fit. */
-function closeTo(ids: Set<string>, fit: (drawn: Size) => Place, fitting: Layout, close: Layout): View {
+function closeTo(ids: Set<string>, fit: (drawn: Size) => Place, { fitting, close }: Layouts): View {
   const nearly = boxOf(close, ids);
   const isClose = fit(nearly).scale >= NEAR;
   const box = isClose ? nearly : boxOf(fitting, ids);
