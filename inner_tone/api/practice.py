@@ -19,7 +19,11 @@ router = APIRouter(prefix="/api/practice", tags=["practice"])
 
 
 class PublishedOut(BaseModel):
-    """A lesson as learners find it. `begun` is the edition in which one has begun it, `place` how far one has come."""
+    """A lesson as learners find it.
+
+    `begun` is the edition in which one has begun it; `place` where one is in it, from 0, and `reached` how far one has
+    been, of `length` steps; `done` is how many of the steps one has done at a bench of one's own.
+    """
 
     id: uuid.UUID
     title: str
@@ -31,6 +35,9 @@ class PublishedOut(BaseModel):
     has_short: bool
     begun: int | None
     place: int
+    reached: int
+    length: int
+    done: int
 
 
 class ProgressOut(BaseModel):
@@ -54,6 +61,9 @@ class ProgressWish(Incoming):
 def published_out(found: Published) -> PublishedOut:
     """Return a published lesson for the wire."""
     document = store.document_in(found.edition)
+    following = found.following
+    extra = sum(step.extra for step in document.steps)
+    count = len(document.steps)
     return PublishedOut(
         id=found.lesson.id,
         title=document.title,
@@ -61,10 +71,13 @@ def published_out(found: Published) -> PublishedOut:
         owner=found.lesson.owner.name,
         series=series_mark(found.series),
         edition=found.edition.number,
-        step_count=len(document.steps),
-        has_short=any(step.extra for step in document.steps),
-        begun=found.following.edition if found.following else None,
-        place=found.following.place if found.following else 0,
+        step_count=count,
+        has_short=extra > 0,
+        begun=following.edition if following else None,
+        place=following.place if following else 0,
+        reached=following.reached if following else 0,
+        length=count - extra if following and following.short else count,
+        done=found.done,
     )
 
 

@@ -13,18 +13,19 @@ from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.words import lesson_words
 from inner_tone.store import lessons
 from inner_tone.store.errors import ConflictError, NotFoundError
-from inner_tone.store.models import Account, Edition, Following, Lesson, Series, now
+from inner_tone.store.models import Account, Edition, Following, Lesson, Series, Standing, now
 from inner_tone.store.search import matches
 
 
 @dataclass(frozen=True)
 class Published:
-    """A lesson as learners find it: its latest edition, and how far one has come, if one has begun."""
+    """A lesson as learners find it: its latest edition, how far one has come, and how many steps one has done."""
 
     lesson: Lesson
     edition: Edition
     series: Series | None
     following: Following | None
+    done: int
 
 
 def document_in(edition: Edition) -> LessonDocument:
@@ -151,12 +152,19 @@ def ids_in(edition: Edition, *, short: bool) -> list[str]:
 def published(session: Session, account: Account, words: str = "") -> list[Published]:
     """Return the lessons that anybody may practise, those that one has begun first; only such that have all words."""
     newest = select(Edition.lesson_id, func.max(Edition.number).label("number")).group_by(Edition.lesson_id).subquery()
+    finished = (
+        select(Standing.lesson_id, func.count().label("count"))
+        .where(Standing.account_id == account.id, Standing.state == "done")
+        .group_by(Standing.lesson_id)
+        .subquery()
+    )
     query = (
-        select(Lesson, Edition, Series, Following)
+        select(Lesson, Edition, Series, Following, func.coalesce(finished.c.count, 0))
         .join(newest, newest.c.lesson_id == Lesson.id)
         .join(Edition, and_(Edition.lesson_id == Lesson.id, Edition.number == newest.c.number))
         .outerjoin(Series, and_(Series.id == Lesson.series_id, Series.deleted_at.is_(None)))
         .outerjoin(Following, and_(Following.lesson_id == Lesson.id, Following.account_id == account.id))
+        .outerjoin(finished, finished.c.lesson_id == Lesson.id)
         .where(Lesson.deleted_at.is_(None))
         .options(joinedload(Lesson.owner), undefer(Edition.lesson))
         .order_by(

@@ -67,6 +67,8 @@ class EditionTest(ApiTest):
         self.assertEqual(learner.put(address, json={"place": 3, "short": True}).json(), {"place": 3, "reached": 3})
         self.assertEqual(learner.put(address, json={"place": 1, "short": True}).json(), {"place": 1, "reached": 3})
         self.assertEqual(learner.put(address, json={"place": 3, "short": True}).json(), {"place": 3, "reached": 3})
+        row = next(one for one in learner.get("/api/practice").json() if one["title"] == "Ship’s bell")
+        self.assertEqual([row[key] for key in ("place", "reached", "length", "done")], [3, 3, 7, 0])
         again = learner.get(address).json()
         self.assertEqual((again["edition"]["place"], len(again["steps"])), (3, 7))
         self.assert_problem(learner.get(f"/api/lessons/{bell['id']}"), 404)

@@ -6,7 +6,7 @@ import { LensMarks } from "../marks/LensMarks";
 import { freeNumber, withMark } from "../marks/marks";
 import { Cursor } from "./Cursor";
 import { drawChart } from "./draw";
-import { fieldsOf } from "./frames";
+import { fieldsOf, type Writing } from "./frames";
 import { readingAt, readingText, stopsOf } from "./readings";
 import { usePlot } from "./usePlot";
 
@@ -73,16 +73,16 @@ function PlottedChart({ chart, name, zoom = 1 }: Props) {
 export function ChartPicture({
   chart,
   zoom = 1,
-  bare = false,
+  writing = "all",
 }: {
   chart: Chart;
   zoom?: number;
-  bare?: boolean;
+  writing?: Writing;
 }) {
   const draw = useCallback(
     (context: CanvasRenderingContext2D, size: { width: number; height: number }) =>
-      drawChart(context, chart, size, zoom, bare),
-    [chart, zoom, bare],
+      drawChart(context, chart, size, zoom, writing),
+    [chart, zoom, writing],
   );
   const { canvas } = usePlot(draw);
   return (

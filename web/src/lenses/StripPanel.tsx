@@ -13,6 +13,9 @@ import { savePicture } from "./files";
 import { Projector } from "./Projector";
 import { messageOf } from "../ui/messageOf";
 
+/** By how much the first picture is wider: the axis that all share stands beside it. */
+const FIRST = 1.22;
+
 interface Led extends Touched {
   words: string;
   /** The module, under whose name it stands in the list. */
@@ -51,10 +54,10 @@ export function StripPanel({ view, onClose }: { view: LensWish; onClose: () => v
         data-strip
       >
         {charts?.map((chart, place) => (
-          <div key={place} className="min-w-0 flex-1">
+          <div key={place} className="min-w-0 flex-1" style={{ flexGrow: place === 0 ? FIRST : 1 }}>
             <div className="text-center font-semibold">{chart.title}</div>
             <div className="h-64">
-              <ChartPicture chart={chart} zoom={0.85} />
+              <ChartPicture chart={chart} zoom={0.85} writing={place === 0 ? "all" : "across"} />
             </div>
           </div>
         ))}

@@ -2,7 +2,7 @@
 
 import type { Axis, Chart, Mark, Trace } from "../api/client";
 import { rules } from "../api/rules";
-import { type Field, fieldsOf, type Frame, type Tick, ticksOf } from "./frames";
+import { type Field, fieldsOf, type Frame, type Tick, ticksOf, type Writing } from "./frames";
 import { rasterImage } from "./raster";
 import type { Size } from "./usePlot";
 
@@ -46,19 +46,20 @@ const NUMBER_SPACE = 14;
 const NOTE_LINE = 15;
 const TICK_SPACE = { x: 58, y: 26 };
 
-/** Draws a chart; `bare`, without any writing. */
+/** Draws a chart, with all of its writing or less. */
 export function drawChart(
   context: CanvasRenderingContext2D,
   chart: Chart,
   size: Size,
   zoom: number,
-  bare = false,
+  writing: Writing = "all",
 ): void {
-  const fields = fieldsOf(chart, size, zoom, bare);
+  const bare = writing === "nothing";
+  const fields = fieldsOf(chart, size, zoom, writing);
   colour = coloursAt(context.canvas);
   fields.forEach((field, place) => {
     const last = place === fields.length - 1;
-    drawAxes(context, field, chart.x, zoom, last, bare);
+    drawAxes(context, field, chart.x, zoom, last, writing);
     within(context, field.frame, () => {
       if (field.panel.raster) drawRaster(context, field);
       shade(context, field);
@@ -75,7 +76,7 @@ function drawAxes(
   axis: Axis,
   zoom: number,
   last: boolean,
-  bare: boolean,
+  writing: Writing,
 ): void {
   const across = ticksOf(axis, x, Math.floor((frame.right - frame.left) / (TICK_SPACE.x * zoom)));
   const room = Math.floor((frame.bottom - frame.top) / (TICK_SPACE.y * zoom));
@@ -95,8 +96,9 @@ function drawAxes(
     context.lineTo(frame.right, Math.round(tick.at) + 0.5);
   }
   context.stroke();
-  if (bare) return;
+  if (writing === "nothing") return;
   if (last) writeAcross(context, across, frame, axis, zoom);
+  if (writing === "across") return;
   context.textAlign = "right";
   context.textBaseline = "middle";
   upright.forEach((tick, place) => {

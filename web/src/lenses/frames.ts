@@ -28,7 +28,14 @@ export interface Tick {
 }
 
 const MARGIN = { left: 46, right: 12, top: 10, bottom: 24 };
-const BARE = { left: 4, right: 4, top: 4, bottom: 6 };
+const MARGINS = {
+  all: MARGIN,
+  // one of a row whose y axis is written beside the first
+  across: { ...MARGIN, left: 6 },
+  nothing: { left: 4, right: 4, top: 4, bottom: 6 },
+};
+/** What is written around a chart. */
+export type Writing = keyof typeof MARGINS;
 const GAP = 7;
 /** The height of the line above a panel on which its title stands. */
 export const TITLE = 15;
@@ -36,8 +43,9 @@ const HERTZ = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10_000, 20_
 const SHORT_S = 0.5;
 
 /** The fields of a chart's panels, one below the other; `zoom` is how much larger than usual everything is. */
-export function fieldsOf(chart: Chart, size: Size, zoom: number, bare = false): Field[] {
-  const margin = bare ? BARE : MARGIN;
+export function fieldsOf(chart: Chart, size: Size, zoom: number, writing: Writing = "all"): Field[] {
+  const bare = writing === "nothing";
+  const margin = MARGINS[writing];
   const left = margin.left * zoom;
   const right = Math.max(left + 10, size.width - margin.right * zoom);
   const top = margin.top * zoom;

@@ -183,7 +183,7 @@ function Drawn({ charts, trouble }: { charts: Chart[] | undefined; trouble: stri
       {charts.map((chart, place) => (
         <div key={place} className="flex min-w-0 flex-1 flex-col">
           <div className="min-h-0 flex-1">
-            <ChartPicture chart={chart} zoom={0.85} bare={charts.length > 1} />
+            <ChartPicture chart={chart} zoom={0.85} writing={charts.length > 1 ? "nothing" : "all"} />
           </div>
           {chart.title && <div className="pb-0.5 text-center text-note">{chart.title}</div>}
         </div>

@@ -2,7 +2,15 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 
-import { client, type Concern, type Edition, got, type Lesson } from "../api/client";
+import {
+  client,
+  type Concern,
+  type Edition,
+  got,
+  type Lesson,
+  type Step,
+  type StepContent,
+} from "../api/client";
 import { refreshEditions, refreshLesson, shownLesson, useEditions } from "../api/queries";
 import { messageOf } from "../ui/messageOf";
 import { Panel } from "../ui/Panel";
@@ -50,6 +58,7 @@ export function PublishPanel({ lesson, onClose, onEditions }: Props) {
             onFollow={onClose}
           />
         )}
+        <StepsOf lesson={lesson} onFollow={onClose} />
         <Text
           label={latest ? `What is new since edition ${latest.number}` : "Notes on this edition"}
           text={notes}
@@ -185,13 +194,7 @@ function Concerns({ lesson, concerns, overruled, onRule, onFollow }: ConcernsPro
             {one.place === null ? (
               <span className="text-soft">Lesson</span>
             ) : (
-              <Link
-                to={`/desk/${lesson.id}/${one.place + 1}`}
-                className="text-this underline decoration-rule underline-offset-4 hover:decoration-this"
-                onClick={onFollow}
-              >
-                Step {one.place + 1}
-              </Link>
+              <StepLink lesson={lesson} place={one.place} onFollow={onFollow} />
             )}
             <span className={overruled[one.key] === undefined ? "" : "text-soft"}>
               {one.message} <span className="text-soft">{one.remedy}</span>
@@ -206,6 +209,75 @@ function Concerns({ lesson, concerns, overruled, onRule, onFollow }: ConcernsPro
           </li>
         ))}
       </ul>
+    </section>
+  );
+}
+
+interface StepLinkProps {
+  lesson: Lesson;
+  place: number;
+  onFollow: () => void;
+}
+
+function StepLink({ lesson, place, onFollow }: StepLinkProps) {
+  return (
+    <Link
+      to={`/desk/${lesson.id}/${place + 1}`}
+      title={lesson.steps[place]?.content.title}
+      className="text-this underline decoration-rule underline-offset-4 hover:decoration-this"
+      onClick={onFollow}
+    >
+      Step {place + 1}
+    </Link>
+  );
+}
+
+/** What a step does not say yet, if anything. */
+function gapsIn({ content, instructions }: Step, place: number): string[] {
+  return [
+    ...(isUntitled(content) ? ["no title"] : []),
+    ...(content.why.trim() ? [] : ["no why"]),
+    ...(content.listen.trim() ? [] : ["nothing to listen for"]),
+    ...(place > 0 && instructions.length === 0 ? ["nothing to do"] : []),
+    ...(content.decisions.length > 0 ? ["undecided"] : []),
+  ];
+}
+
+const isUntitled = ({ title }: StepContent) => ["", "New step", "First step"].includes(title.trim());
+
+/** What will be published: every step by its title, what it does not say, and what the short edition leaves out. */
+function StepsOf({ lesson, onFollow }: { lesson: Lesson; onFollow: () => void }) {
+  const extra = lesson.steps.filter(({ content }) => content.extra).length;
+  const { length } = lesson.steps;
+  if (length === 0) return null;
+  return (
+    <section aria-label="The steps" className="mt-3" data-steps>
+      <h3 className="mb-1 font-semibold text-soft">
+        {length === 1 ? "One step" : `${length} steps`}
+        {extra > 0 && `, ${length - extra} of them in the short edition`}
+      </h3>
+      <ol
+        className="max-h-56 overflow-y-auto border-b border-rule"
+        tabIndex={0}
+        aria-label="Steps and their gaps"
+      >
+        {lesson.steps.map((step, place) => {
+          const gaps = gapsIn(step, place);
+          return (
+            <li
+              key={step.id}
+              className="grid grid-cols-[64px_1fr_auto] items-baseline gap-2 border-t border-rule py-1"
+            >
+              <StepLink lesson={lesson} place={place} onFollow={onFollow} />
+              <span className="font-read">
+                {step.content.title || "Untitled"}
+                {step.content.extra && <i className="text-soft"> – not in the short edition</i>}
+              </span>
+              <span className="text-note text-warn">{gaps.join(", ")}</span>
+            </li>
+          );
+        })}
+      </ol>
     </section>
   );
 }

@@ -7,6 +7,7 @@ import { Notice } from "../ui/Notice";
 import { Found } from "./Found";
 import { LessonRowView } from "./LessonRowView";
 import { NewLesson } from "./NewLesson";
+import { Openings } from "./Openings";
 import { PublishedRow } from "./PublishedRow";
 import { SeriesList } from "./SeriesList";
 import { ShelfFrame } from "./ShelfFrame";
@@ -78,11 +79,7 @@ function Lessons({ rows, onDelete, onFailure }: LessonsProps) {
           <LessonRowView key={lesson.id} lesson={lesson} onDelete={() => onDelete(lesson)} />
         ))}
       </ul>
-      {rows.length === 0 && (
-        <p className="mb-6 font-read text-read text-soft italic">
-          The shelf is empty. Begin with a title; the first step is made for you.
-        </p>
-      )}
+      {rows.length === 0 && <Openings onFailure={onFailure} />}
       <NewLesson lessons={rows} onFailure={onFailure} />
       <SeriesList series={series.data ?? []} onFailure={onFailure} />
       <Others own={rows} words="" />

@@ -1,7 +1,8 @@
 import { useState } from "react";
 
+import type { Published } from "../api/client";
 import { usePublished } from "../api/queries";
-import { PublishedRow } from "./PublishedRow";
+import { isThrough, PublishedRow } from "./PublishedRow";
 import { ShelfFrame } from "./ShelfFrame";
 
 /** The lessons that can be practised; those that one has begun first. */
@@ -12,11 +13,18 @@ export function LearnerShelf() {
     <ShelfFrame lessons={published} words={words} onWords={setWords}>
       {(lessons) => (
         <>
-          <ul>
-            {lessons.map((lesson) => (
-              <PublishedRow key={lesson.id} lesson={lesson} />
-            ))}
-          </ul>
+          {words.trim() ? (
+            <Rows lessons={lessons} />
+          ) : (
+            <>
+              <Part
+                title="Where you are"
+                lessons={lessons.filter((one) => isBegun(one) && !isThrough(one))}
+              />
+              <Part title="New for you" lessons={lessons.filter((one) => !isBegun(one))} />
+              <Part title="Followed to the end" lessons={lessons.filter(isThrough)} />
+            </>
+          )}
           {lessons.length === 0 && (
             <p role="status" className="font-read text-read text-soft italic">
               {words.trim()
@@ -29,3 +37,23 @@ export function LearnerShelf() {
     </ShelfFrame>
   );
 }
+
+const isBegun = ({ begun }: Published) => begun !== null;
+
+function Part({ title, lessons }: { title: string; lessons: Published[] }) {
+  if (lessons.length === 0) return null;
+  return (
+    <section aria-label={title} className="mb-8">
+      <h2 className="mb-2 font-read text-head font-semibold">{title}</h2>
+      <Rows lessons={lessons} />
+    </section>
+  );
+}
+
+const Rows = ({ lessons }: { lessons: Published[] }) => (
+  <ul>
+    {lessons.map((lesson) => (
+      <PublishedRow key={lesson.id} lesson={lesson} />
+    ))}
+  </ul>
+);

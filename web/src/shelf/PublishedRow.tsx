@@ -4,6 +4,8 @@ import type { Published } from "../api/client";
 import { InSeries } from "./InSeries";
 import { LessonLink } from "./LessonLink";
 
+const STEP = 13;
+
 /** A lesson that can be practised, and how far one has come. */
 export function PublishedRow({ lesson }: { lesson: Published }) {
   const begun = lesson.begun !== null;
@@ -19,15 +21,42 @@ export function PublishedRow({ lesson }: { lesson: Published }) {
           <InSeries series={lesson.series} />
         </p>
         {begun && (
-          <p className="mt-1">
-            You are at step {lesson.place + 1}
-            {newer && `, in edition ${lesson.begun}; edition ${lesson.edition} is out`}.
+          <p className="mt-1 flex flex-wrap items-center gap-x-3">
+            <Way lesson={lesson} />
+            <span>
+              You are at step {lesson.place + 1}
+              {newer && `, in edition ${lesson.begun}; edition ${lesson.edition} is out`}
+              {lesson.done > 0 && `; ${lesson.done} done at your own bench`}.
+            </span>
           </p>
         )}
       </div>
       <Link to={`/practice/${lesson.id}`} className="button-strong self-start">
-        {begun ? "Go on" : "Begin"}
+        {begun ? (isThrough(lesson) ? "Look again" : "Go on") : "Begin"}
       </Link>
     </li>
+  );
+}
+
+/** Whether one has been at the end. */
+export const isThrough = ({ begun, reached, length }: Published): boolean =>
+  begun !== null && reached >= length - 1;
+
+/** The steps as they stand in a row: where one has been, where one is. */
+function Way({ lesson }: { lesson: Published }) {
+  const { length, reached, place } = lesson;
+  return (
+    <svg width={length * STEP} height="12" aria-hidden="true" data-way={`${reached + 1}/${length}`}>
+      {Array.from({ length }, (_, n) => (
+        <circle
+          key={n}
+          cx={n * STEP + STEP / 2}
+          cy="6"
+          r={n === place ? 5 : 3.5}
+          fill={n <= reached ? "var(--color-ink)" : "var(--color-leaf)"}
+          stroke="var(--color-ink)"
+        />
+      ))}
+    </svg>
   );
 }

@@ -1,0 +1,80 @@
+"""The shelf: an educator's first minutes lead to a sounding patch and a written step, a learner's shows the way."""
+
+import unittest
+
+from selenium.webdriver.common.keys import Keys
+
+from inner_tone.api.accounts import DemoAccount
+from inner_tone.core.lesson.lesson import LessonDocument
+from inner_tone.demo.bell import STEPS as BELL
+from inner_tone.demo.seed import MAREN
+from tests.support.browser import sign_in_browser
+from tests.support.writing import WritingTest
+
+FRAUKE = DemoAccount(sign_in="frauke", name="Frauke Petersen", role="educator", password="a long password")
+TJARK = DemoAccount(sign_in="tjark", name="Tjark Harms", role="learner", password="a long password")
+
+
+class FirstVisitTest(WritingTest):
+    def tearDown(self) -> None:
+        sign_in_browser(self.driver, self.application, MAREN)
+
+    def test_educator_comes_to_a_sounding_patch_and_a_written_step(self) -> None:
+        sign_in_browser(self.driver, self.application, FRAUKE)
+        self.open("/shelf")
+        self.focus("//section[@aria-label='Begin your first lesson']//button[contains(., 'A tone under the keys')]")
+        self.assert_accessible()
+        self.press(Keys.ENTER)
+        self.wait(lambda: "/desk/" in self.driver.current_url, "the desk")
+        self.settle()
+        self.assertIn("peak −", self.text_of("body"), "it sounds")
+        self.assertTrue(self.find("//*[@role='tab'][starts-with(., 'Checkup: all well')]"))
+        self.focus("[data-write=Why]")
+        self.press(Keys.ENTER)
+        self.wait(lambda: self.css("textarea[aria-label=Why]"), "the field").send_keys("A tone has a beginning.")
+        self.press(Keys.ESCAPE)
+        self.settle()
+        self.open("/shelf")
+        self.notice("A tone under the keys")
+        self.assertFalse(self.css("[aria-label='Begin your first lesson']"))
+
+    def test_learner_sees_what_is_new_where_they_are_and_what_they_have_followed(self) -> None:
+        sign_in_browser(self.driver, self.application, TJARK)
+        self.open("/shelf")
+        self.wait(lambda: self.css("section[aria-label='New for you']"), "what is new")
+        self.assertFalse(self.css("section[aria-label='Where you are']"))
+        with self.application.client(TJARK) as client:
+            lessons = {one["title"]: one["id"] for one in client.get("/api/practice").json()}
+        self.open(f"/practice/{lessons['Foghorn']}/2")
+        self.settle()
+        self.open("/shelf")
+        self.wait(lambda: "Foghorn" in self.text_of("section[aria-label='Where you are']"), "where they are")
+        self.assertEqual(self.attribute("[data-way]", "data-way"), "2/5")
+        self.open(f"/practice/{lessons['Foghorn']}/5")
+        self.settle()
+        self.open("/shelf")
+        self.wait(lambda: "Foghorn" in self.text_of("section[aria-label='Followed to the end']"), "that it is followed")
+        self.assertTrue(self.find("//section[@aria-label='Followed to the end']//a[.='Look again']"))
+        self.assert_accessible()
+
+
+class PublishingTest(WritingTest):
+    def test_steps_are_told_with_their_gaps_and_what_the_short_edition_leaves_out(self) -> None:
+        steps = (BELL[0].model_copy(update={"why": "", "title": "New step"}), *BELL[1:])
+        lesson = self.application.make(LessonDocument(title="A bell of mine", steps=steps))
+        self.open(f"/desk/{lesson}/1")
+        self.settle()
+        self.lesson_menu("Publish…")
+        self.wait(lambda: self.css("[data-steps] li:nth-child(8)"), "all eight steps")
+        rows = [one.text.replace("\n", " ") for one in self.all_css("[data-steps] li")]
+        self.assertIn("no title, no why", rows[0])
+        self.assertIn("not in the short edition", rows[5])
+        self.assertIn(BELL[1].title, rows[1])
+        self.assertFalse(any("no why" in one for one in rows[1:]))
+        self.assertIn("8 steps, 7 of them in the short edition", self.text_of("[data-steps] h3"))
+        self.assert_accessible()
+        self.press(Keys.ESCAPE)
+
+
+if __name__ == "__main__":
+    unittest.main()
