@@ -1,6 +1,6 @@
 """What costs what: measured beside each other in one run, never inside a test."""
 
-from benchmarks import checkup, costs, edit, follow, fused, lens, live, page, voice, writing
+from benchmarks import checkup, costs, desk, edit, follow, fused, lens, live, voice, writing
 
 BENCHMARKS = {
     "fused": fused.main,
@@ -15,5 +15,5 @@ BENCHMARKS = {
     "class": follow.class_at_once,
     "live": live.main,
     "crowd": live.crowd,
-    "page": page.main,
+    "desk": desk.main,
 }

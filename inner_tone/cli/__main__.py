@@ -9,7 +9,7 @@ from typing import Any, NoReturn, get_args
 
 from inner_tone.cli import documents
 from inner_tone.core.errors import InnerToneError
-from inner_tone.core.lens.view import Kind
+from inner_tone.core.lens_kinds import Kind
 
 BAD_INPUT = 2
 INTERRUPTED = 130

@@ -13,9 +13,10 @@ MOST_ACTIONS = 100  # it was 134 before a module could be named where it is foun
 
 
 class EightStepsTest(CapturingTest):
-    def choose_word(self, word: str) -> None:
-        """Choose one of a few words in the inspector."""
-        self.click(f"//section//*[@role='radio'][normalize-space()='{word}']")
+    def choose_stages(self, word: str) -> None:
+        """Choose the stages of an envelope in the inspector."""
+        self.click("//section//button[starts-with(@aria-label, 'stages:')]")
+        self.click(f"//*[@role='option'][normalize-space()='{word}']")
 
     def finish(self, step: int) -> None:
         """Give the step its title, close it, and come to the next one."""
@@ -46,7 +47,7 @@ class EightStepsTest(CapturingTest):
         self.finish(2)
         self.at("amplifier")
         self.put_in("envelope: Ring")
-        self.choose_word("attack, decay")
+        self.choose_stages("attack, decay")
         self.type_value("attack", "2 ms")
         self.type_value("decay", "2.5 s")
         self.finish(3)
@@ -57,7 +58,7 @@ class EightStepsTest(CapturingTest):
         self.put_in("filter: Bronze")
         self.type_value("cutoff", "300")
         self.put_in("envelope: Blow")
-        self.choose_word("attack, decay")
+        self.choose_stages("attack, decay")
         self.type_value("attack", "2 ms")
         self.type_value("decay", "800 ms")
         self.finish(7)

@@ -120,6 +120,15 @@ class TidyTest(unittest.TestCase):
         self.assert_tidy(patches)
 
 
+class RoomTest(unittest.TestCase):
+    def test_twenty_four_modules_have_pictures_where_the_lenses_are_folded_down(self) -> None:
+        """The map's room at 1280 × 800, beside text and rulers."""
+        folded = {"width": 632, "height": 646}
+        for count in (16, 20, 24, 28):
+            (found,) = in_pages("mapOf", [[harbour(count).to_json(), TYPES, folded]])
+            self.assertEqual(found["drawings"][0]["detail"], "pictures", count)
+
+
 class HabitTest(unittest.TestCase):
     """Cards stay where they are as far as they can."""
 

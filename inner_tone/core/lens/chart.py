@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict
 
 from inner_tone.core.lens.moment import Span
-from inner_tone.core.lens.view import Kind
+from inner_tone.core.lens_kinds import Kind
 from inner_tone.core.modules.kernel import Floats
 
 Role = Literal["this", "compared", "theory"]

@@ -10,7 +10,6 @@ from inner_tone.core.documents import Document
 from inner_tone.core.patch.port import Port
 
 MOST_TAPS = 4
-Kind = Literal["wave", "spectrum", "sweep", "level", "response", "frequency"]
 
 Taps = Annotated[tuple[Port, ...], Field(min_length=1, max_length=MOST_TAPS)]
 Hertz = Annotated[float, Field(ge=1.0, le=24_000.0)]

@@ -11,7 +11,7 @@ from pydantic import Field, model_validator
 
 from inner_tone.core.documents import Document
 from inner_tone.core.errors import DocumentError, Problem
-from inner_tone.core.lens.view import Kind
+from inner_tone.core.lens_kinds import Kind
 from inner_tone.core.patch.model import Name, Patch
 from inner_tone.core.patch.port import Port
 from inner_tone.core.phrase import Phrase
