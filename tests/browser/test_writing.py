@@ -51,7 +51,6 @@ class CaptureTest(WritingTest):
     def test_nothing_is_called_kept_while_a_move_is_worked_out(self) -> None:
         self.begin(first_step().patch)
         self.push("Capture")
-        self.driver.execute_cdp_cmd("Network.enable", {})
         self.network(latency_ms=1_500)
         self.addCleanup(self.network)
         self.body().send_keys("a")

@@ -65,6 +65,7 @@ class WritingTest(BenchTest):
             "downloadThroughput": -1,
             "uploadThroughput": -1,
         }
+        self.driver.execute_cdp_cmd("Network.enable", {})  # without it nothing is put at a distance
         self.driver.execute_cdp_cmd("Network.emulateNetworkConditions", wish)
 
     def choose(self, menu: str, word: str) -> None:

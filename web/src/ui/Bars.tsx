@@ -20,7 +20,7 @@ interface Props {
   onChange: ((values: number[]) => void) | undefined;
 }
 
-const HEIGHT = 46;
+const HEIGHT = 36;
 const SPANS = [1, 2, 6, 12, 24, 60, 1000];
 
 /** A row of numbers as bars: drawn with the pointer in one stroke, or set one by one with the arrow keys, or typed. */
@@ -50,7 +50,7 @@ export function Bars(props: Props) {
     event.preventDefault();
   };
   return (
-    <div className="mt-2">
+    <div className="mt-1">
       <div title={help} className="flex justify-between">
         <span className="first-letter:uppercase">{label}</span>
         {!counted && (
