@@ -65,12 +65,14 @@ class PublishingTest(WritingTest):
         self.open(f"/desk/{lesson}/1")
         self.settle()
         self.lesson_menu("Publish…")
-        self.wait(lambda: self.css("[data-steps] li:nth-child(8)"), "all eight steps")
-        rows = [one.text.replace("\n", " ") for one in self.all_css("[data-steps] li")]
-        self.assertIn("no title, no why", rows[0])
+        self.wait(lambda: "to look at" in self.text_of("[data-steps] h3"), "what the checkup says")
+        rows = [one.text.replace("\n", " ") for one in self.all_css("[data-steps] ol > li")]
+        self.assertEqual(len(rows), 8)
+        self.assertIn("still called “New step”", rows[0])
+        self.assertIn("does not say why", rows[0])
         self.assertIn("not in the short edition", rows[5])
         self.assertIn(BELL[1].title, rows[1])
-        self.assertFalse(any("no why" in one for one in rows[1:]))
+        self.assertFalse(any("does not say why" in one for one in rows[1:]))
         self.assertIn("8 steps, 7 of them in the short edition", self.text_of("[data-steps] h3"))
         self.assert_accessible()
         self.press(Keys.ESCAPE)

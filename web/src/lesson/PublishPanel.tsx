@@ -2,19 +2,12 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 
-import {
-  client,
-  type Concern,
-  type Edition,
-  got,
-  type Lesson,
-  type Step,
-  type StepContent,
-} from "../api/client";
+import { client, type Concern, type Edition, got, type Lesson } from "../api/client";
 import { refreshEditions, refreshLesson, shownLesson, useEditions } from "../api/queries";
 import { messageOf } from "../ui/messageOf";
 import { Panel } from "../ui/Panel";
 import { drafts } from "./drafts";
+import { PublishSteps } from "./PublishSteps";
 
 interface Props {
   lesson: Lesson;
@@ -22,7 +15,7 @@ interface Props {
   onEditions: () => void;
 }
 
-/** Publishing: what the checkup has to say of all steps, notes on the edition, and a reason where there are concerns. */
+/** Publishing: all steps with what the checkup has to say of each, notes on the edition, and a reason where there are concerns. */
 export function PublishPanel({ lesson, onClose, onEditions }: Props) {
   const latest = useEditions(lesson.id).data?.[0];
   const review = useReview(lesson);
@@ -49,16 +42,13 @@ export function PublishPanel({ lesson, onClose, onEditions }: Props) {
           </p>
         )}
         <Trouble message={review.error?.message} />
-        {review.data && (
-          <Concerns
-            lesson={lesson}
-            concerns={concerns}
-            overruled={overruled}
-            onRule={(key, reason) => setRuled({ ...ruled, [key]: reason })}
-            onFollow={onClose}
-          />
-        )}
-        <StepsOf lesson={lesson} onFollow={onClose} />
+        <PublishSteps
+          lesson={lesson}
+          concerns={review.data}
+          overruled={overruled}
+          onRule={(key, reason) => setRuled({ ...ruled, [key]: reason })}
+          onFollow={onClose}
+        />
         <Text
           label={latest ? `What is new since edition ${latest.number}` : "Notes on this edition"}
           text={notes}
@@ -170,148 +160,4 @@ function Text({ label, placeholder, text, onChange }: TextProps) {
 function overruledIn(concerns: Concern[], ruled: Record<string, string | null>): Record<string, string> {
   const found = concerns.map(({ key, overruled }) => [key, key in ruled ? ruled[key] : overruled] as const);
   return Object.fromEntries(found.filter((one): one is [string, string] => typeof one[1] === "string"));
-}
-
-interface ConcernsProps {
-  lesson: Lesson;
-  concerns: Concern[];
-  overruled: Record<string, string>;
-  onRule: (key: string, reason: string | null) => void;
-  onFollow: () => void;
-}
-
-function Concerns({ lesson, concerns, overruled, onRule, onFollow }: ConcernsProps) {
-  if (concerns.length === 0)
-    return <p className="font-semibold text-ok">The checkup has nothing to say: every step is sound.</p>;
-  return (
-    <section aria-label="What the checkup says">
-      <h3 className="mb-1 font-semibold text-warn">
-        {concerns.length === 1 ? "One thing" : `${concerns.length} things`} to look at
-      </h3>
-      <ul className="border-b border-rule">
-        {concerns.map((one) => (
-          <li key={one.key} className="grid grid-cols-[64px_1fr_190px] gap-2 border-t border-rule py-1.5">
-            {one.place === null ? (
-              <span className="text-soft">Lesson</span>
-            ) : (
-              <StepLink lesson={lesson} place={one.place} onFollow={onFollow} />
-            )}
-            <span className={overruled[one.key] === undefined ? "" : "text-soft"}>
-              {one.message} <span className="text-soft">{one.remedy}</span>
-            </span>
-            {one.kind !== "no-steps" && (
-              <Ruling
-                concern={one}
-                reason={overruled[one.key]}
-                onRule={(reason) => onRule(one.key, reason)}
-              />
-            )}
-          </li>
-        ))}
-      </ul>
-    </section>
-  );
-}
-
-interface StepLinkProps {
-  lesson: Lesson;
-  place: number;
-  onFollow: () => void;
-}
-
-function StepLink({ lesson, place, onFollow }: StepLinkProps) {
-  return (
-    <Link
-      to={`/desk/${lesson.id}/${place + 1}`}
-      title={lesson.steps[place]?.content.title}
-      className="text-this underline decoration-rule underline-offset-4 hover:decoration-this"
-      onClick={onFollow}
-    >
-      Step {place + 1}
-    </Link>
-  );
-}
-
-/** What a step does not say yet, if anything. */
-function gapsIn({ content, instructions }: Step, place: number): string[] {
-  return [
-    ...(isUntitled(content) ? ["no title"] : []),
-    ...(content.why.trim() ? [] : ["no why"]),
-    ...(content.listen.trim() ? [] : ["nothing to listen for"]),
-    ...(place > 0 && instructions.length === 0 ? ["nothing to do"] : []),
-    ...(content.decisions.length > 0 ? ["undecided"] : []),
-  ];
-}
-
-const isUntitled = ({ title }: StepContent) => ["", "New step", "First step"].includes(title.trim());
-
-/** What will be published: every step by its title, what it does not say, and what the short edition leaves out. */
-function StepsOf({ lesson, onFollow }: { lesson: Lesson; onFollow: () => void }) {
-  const extra = lesson.steps.filter(({ content }) => content.extra).length;
-  const { length } = lesson.steps;
-  if (length === 0) return null;
-  return (
-    <section aria-label="The steps" className="mt-3" data-steps>
-      <h3 className="mb-1 font-semibold text-soft">
-        {length === 1 ? "One step" : `${length} steps`}
-        {extra > 0 && `, ${length - extra} of them in the short edition`}
-      </h3>
-      <ol
-        className="max-h-56 overflow-y-auto border-b border-rule"
-        tabIndex={0}
-        aria-label="Steps and their gaps"
-      >
-        {lesson.steps.map((step, place) => {
-          const gaps = gapsIn(step, place);
-          return (
-            <li
-              key={step.id}
-              className="grid grid-cols-[64px_1fr_auto] items-baseline gap-2 border-t border-rule py-1"
-            >
-              <StepLink lesson={lesson} place={place} onFollow={onFollow} />
-              <span className="font-read">
-                {step.content.title || "Untitled"}
-                {step.content.extra && <i className="text-soft"> – not in the short edition</i>}
-              </span>
-              <span className="text-note text-warn">{gaps.join(", ")}</span>
-            </li>
-          );
-        })}
-      </ol>
-    </section>
-  );
-}
-
-interface RulingProps {
-  concern: Concern;
-  reason: string | undefined;
-  onRule: (reason: string | null) => void;
-}
-
-/** Says that a concern is right as it is, and why if somebody wants to. */
-function Ruling({ concern, reason, onRule }: RulingProps) {
-  return (
-    <div>
-      <label className="flex items-baseline gap-2">
-        <input
-          type="checkbox"
-          className="accent-ink"
-          aria-label={`Right as it is: ${concern.message}`}
-          checked={reason !== undefined}
-          onChange={(event) => onRule(event.target.checked ? "" : null)}
-        />
-        Right as it is
-      </label>
-      {reason !== undefined && (
-        <input
-          aria-label={`Why it is right: ${concern.message}`}
-          placeholder="because…"
-          maxLength={500}
-          className="mt-1 w-full rounded border border-rule bg-paper px-1.5 font-read text-work"
-          value={reason}
-          onChange={(event) => onRule(event.target.value)}
-        />
-      )}
-    </div>
-  );
 }

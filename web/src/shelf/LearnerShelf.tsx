@@ -44,7 +44,7 @@ function Part({ title, lessons }: { title: string; lessons: Published[] }) {
   if (lessons.length === 0) return null;
   return (
     <section aria-label={title} className="mb-8">
-      <h2 className="mb-2 font-read text-head font-semibold">{title}</h2>
+      <h2 className="mb-2 text-read font-semibold text-soft">{title}</h2>
       <Rows lessons={lessons} />
     </section>
   );
