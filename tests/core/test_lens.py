@@ -229,6 +229,7 @@ class ResponseTest(unittest.TestCase):
         for line, tap in zip(traces(both, "this"), taps, strict=True):
             (alone,) = traces(shown((tap,)), "this")
             np.testing.assert_array_equal(line.ys, alone.ys)
+        self.assertEqual([(one.text, one.x) for one in both.panels[0].marks], [("Dark", 500.0), ("Bright", 2000.0)])
         self.assertIn("Dark: Lows pass", both.sentence)
         self.assertIn("Bright: Highs pass", both.sentence)
 

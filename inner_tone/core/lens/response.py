@@ -51,7 +51,12 @@ def overlaid(charts: Sequence[tuple[str, Chart]]) -> Chart:
         low, high = min(one.y.low for one in parts), max(one.y.high for one in parts)
         ordered = sorted(traces, key=lambda one: one.role == "this")
         upright = panel.y.model_copy(update={"low": low, "high": high})
-        marks = [mark for part in parts for mark in part.marks]
+        marks = [
+            mark.model_copy(update={"text": name, "words": f"{name}: {mark.words}"})
+            for (name, _), part in zip(shown, parts, strict=True)
+            for mark in part.marks
+        ]
+        marks.sort(key=lambda one: one.x)
         panels.append(panel.model_copy(update={"y": upright, "traces": ordered, "marks": marks, "shaded": False}))
     low, high = min(found.x.low for _, found in shown or charts), max(found.x.high for _, found in shown or charts)
     said = [f"{name}: {found.sentence}" for name, found in shown]

@@ -1,11 +1,25 @@
 import type { Lesson, Step, StepContent } from "../api/client";
 import type { Catalogue } from "../api/patch";
 import type { BenchProps } from "../bench/BenchContext";
-import type { Counterpart } from "../lenses/views";
+import type { Counterpart, Kind } from "../lenses/views";
+import { useRoom } from "../ui/room";
+import type { OnLink } from "./Prose";
 import { StepText } from "./StepText";
 
-/** What is only read leads nowhere. */
-const nowhere = () => undefined;
+/** The lenses of a step that has none of its own. */
+const USUAL: Kind[] = ["wave", "spectrum"];
+
+/** In the projector’s view a link leads to the page on which its place is seen. */
+const toPage =
+  ({ marks, lenses }: StepContent): OnLink =>
+  (kind, id) => {
+    const at = kind === "mark" ? marks.find((one) => one.number === Number(id))?.at : undefined;
+    const kinds = lenses?.slots.map((one) => one.kind) ?? USUAL;
+    const place = at?.kind === "lens" ? kinds.indexOf(at.lens) : -1;
+    if (place >= 0) useRoom.getState().put({ projected: place });
+    else if (kind === "module" || at?.kind === "module" || at?.kind === "line")
+      useRoom.getState().put({ projected: "map" });
+  };
 
 /** What a step begins from: the one before it, or the end of the lesson that this one starts from. */
 function sceneBefore(lesson: Lesson, contents: StepContent[], place: number): Counterpart | undefined {
@@ -46,7 +60,7 @@ export function onBench(
           step={step}
           catalogue={catalogue}
           first={place === 0}
-          onLink={nowhere}
+          onLink={toPage(contents[place] ?? step.content)}
         />
       ),
     },
