@@ -212,10 +212,13 @@ class BrowserTest(unittest.TestCase):
         return str(found[0])
 
     def press(self, *keys: str) -> None:
-        """Press keys where the focus is."""
+        """Press keys where the focus is, as soon as it is somewhere."""
 
         def pressed() -> bool:
-            self.driver.switch_to.active_element.send_keys(*keys)
+            try:
+                self.driver.switch_to.active_element.send_keys(*keys)
+            except ElementNotInteractableException:
+                return False
             return True
 
         self.wait(pressed, "the keys to be pressed")

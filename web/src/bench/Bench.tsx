@@ -28,7 +28,7 @@ function Foot() {
 export function Bench(props: BenchProps) {
   const view = useBenchView(props);
   const { state } = view;
-  const { pane, foot, inspector, put } = useRoom();
+  const { pane, foot, inspector, projected, put } = useRoom();
   const only = (...panes: Pane[]) => (panes.includes(pane) ? "" : "narrow:hidden");
   const footRow = state.wide || foot === 0 ? "" : ` min(${foot}px, 70%)`;
   useKeys(keyTable(view.commands));
@@ -79,7 +79,7 @@ export function Bench(props: BenchProps) {
         <Foot />
       </div>
       <Questions />
-      <Projected />
+      {projected !== undefined && <Projected asked={projected} />}
       <BenchNotes />
     </BenchContext>
   );

@@ -1,5 +1,5 @@
 import { Dialog, DialogPanel } from "@headlessui/react";
-import { type KeyboardEvent, type ReactNode, useState } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 import { useLocation, useNavigate } from "react-router";
 
 import { portTitle } from "../api/patch";
@@ -14,22 +14,21 @@ import { BenchMap } from "./BenchMap";
 const ZOOM = 1.9;
 
 /** A step for those in the back row: the text, the map or a lens, one at a time and in large type. */
-export function Projected() {
+export function Projected({ asked }: { asked: Page }) {
   const { lenses, told, sound } = useBench();
-  const { projected, put } = useRoom();
+  const { put } = useRoom();
   const dark = useIsDark();
   const [turned, setTurned] = useState(false);
   const step = useSteps();
-  if (projected === undefined) return null;
   const pages: Page[] = [...(told ? (["text"] as const) : []), "map", ...lenses.slots.keys()];
-  const page = pages.includes(projected) ? projected : (pages[0] ?? "map");
+  const page = pages.includes(asked) ? asked : (pages[0] ?? "map");
   const go = (by: number) => {
     const next = pages[pages.indexOf(page) + by];
     if (next !== undefined) put({ projected: next });
     else if (step(by)) put({ projected: by > 0 ? pages[0] : pages.at(-1) });
   };
   const close = () => put({ projected: undefined });
-  const keys: Record<string, () => void> = {
+  useKeysAnywhere({
     ArrowRight: () => go(1),
     PageDown: () => go(1),
     ArrowLeft: () => go(-1),
@@ -37,23 +36,9 @@ export function Projected() {
     g: () => setTurned(!turned),
     p: close,
     " ": () => sound.toggle?.(),
-  };
-  const press = (event: KeyboardEvent) => {
-    const act = keys[event.key.length === 1 ? event.key.toLowerCase() : event.key];
-    const operating = event.key === " " && event.target instanceof HTMLButtonElement;
-    if (!act || operating) return;
-    event.preventDefault();
-    act();
-  };
+  });
   return (
-    <Dialog
-      open
-      onClose={close}
-      aria-label="The projector’s view"
-      className="relative z-50"
-      data-projector
-      onKeyDown={press}
-    >
+    <Dialog open onClose={close} aria-label="The projector’s view" className="relative z-50" data-projector>
       <DialogPanel
         data-ground={dark !== turned ? "dark" : "light"}
         className="projected fixed inset-0 flex flex-col bg-paper text-ink"
@@ -67,6 +52,21 @@ export function Projected() {
       </DialogPanel>
     </Dialog>
   );
+}
+
+/** Hears keys wherever the focus is: from step to step it is nowhere for a moment, and no key gets lost then. */
+function useKeysAnywhere(keys: Record<string, () => void>): void {
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      const act = keys[event.key.length === 1 ? event.key.toLowerCase() : event.key];
+      const operating = event.key === " " && event.target instanceof HTMLButtonElement;
+      if (!act || operating || event.defaultPrevented) return;
+      event.preventDefault();
+      act();
+    };
+    document.addEventListener("keydown", press);
+    return () => document.removeEventListener("keydown", press);
+  });
 }
 
 /** Goes to the step before or behind, if there is one. */
