@@ -53,7 +53,7 @@ function ModuleInspector({ module, type }: Pick<InspectedModule, "module" | "typ
           <button
             type="button"
             title="Say what it is for, or give it a number that the text can refer to"
-            className="text-note text-soft hover:text-ink"
+            className="act-quiet text-note"
             onClick={() => setMarking(module.id)}
           >
             Mark…
@@ -79,7 +79,7 @@ function Explanation({ type }: { type: ModuleType }) {
         type="button"
         aria-expanded={open}
         title={open ? "In short" : "At length"}
-        className="text-left leading-tight text-pretty hover:text-ink"
+        className="text-left leading-tight text-pretty hover:text-ink coarse:py-1.5"
         onClick={() => setOpen(!open)}
       >
         <b className="font-medium text-ink">{type.title}.</b> {type.summary}
@@ -97,11 +97,7 @@ function Home({ module }: { module: string }) {
   return (
     <p className="text-soft">
       In the section{" "}
-      <button
-        type="button"
-        className="font-medium text-ink underline decoration-firm decoration-dotted hover:text-this"
-        onClick={() => state.select([home.id])}
-      >
+      <button type="button" className="lead font-medium" onClick={() => state.select([home.id])}>
         {home.label}
       </button>
     </p>

@@ -47,7 +47,7 @@ function MomentWords() {
   const look = useLook();
   const shown = now.data?.moment;
   return (
-    <div className="flex h-4 items-baseline gap-1 overflow-hidden text-note leading-none whitespace-nowrap text-soft">
+    <div className="flex h-4 items-baseline gap-1 overflow-hidden text-note coarse:h-7 leading-none whitespace-nowrap text-soft">
       <span className="min-w-0 truncate" data-moment title={shown?.why}>
         {shown && (
           <>
@@ -86,7 +86,7 @@ function MarkMoment() {
       type="button"
       aria-label="Mark this moment"
       title="Set a number on this moment that the text can refer to"
-      className="grid size-4 place-items-center rounded-[2px] border border-firm leading-none hover:border-ink hover:text-ink"
+      className="grid size-4 place-items-center rounded-[2px] coarse:size-6 border border-firm leading-none hover:border-ink hover:text-ink"
       onClick={() => onMarks(withMark(marks, at, { number }))}
     >
       +
@@ -100,7 +100,7 @@ function Word(props: { pressed: boolean; word: string; title: string | undefined
       type="button"
       aria-pressed={props.pressed}
       title={props.title}
-      className="rounded px-1 leading-4 hover:text-this aria-pressed:bg-this-wash aria-pressed:font-semibold aria-pressed:text-this"
+      className="rounded px-1 leading-4 coarse:leading-7 hover:text-this aria-pressed:bg-this-wash aria-pressed:font-semibold aria-pressed:text-this"
       onClick={props.run}
     >
       {props.word}

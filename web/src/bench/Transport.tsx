@@ -50,7 +50,7 @@ export function Transport() {
   return (
     <section
       aria-label="Playing"
-      className="flex min-h-17 shrink-0 items-center gap-4 border-t border-rule bg-leaf px-5 tight:gap-2.5 tight:px-3 narrow:flex-wrap narrow:gap-y-1 narrow:py-1.5"
+      className="flex min-h-17 shrink-0 items-center gap-4 border-t border-rule bg-leaf px-5 tight:gap-2.5 tight:px-3 narrow:flex-wrap narrow:gap-x-1! narrow:gap-y-1 narrow:px-2! narrow:py-1.5"
     >
       <PlayButton playing={playing.playing} possible={chosen !== undefined} onToggle={toggle} />
       <PlayLive />
@@ -64,7 +64,7 @@ export function Transport() {
         checked={loop}
         onChange={setLoop}
         title="Play round and round (L)"
-        className="rounded border border-rule px-3 py-1.5 data-checked:border-this data-checked:bg-this-wash data-checked:font-semibold data-checked:text-this"
+        className="rounded border border-rule px-3 py-1.5 narrow:px-2 data-checked:border-this data-checked:bg-this-wash data-checked:font-semibold data-checked:text-this"
       >
         Loop
       </Switch>
@@ -147,7 +147,12 @@ function PlayLive() {
   const start = () => void live.start({ patch, phrase, listening: listeningOf(state), views });
   useKeys({ V: start });
   return (
-    <button type="button" className="button shrink-0" title="Play it yourself (V)" onClick={start}>
+    <button
+      type="button"
+      className="button shrink-0 narrow:px-2!"
+      title="Play it yourself (V)"
+      onClick={start}
+    >
       Play live
     </button>
   );
@@ -212,7 +217,7 @@ function Progress({ part, onStop }: { part: number; onStop: () => void }) {
   return (
     <div className="flex items-center justify-end gap-2">
       <progress className="h-2 w-16 accent-this" value={part} aria-label="How much is computed" />
-      <button type="button" className="underline hover:text-ink" onClick={onStop}>
+      <button type="button" className="act" onClick={onStop}>
         Stop
       </button>
     </div>
@@ -223,7 +228,7 @@ function Trouble({ message, onRetry }: { message: string; onRetry: () => void })
   return (
     <>
       <div className="text-warn">{message}</div>
-      <button type="button" className="underline hover:text-ink" onClick={onRetry}>
+      <button type="button" className="act" onClick={onRetry}>
         Try again
       </button>
     </>

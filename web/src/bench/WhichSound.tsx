@@ -35,7 +35,7 @@ export function WhichSound({ word, which, onChange, otherName }: Props) {
   if (otherName === undefined) return <Button word={word} pressed look="this" onClick={() => undefined} />;
   if (!guessing)
     return (
-      <div className="flex shrink-0 items-center gap-1.5">
+      <div className="flex shrink-0 items-center gap-1.5 narrow:gap-0.5">
         <div role="group" aria-label="Which sound is played, equally loud" className={GROUP}>
           <Button
             word={word}
@@ -54,7 +54,7 @@ export function WhichSound({ word, which, onChange, otherName }: Props) {
         </div>
         <button
           type="button"
-          className="px-1 text-soft hover:text-ink hover:underline"
+          className="act-quiet px-1 coarse:py-1"
           title="Hear both without knowing which is which"
           onClick={begin}
         >
@@ -118,12 +118,7 @@ function Blind({ word, guessing, tally, which, onChange, onGuess, onAgain, onEnd
         <div className="leading-tight">
           <div className="text-soft">Which is {word.toLowerCase()}?</div>
           {order.map((one, n) => (
-            <button
-              key={one}
-              type="button"
-              className="mr-2 font-semibold text-this hover:underline"
-              onClick={() => onGuess(one)}
-            >
+            <button key={one} type="button" className="act mr-2 font-semibold" onClick={() => onGuess(one)}>
               {n === 0 ? "The first" : "The second"}
             </button>
           ))}
@@ -133,10 +128,10 @@ function Blind({ word, guessing, tally, which, onChange, onGuess, onAgain, onEnd
           <div>
             {guessing.guess === "this" ? "Right" : "No"}: it is {place}. {tally.right} of {tally.all}
           </div>
-          <button type="button" className="mr-2 text-this hover:underline" onClick={onAgain}>
+          <button type="button" className="act mr-2" onClick={onAgain}>
             Again
           </button>
-          <button type="button" className="text-this hover:underline" onClick={onEnd}>
+          <button type="button" className="act" onClick={onEnd}>
             Enough
           </button>
         </div>
@@ -165,7 +160,7 @@ function Button({ word, title, pressed, look, onClick }: ButtonProps) {
       type="button"
       aria-pressed={pressed}
       title={title}
-      className={`px-3 py-1.5 first-letter:uppercase ${pressed ? LOOKS[look] : "text-soft"}`}
+      className={`px-3 py-1.5 narrow:px-2 first-letter:uppercase ${pressed ? LOOKS[look] : "text-soft"}`}
       onClick={onClick}
     >
       {word}

@@ -19,7 +19,7 @@ interface Props {
 export function Header({ title, status, places = [{ label: "Shelf", to: "/shelf", here: true }] }: Props) {
   const me = useSession().data?.me;
   return (
-    <header className="flex min-h-12 shrink-0 items-center gap-4 border-b border-rule px-5 narrow:gap-2 narrow:px-3">
+    <header className="off-paper flex min-h-12 shrink-0 items-center gap-4 border-b border-rule px-5 narrow:gap-2 narrow:px-3">
       <Link
         to="/shelf"
         className={`font-read text-head font-semibold tracking-tight whitespace-nowrap ${title ? "narrow:hidden" : ""}`}

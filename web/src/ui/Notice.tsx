@@ -18,12 +18,12 @@ export function Notice({ children, action, onClose, warn = false }: Props) {
     >
       <span>{children}</span>
       {action && (
-        <button type="button" className="font-semibold text-this underline" onClick={action.run}>
+        <button type="button" className="act font-semibold" onClick={action.run}>
           {action.label}
         </button>
       )}
       {onClose && (
-        <button type="button" className="text-soft hover:text-ink" onClick={onClose}>
+        <button type="button" className="act-quiet" onClick={onClose}>
           Close
         </button>
       )}

@@ -62,7 +62,7 @@ export function NumberEntry({ label, ruler, value, onCommit, pitch = false, bare
       <input
         aria-label={`${label}, typed`}
         aria-invalid={wrong !== null}
-        className={`rounded-sm border-b border-dotted border-transparent bg-transparent font-semibold hover:border-firm focus:bg-leaf ${bare ? "text-center" : "text-right"}`}
+        className={`rounded-sm border-b border-dotted border-transparent bg-transparent font-semibold coarse:h-7 hover:border-firm focus:bg-leaf ${bare ? "text-center" : "text-right"}`}
         style={{ width: `${Math.max(bare ? 3 : 4, (typed ?? shown.number).length + 1)}ch` }}
         value={typed ?? shown.number}
         onFocus={(event) => event.target.select()}
