@@ -1,6 +1,10 @@
 """Marks: set, referred to and followed by keyboard alone, lit at both ends, and seen by those who follow."""
 
+import subprocess
 import unittest
+from base64 import b64decode
+from pathlib import Path
+from tempfile import TemporaryDirectory
 
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
@@ -83,6 +87,19 @@ class MarksTest(WritingTest):
         self.wait(lambda: self.lit(3) >= 2, "the number to be lit on the map")
         texts = self.text_of("svg[aria-label='Map of the patch']")
         self.assertIn("opens with each note", texts, "what a line is for stands beside it where there is room")
+
+    def test_a_step_on_paper_has_its_text_its_marks_its_map_and_its_lenses(self) -> None:
+        self.open_step(5)
+        self.wait(lambda: self.css("[data-marks] li"), "the marks of the demo's step")
+        printed = self.driver.execute_cdp_cmd("Page.printToPDF", {"paperWidth": 8.27, "paperHeight": 11.69})
+        with TemporaryDirectory() as folder:
+            file = Path(folder) / "step.pdf"
+            file.write_bytes(b64decode(printed["data"]))
+            text = subprocess.check_output(["pdftotext", "-layout", file, "-"], text=True)
+        for word in ("A filter that gives it distance", "Bell mouth", "Marks", "Do this", "low-pass", "Hz (A"):
+            self.assertIn(word, text)
+        for word in ("Play live", "Shelf", "Connections", "Publish", "Done when"):
+            self.assertNotIn(word, text)
 
 
 if __name__ == "__main__":

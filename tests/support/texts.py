@@ -4,6 +4,10 @@
 COLLISIONS = """
   const seen = [], found = [];
   const clips = (style) => [style.overflowX, style.overflowY].some((one) => one !== 'visible');
+  // what lies beneath what has opened is not looked at
+  const dialog = document.querySelector('[role=dialog], [data-wide]');
+  const over = [...document.querySelectorAll('[role=menu], [role=listbox]')]
+    .map((one) => ({one, frame: one.getBoundingClientRect()}));
   const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
   for (let node = walker.nextNode(); node; node = walker.nextNode()) {
     const text = node.textContent.trim();
@@ -27,6 +31,10 @@ COLLISIONS = """
                top: Math.max(box.top, frame.top), bottom: Math.min(box.bottom, frame.bottom)};
       }
       if (box.right - box.left < 1 || box.bottom - box.top < 3) continue;
+      if (dialog && !dialog.contains(parent)) continue;
+      const beneath = over.some(({one, frame}) => !one.contains(parent)
+        && box.left < frame.right && frame.left < box.right && box.top < frame.bottom && frame.top < box.bottom);
+      if (beneath) continue;
       if (cut !== '') found.push(`cut: ${text} (${cut})`);
       if (box.right > innerWidth + 1 || box.left < -1) found.push(`beyond the edge: ${text}`);
       // what is written on lines of a serif stands higher than its letters: a third of it is air
@@ -44,6 +52,18 @@ COLLISIONS = """
   return [seen.length, [...new Set(found)]];
 """
 
+# Whether each action is written as what it is: a button that looks like a link, a link in a text that looks like none.
+GRAMMAR = """
+  const underlined = (one) => getComputedStyle(one).textDecorationLine.includes('underline');
+  const seen = (one) => one.checkVisibility({visibilityProperty: true}) && one.textContent.trim() !== '';
+  const buttons = [...document.querySelectorAll('button, [role=button]')].filter(seen);
+  const links = [...document.querySelectorAll('p a, article a')].filter(seen);
+  return [
+    ...buttons.filter((one) => underlined(one) && !one.classList.contains('lead')),
+    ...links.filter((one) => !underlined(one) && !one.matches('.button, .button-strong')),
+  ].map((one) => one.outerHTML.slice(0, 160));
+"""
+
 # How much of the map's room the drawing takes, and what the smallest letters on it are, in pixels.
 AREA = """
   const svg = document.querySelector('[data-map] svg');
@@ -53,5 +73,8 @@ AREA = """
   const high = Math.max(...boxes.map((one) => one.bottom)) - Math.min(...boxes.map((one) => one.top));
   const scale = Number(svg.dataset.scale);
   const sizes = [...svg.querySelectorAll('text')].map((one) => parseFloat(getComputedStyle(one).fontSize) * scale);
-  return [wide * high / (room.width * room.height), Math.min(...sizes), svg.querySelectorAll('[data-picture]').length];
+  const cards = [...svg.querySelectorAll('[data-card]')].map((one) => one.querySelectorAll('rect')[1] ?? one)
+    .map((one) => one.getBoundingClientRect()).reduce((sum, one) => sum + one.width * one.height, 0);
+  const whole = room.width * room.height;
+  return [wide * high / whole, Math.min(...sizes), svg.querySelectorAll('[data-picture]').length, cards / whole];
 """

@@ -128,7 +128,7 @@ function SignInForm({ admission }: { admission: Admission }) {
       </button>
       <button
         type="button"
-        className="mt-4 text-this underline decoration-rule underline-offset-4 hover:decoration-this"
+        className="act mt-4"
         onClick={() => {
           setMaking(!making);
           admission.forgive();

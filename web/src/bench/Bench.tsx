@@ -37,19 +37,20 @@ export function Bench(props: BenchProps) {
       <div
         data-render={view.now.data?.key}
         data-behind={view.late}
+        data-wide={state.wide || undefined}
         style={{
           gridTemplateColumns: `minmax(0, 1fr) ${inspector ? "clamp(252px, 22.8vw, 292px)" : "auto"}`,
           gridTemplateRows: `minmax(0, 1fr) auto${footRow}`,
         }}
-        className={`grid min-h-0 min-w-0 narrow:flex narrow:flex-1 narrow:flex-col ${
+        className={`sheet grid min-h-0 min-w-0 narrow:flex narrow:flex-1 narrow:flex-col ${
           state.wide ? "fixed inset-0 z-30 bg-paper" : ""
         } ${only("map", "lens", "rulers")}`}
       >
-        <div className={`grid min-h-0 min-w-0 narrow:flex-1 ${only("map")}`}>
+        <div className={`sheet grid min-h-0 min-w-0 narrow:flex-1 ${only("map")}`}>
           <BenchMap />
         </div>
         <div
-          className={`relative flex min-h-0 min-w-3 border-l border-rule narrow:flex-1 narrow:border-0 ${only("rulers")}`}
+          className={`off-paper relative flex min-h-0 min-w-3 border-l border-rule narrow:flex-1 narrow:border-0 ${only("rulers")}`}
         >
           <div
             className={`min-w-0 flex-1 overflow-y-auto ${inspector ? "" : "hidden narrow:block"}`}
@@ -67,7 +68,7 @@ export function Bench(props: BenchProps) {
             onFold={() => put({ inspector: !inspector })}
           />
         </div>
-        <div className={`relative col-span-full min-w-0 ${only("map", "lens")}`}>
+        <div className={`off-paper relative col-span-full min-w-0 ${only("map", "lens")}`}>
           {!state.wide && <Divider />}
           <BenchBar />
         </div>
@@ -75,7 +76,7 @@ export function Bench(props: BenchProps) {
           <BenchFoot className={`${only("lens")} ${foot > 0 ? "" : "hidden narrow:flex"}`} />
         )}
       </div>
-      <div className="col-span-full min-w-0">
+      <div className="off-paper col-span-full min-w-0">
         <Foot />
       </div>
       <Questions />

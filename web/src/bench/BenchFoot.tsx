@@ -13,7 +13,7 @@ export function BenchFoot({ className }: { className: string }) {
       id="foot"
       role="tabpanel"
       aria-labelledby={`tab-${foot}`}
-      className={`col-span-full flex min-h-0 min-w-0 flex-col border-t border-rule px-4 pt-2 pb-1 narrow:flex-1 ${className}`}
+      className={`sheet col-span-full flex min-h-0 min-w-0 flex-col border-t border-rule px-4 pt-2 pb-1 narrow:flex-1 ${className}`}
     >
       {foot === "connections" && <RoutingTable />}
       {foot === "phrase" && <PhrasePart />}

@@ -42,7 +42,7 @@ function Found({ finding: one }: { finding: Finding }) {
       <div>
         <button
           type="button"
-          className="text-left font-read text-read font-semibold underline decoration-firm decoration-dotted hover:text-this"
+          className="lead text-left font-read text-read font-semibold"
           onClick={show}
           disabled={one.module === ""}
         >

@@ -104,7 +104,7 @@ function Forget({ section }: { section: KeptSection }) {
     <button
       type="button"
       tabIndex={-1}
-      className="text-work text-soft underline hover:text-ink"
+      className="act text-work"
       onClick={(event) => {
         event.stopPropagation();
         void forget();

@@ -156,7 +156,7 @@ function Line({ id, row, chosen }: { id: string; row: Row; chosen: boolean }) {
             type="button"
             aria-label={`Remove ${from} to ${to}`}
             title="Remove"
-            className="px-2 text-soft hover:text-warn"
+            className="act-away px-2"
             onClick={() => edit([{ kind: "disconnect", line }])}
           >
             ×

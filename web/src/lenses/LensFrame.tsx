@@ -106,7 +106,7 @@ function TapList({ kind, taps, chosen, onTaps, onPoint, several }: Props) {
           </ListboxOption>
         ))}
         <div className="mt-1 border-t border-rule px-3 pt-1">
-          <button type="button" className="text-this hover:underline" onClick={onPoint}>
+          <button type="button" className="act" onClick={onPoint}>
             Point at lines of the map…
           </button>
         </div>

@@ -24,7 +24,7 @@ export function LensRow() {
   const charts = chartsOf(seen.views, now.data);
   return (
     <div
-      className="grid min-h-0 flex-1 grid-cols-[repeat(var(--lenses),minmax(0,1fr))] gap-4 narrow:auto-rows-[minmax(300px,1fr)] narrow:grid-cols-1 narrow:overflow-y-auto"
+      className="lenses grid min-h-0 flex-1 grid-cols-[repeat(var(--lenses),minmax(0,1fr))] gap-4 narrow:auto-rows-[minmax(300px,1fr)] narrow:grid-cols-1 narrow:overflow-y-auto"
       style={{ "--lenses": lenses.slots.length } as CSSProperties}
     >
       {lenses.slots.map((slot, place) => (

@@ -31,7 +31,10 @@ export function AimChoice({ aim, onChange }: Props) {
     Math.abs(one[0] - now.tolerance) < Math.abs(best[0] - now.tolerance) ? one : best,
   );
   return (
-    <div className="mt-3 flex flex-wrap items-baseline gap-x-1.5 gap-y-1 text-note" data-aim={now.by}>
+    <div
+      className="off-paper mt-3 flex flex-wrap items-baseline gap-x-1.5 gap-y-1 text-note"
+      data-aim={now.by}
+    >
       <h2 className="font-semibold text-soft">Done when</h2>
       <Choice
         label="What counts as done"

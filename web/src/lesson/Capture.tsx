@@ -9,7 +9,7 @@ export function Capture() {
   const { capturing } = desk.state;
   const moves = useOpenStep().step.instructions.length;
   return (
-    <div className="flex items-center gap-3 border-t border-rule px-4 py-2">
+    <div className="off-paper flex items-center gap-3 border-t border-rule px-4 py-2">
       <Switch
         checked={capturing}
         onChange={(on) => desk.desk.setState({ capturing: on })}

@@ -32,11 +32,7 @@ export function ConflictDialog({ title, clashes, onDecide, onMineAsNew }: Props)
             <span key={side} className="pb-1 font-semibold text-soft">
               {HEADS[side]}
               {clashes.length > 1 && (
-                <button
-                  type="button"
-                  className="ml-2 font-normal text-this underline underline-offset-2"
-                  onClick={() => all(side)}
-                >
+                <button type="button" className="act ml-2 font-normal" onClick={() => all(side)}>
                   all of these
                 </button>
               )}

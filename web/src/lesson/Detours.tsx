@@ -26,11 +26,11 @@ export function Detours({ detours, said, shown, onShow, writing }: Props) {
   const annotate = (id: string, note: string) =>
     writing?.onChange(detours.map((one) => (one.id === id ? { ...one, note } : one)));
   return (
-    <section aria-label="Detours" className="mt-3">
+    <section aria-label="Detours" className={`mt-3 ${detours.length > 0 ? "" : "off-paper"}`}>
       <div className="mb-1 flex items-baseline gap-3">
         <h2 className="flex-1 font-semibold text-soft">{detours.length > 0 ? "Detours" : "No detours"}</h2>
         {writing && (
-          <button type="button" className="text-note text-this hover:underline" onClick={writing.onBranch}>
+          <button type="button" className="act text-note" onClick={writing.onBranch}>
             Branch off here
           </button>
         )}
@@ -90,7 +90,7 @@ export function Detours({ detours, said, shown, onShow, writing }: Props) {
 }
 
 const Action = ({ word, onClick }: { word: string; onClick: () => void }) => (
-  <button type="button" className="text-this hover:underline" onClick={onClick}>
+  <button type="button" className="act" onClick={onClick}>
     {word}
   </button>
 );

@@ -200,13 +200,13 @@ function WordingField({ instruction, number, onKeep, onLeave }: WordingProps) {
         </span>
         <button
           type="button"
-          className="font-semibold text-this hover:underline disabled:text-soft"
+          className="act font-semibold"
           disabled={"trouble" in read}
           onClick={() => "text" in read && onKeep(read.text)}
         >
           Keep
         </button>
-        <button type="button" className="text-soft hover:text-ink" onClick={onLeave}>
+        <button type="button" className="act-quiet" onClick={onLeave}>
           Cancel
         </button>
       </div>
@@ -225,7 +225,7 @@ function Misfits({ unfitting, orderHolds, onChange, onDrop }: Writing & { onDrop
           <span className="flex-1">
             <b className="font-semibold text-warn">No longer done:</b> {one.text.replace(/\{\d+\}/g, "…")}
           </span>
-          <button type="button" className="text-this hover:underline" onClick={() => onDrop(one.key)}>
+          <button type="button" className="act" onClick={() => onDrop(one.key)}>
             Let it go
           </button>
         </p>
@@ -235,7 +235,7 @@ function Misfits({ unfitting, orderHolds, onChange, onDrop }: Writing & { onDrop
           <span className="flex-1">
             <b className="font-semibold text-warn">In your order it cannot be done.</b> This is Inner Tone’s.
           </span>
-          <button type="button" className="text-this hover:underline" onClick={() => onChange({ order: [] })}>
+          <button type="button" className="act" onClick={() => onChange({ order: [] })}>
             Let it go
           </button>
         </p>

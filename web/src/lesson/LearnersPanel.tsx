@@ -80,10 +80,7 @@ function LearnerRow({ lesson, learner }: { lesson: Lesson; learner: Learner }) {
                 {place < 0 ? (
                   <span className="text-soft">At a step that is gone: “{one.name}”</span>
                 ) : (
-                  <Link
-                    to={`/practice/${lesson.id}/${place + 1}?attempt=${one.id}`}
-                    className="text-this underline underline-offset-2"
-                  >
+                  <Link to={`/practice/${lesson.id}/${place + 1}?attempt=${one.id}`} className="link">
                     {name}
                   </Link>
                 )}

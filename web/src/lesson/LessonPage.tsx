@@ -26,7 +26,7 @@ export function LessonPage({ title, thread, text, bench }: Props) {
     : "grid-cols-[auto_minmax(0,1fr)]";
   return (
     <main
-      className={`grid min-h-0 flex-1 grid-rows-[minmax(0,1fr)_auto] ${columns} narrow:flex narrow:flex-col`}
+      className={`sheet grid min-h-0 flex-1 grid-rows-[minmax(0,1fr)_auto] ${columns} narrow:flex narrow:flex-col`}
     >
       {(!open || pane !== "text") && (
         <h1 className={open ? "hidden narrow:sr-only narrow:block" : "sr-only"}>{title}</h1>
@@ -34,7 +34,7 @@ export function LessonPage({ title, thread, text, bench }: Props) {
       <div
         role="tablist"
         aria-label="Parts of the step"
-        className="hidden shrink-0 border-b border-rule narrow:flex"
+        className="off-paper hidden shrink-0 border-b border-rule narrow:flex"
       >
         {PANES.map(([one, word]) => (
           <button
@@ -50,9 +50,9 @@ export function LessonPage({ title, thread, text, bench }: Props) {
         ))}
       </div>
       <div
-        className={`flex min-h-0 border-r border-rule narrow:flex-1 ${pane === "text" ? "" : "narrow:hidden"}`}
+        className={`sheet flex min-h-0 border-r border-rule narrow:flex-1 ${pane === "text" ? "" : "narrow:hidden"}`}
       >
-        <div className="flex min-h-0 flex-col">
+        <div className="off-paper flex min-h-0 flex-col">
           <div className="flex min-h-0 flex-1">{thread}</div>
           <Fold
             what="the text"
@@ -63,7 +63,7 @@ export function LessonPage({ title, thread, text, bench }: Props) {
             onFold={() => put({ text: !open })}
           />
         </div>
-        <div className={`flex min-h-0 min-w-0 flex-1 flex-col ${open ? "" : "hidden narrow:flex"}`}>
+        <div className={`sheet flex min-h-0 min-w-0 flex-1 flex-col ${open ? "" : "hidden narrow:flex"}`}>
           {text}
         </div>
       </div>

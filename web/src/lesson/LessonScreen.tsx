@@ -44,7 +44,7 @@ export function LessonScreen({ screen, lesson, title, children }: Props) {
     { label: "Practice", to: `/practice/${lessonId}/${place + 1}`, here: screen === "practice" },
   ];
   return (
-    <div className="flex h-full flex-col">
+    <div className="sheet flex h-full flex-col">
       <Header
         title={lesson.data && title(lesson.data)}
         status={

@@ -17,7 +17,7 @@ export function PhraseOn({ lesson, place, phrase }: Props) {
     <button
       type="button"
       title="The later steps that play another phrase"
-      className="text-left underline underline-offset-2 hover:text-this"
+      className="act text-left"
       onClick={() => others.forEach((step) => drafts.change(lesson.id, step, { phrase }))}
     >
       Play it in {others.length} later {others.length === 1 ? "step" : "steps"} too

@@ -133,7 +133,7 @@ function PlateFigure({ plate, number, outdated, onOpen, onCaption, onRefresh, ac
         {outdated && <span className="text-warn">The step has moved on.</span>}
         <span className="flex-1" />
         {outdated && onRefresh && (
-          <button type="button" className="font-semibold text-this hover:underline" onClick={onRefresh}>
+          <button type="button" className="act font-semibold" onClick={onRefresh}>
             Refresh
           </button>
         )}

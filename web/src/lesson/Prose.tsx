@@ -80,7 +80,7 @@ function InnerLink({ kind, id, children }: { kind: TextLink["kind"]; id: string;
     <button
       type="button"
       data-link={`${kind}:${id}`}
-      className="relative z-10 text-this underline decoration-dotted underline-offset-3 hover:decoration-solid"
+      className="lead relative z-10"
       onClick={() => onLink?.(kind, id)}
     >
       {children}

@@ -28,7 +28,7 @@ export function PublishSteps(props: Props) {
               className="grid grid-cols-[64px_1fr] gap-2 hover:text-this"
               onClick={onFollow}
             >
-              <span className="text-this underline decoration-rule underline-offset-4">Step {place + 1}</span>
+              <span className="link">Step {place + 1}</span>
               <span className="font-read">
                 {content.title}
                 {content.extra && <i className="text-soft"> – not in the short edition</i>}

@@ -102,7 +102,7 @@ function OwnShare({ share, onChange, onEnd }: OwnShareProps) {
       <button
         type="button"
         aria-label={`Share with ${share.name} no longer`}
-        className="text-soft hover:text-warn"
+        className="act-away"
         onClick={onEnd}
       >
         No longer

@@ -17,7 +17,7 @@ export function StartNote({ start, onFollow }: Props) {
         {lesson ? (
           <>
             Starts from where{" "}
-            <Link to={`/desk/${lesson}/1`} className="underline underline-offset-2 hover:text-ink">
+            <Link to={`/desk/${lesson}/1`} className="link">
               {title}
             </Link>{" "}
             ends.

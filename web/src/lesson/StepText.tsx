@@ -46,7 +46,7 @@ export function StepText({ content, step, first, menu, onChange, onLink, ...prop
         event.preventDefault();
         props.onTravel(way);
       }}
-      className="min-w-0 flex-1 overflow-y-auto px-4 py-3.5 -outline-offset-2"
+      className="sheet min-w-0 flex-1 overflow-y-auto px-4 py-3.5 -outline-offset-2"
     >
       {props.above}
       <div className="mb-2 flex items-start gap-1">

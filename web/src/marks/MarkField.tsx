@@ -45,7 +45,7 @@ export function MarkField({ at, title }: Props) {
       {number === undefined ? (
         <button
           type="button"
-          className="shrink-0 text-note text-this hover:underline disabled:text-soft"
+          className="act shrink-0 text-note"
           title="Set a number that the text can refer to"
           disabled={next === undefined}
           onClick={() => next !== undefined && put({ number: next })}
@@ -56,7 +56,7 @@ export function MarkField({ at, title }: Props) {
         <button
           type="button"
           aria-label={`no number: take mark ${number} away`}
-          className="shrink-0 text-note text-soft hover:text-ink"
+          className="act-quiet shrink-0 text-note"
           onClick={() => put({ number: null })}
         >
           no number

@@ -33,6 +33,7 @@ export function MarkList({ marks, patch, catalogue, onLink, onChange }: Props) {
             <li key={number} className="flex items-baseline gap-2 py-0.5" {...lighting(number)}>
               <button
                 type="button"
+                data-mark={number}
                 aria-label={`Mark ${number}: ${words}`}
                 className="shrink-0"
                 onClick={() => onLink("mark", `${number}`)}
@@ -57,7 +58,7 @@ export function MarkList({ marks, patch, catalogue, onLink, onChange }: Props) {
                 <button
                   type="button"
                   aria-label={`Take mark ${number} away`}
-                  className="shrink-0 px-1 text-soft hover:text-ink"
+                  className="act-quiet shrink-0 px-1"
                   onClick={() => onChange(withMark(marks, at, unmarked(at)))}
                 >
                   ✕

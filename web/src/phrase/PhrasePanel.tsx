@@ -61,7 +61,7 @@ export function PhrasePanel(props: Props) {
         <div className="mt-auto flex flex-wrap items-center gap-x-3 gap-y-1 pt-1">
           <Actions {...choosing} />
           <MidiFiles
-            className={LINK}
+            className="act"
             phrase={phrase}
             levers={props.patch.modules.filter(({ type }) => type === "lever").map(({ id }) => `lever:${id}`)}
             onChange={onChange}
@@ -199,8 +199,6 @@ function PointFields({ phrase, patch, catalogue, point, onChoose, onChange }: Po
   );
 }
 
-const LINK = "underline underline-offset-2 hover:text-this";
-
 /** Adding and deleting notes, and movements of controls that have none. */
 function Actions({ phrase, patch, catalogue, chosen, onChoose, onChange }: Choosing) {
   if (!onChange) return null;
@@ -218,18 +216,18 @@ function Actions({ phrase, patch, catalogue, chosen, onChoose, onChange }: Choos
   };
   return (
     <>
-      <button type="button" className={LINK} onClick={add}>
+      <button type="button" className="act" onClick={add}>
         Add a note
       </button>
       {chosen !== undefined && (
-        <button type="button" className={LINK} onClick={() => remove(chosen)}>
+        <button type="button" className="act" onClick={() => remove(chosen)}>
           Delete it
         </button>
       )}
       {unused.length > 0 && (
         <ActionMenu
           anchor="top end"
-          className={LINK}
+          className="act"
           actions={unused.map((one) => ({
             word: one.name,
             run: () => onChange(withPoints(phrase, one.control, [{ beat: 0, value: 0 }])),
@@ -266,7 +264,7 @@ function Movements({
             <button
               type="button"
               aria-label={`Take out the movement of ${name}`}
-              className="self-end whitespace-nowrap underline hover:text-ink"
+              className="act self-end whitespace-nowrap"
               onClick={() => put([])}
             >
               Take out

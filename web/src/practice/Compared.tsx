@@ -37,7 +37,7 @@ export function Compared({ lessonId, stepId, played }: Props) {
         <b className="min-w-0 truncate font-semibold" title={played.name}>
           {played.name}
         </b>
-        <button type="button" className="text-note text-soft hover:text-ink" onClick={() => void drop()}>
+        <button type="button" className="act-quiet text-note" onClick={() => void drop()}>
           Delete
         </button>
       </div>
@@ -101,7 +101,7 @@ function Answer({ sound, played, path }: AnswerProps) {
             What should I turn?
           </button>
         )}
-        <button type="button" className="text-this underline underline-offset-2" onClick={show}>
+        <button type="button" className="act" onClick={show}>
           {behind ? "Show the target behind the lenses" : "Show it behind the lenses"}
         </button>
       </div>

@@ -52,7 +52,7 @@ export function EditionNote({ lesson, place }: { lesson: Lesson; place: number }
               ...(learns ? {} : { edition: String(edition.number) }),
               short: edition.short ? "no" : "yes",
             })}`}
-            className="text-this underline underline-offset-2"
+            className="link"
           >
             {edition.short ? "Follow the whole lesson" : "Follow the short edition"}
           </Link>

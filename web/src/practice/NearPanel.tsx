@@ -134,12 +134,7 @@ interface WordProps {
 /** Something that can be done, as a word. */
 function Word({ onClick, disabled = false, children }: WordProps) {
   return (
-    <button
-      type="button"
-      className="text-this underline underline-offset-2 disabled:text-soft disabled:no-underline"
-      disabled={disabled}
-      onClick={onClick}
-    >
+    <button type="button" className="act" disabled={disabled} onClick={onClick}>
       {children}
     </button>
   );

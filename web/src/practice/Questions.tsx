@@ -81,11 +81,7 @@ export function Questions({ lessonId, stepId, attemptId, questions, place, onPla
           ) : (
             <p className="text-note text-soft">
               Asked {dayAndTime(one.asked_at)}; not answered yet.{" "}
-              <button
-                type="button"
-                className="text-this hover:underline"
-                onClick={() => void takeBack(one.id)}
-              >
+              <button type="button" className="act" onClick={() => void takeBack(one.id)}>
                 Take it back
               </button>
             </p>

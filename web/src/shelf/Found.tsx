@@ -29,10 +29,7 @@ function FoundLesson({ steps }: { steps: FoundStep[] }) {
       <ul>
         {steps.map((one) => (
           <li key={one.step} className="mb-2" data-found={one.step}>
-            <Link
-              to={`/desk/${one.lesson}/${one.place + 1}`}
-              className="text-this underline decoration-rule underline-offset-4 hover:decoration-this"
-            >
+            <Link to={`/desk/${one.lesson}/${one.place + 1}`} className="link">
               Step {one.place + 1}: {one.title}
             </Link>
             <Excerpt pieces={one.excerpt} />

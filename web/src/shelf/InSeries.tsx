@@ -8,7 +8,7 @@ export function InSeries({ series }: { series: Published["series"] }) {
   return (
     <>
       ; in the series{" "}
-      <Link to={`/series/${series.id}`} className="underline underline-offset-2 hover:text-ink">
+      <Link to={`/series/${series.id}`} className="link">
         {series.title}
       </Link>
     </>

@@ -35,7 +35,7 @@ export function LessonRowView({ lesson, onDelete }: { lesson: LessonRow; onDelet
           <button
             type="button"
             aria-label={`Delete “${lesson.title}”`}
-            className="text-soft underline decoration-rule underline-offset-4 hover:text-warn"
+            className="act-away"
             onClick={onDelete}
           >
             Delete

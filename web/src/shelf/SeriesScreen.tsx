@@ -123,11 +123,7 @@ function OwnSeries({ series }: { series: Series }) {
       <OwnLessons series={series} onChange={change} />
       <NextLesson series={series} onFailure={fail} />
       <PutIn series={series} onChange={change} />
-      <button
-        type="button"
-        className="mt-10 text-soft underline decoration-rule underline-offset-4 hover:text-warn"
-        onClick={dissolve}
-      >
+      <button type="button" className="act-away mt-10" onClick={dissolve}>
         Dissolve the series (its lessons stay)
       </button>
       {failure && (

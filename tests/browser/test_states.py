@@ -1,0 +1,144 @@
+"""Every state that one can bring a screen into: all that is written can be read, and each action looks like one."""
+
+import unittest
+from collections.abc import Callable
+
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.keys import Keys
+
+from tests.support.bench import BenchTest
+from tests.support.figures import record
+from tests.support.texts import COLLISIONS, GRAMMAR
+
+PANELS = ("About the lesson…", "Share with an educator…", "Publish…", "Editions…", "Learners…")
+SHORTCUTS = {"a": "palette", "c": "connect", "r": "another type", "g": "section", "?": "keys"}
+
+
+class StatesTest(BenchTest):
+    def setUp(self) -> None:
+        self.found: dict[str, list[str]] = {}
+
+    def look(self, state: str) -> None:
+        """Look for what cannot be read, and for actions that look like something else."""
+        self.wait(lambda: self.driver.execute_script("return document.fonts.status === 'loaded'"), "the typefaces")
+        _, collisions = self.driver.execute_script(COLLISIONS)
+        self.found[state] = [*collisions, *self.driver.execute_script(GRAMMAR)]
+
+    def menu(self, button: str, word: str | None = None) -> None:
+        """Open a menu by how its button begins, and choose."""
+        self.click(f"//button[starts-with(@aria-label, '{button}') or starts-with(normalize-space(), '{button}')]")
+        self.wait(lambda: self.css("[role=menu]"), f"the menu {button}")
+        if word:
+            self.click(f"//*[@role='menuitem'][normalize-space()='{word}']")
+
+    def leave(self, what: str) -> None:
+        """Close what lies over the page."""
+        self.press(Keys.ESCAPE)
+        self.wait(lambda: not self.css(what), "the page again")
+
+    def tell(self, screen: str) -> None:
+        """Check that nothing was found, and put the count into the table."""
+        self.assertEqual({state: found for state, found in self.found.items() if found}, {})
+        record("the page", f"{screen}: states looked at; texts that collide or are cut", "0", f"{len(self.found)}; 0")
+
+    def test_what_opens_over_the_desk(self) -> None:
+        self.open_step(5)
+        for word in PANELS:
+            self.menu("Lesson…", word)
+            self.wait(lambda: self.css("[role=dialog] h2"), word)
+            self.settled_dialog()
+            self.look(word)
+            self.leave("[role=dialog]")
+        for button in ("Lesson…", "This step", "More for the lens spectrum", "More"):
+            self.menu(button)
+            self.look(f"menu {button}")
+            self.leave("[role=menu]")
+        self.menu("This step", "On other instruments…")
+        self.settled_dialog()
+        self.look("on other instruments")
+        self.leave("[role=dialog]")
+        self.menu("More for the lens spectrum", "Strip over a setting…")
+        self.wait(lambda: self.css("[data-strip] canvas"), "the strip")
+        self.look("strip")
+        self.leave("[role=dialog]")
+        self.tell("what opens over the desk")
+
+    def settled_dialog(self) -> None:
+        """Wait until a dialog has fetched what it shows."""
+        busy = "return document.querySelector('[role=dialog]')?.innerText.match(/Loading|Computing|Looking/) ?? null"
+        self.wait(lambda: self.css("[role=dialog]") and not self.driver.execute_script(busy), "all of it")
+
+    def test_what_letters_open(self) -> None:
+        self.open_step(5)
+        for key, what in SHORTCUTS.items():
+            self.select("bell")
+            ActionChains(self.driver).send_keys(key).perform()
+            self.wait(lambda: self.css("[role=dialog]"), what)
+            self.look(what)
+            self.leave("[role=dialog]")
+        for key in ("s", "m", "w"):
+            self.select("bell")
+            ActionChains(self.driver).send_keys(key).perform()
+            self.settle()
+            self.look(f"key {key}")
+            ActionChains(self.driver).send_keys(key).perform()
+        self.settle()
+        self.tell("what letters open")
+
+    def test_each_lens_at_the_desk(self) -> None:
+        self.open_step(5)
+        self.click("button[aria-label^='Lens: Wave']")
+        words = [one.text for one in self.wait(lambda: self.all_css("[role=option]"), "the lenses")]
+        self.press(Keys.ESCAPE)
+        shown = "Wave"
+        for word in words:
+            if word in (shown, "Spectrum"):
+                continue
+            self.pick(f"Lens: {shown}", word)
+            shown = word
+            self.settle()
+            self.look(f"lens {word}")
+        self.tell("each kind of lens")
+
+    def test_playing_live(self) -> None:
+        self.open_step(3)
+        self.push("Play live")
+        self.wait(lambda: self.css("[data-live=on]"), "the bench to be an instrument")
+        self.look("live")
+        ActionChains(self.driver).key_down("x").perform()
+        self.wait(lambda: self.css("[data-key][aria-pressed=true]"), "a key to be down")
+        self.look("live, a key down")
+        ActionChains(self.driver).key_up("x").perform()
+        self.click("//button[.='Letters play notes']")
+        self.look("live, letters are commands")
+        self.push("Stop playing")
+        self.settle()
+        self.tell("playing live")
+
+    def test_screens_beside_the_bench(self) -> None:
+        for path, there in (("/shelf", "//h2"), ("/account", "//h1"), ("/nowhere", "//a")):
+            self.open(path)
+            self.wait(lambda there=there: self.find(there), path)
+            self.look(path)
+        self.tell("screens beside the bench")
+
+    def test_practice_at_the_own_bench(self) -> None:
+        self.open_step(2, screen="practice")
+        self.look("watching")
+        self.push("My own bench")
+        self.settle()
+        self.wait(lambda: self.css("[data-near]"), "how near one is")
+        self.look("own bench")
+        self.each_part(lambda part: self.look(f"own bench, {part}"))
+        self.push("The lesson")
+        self.settle()
+        self.tell("practice")
+
+    def each_part(self, look: Callable[[str], None]) -> None:
+        for foot in ("connections", "checkup", "phrase", "lenses"):
+            self.click(f"[data-foot={foot}]")
+            look(foot)
+
+
+if __name__ == "__main__":
+    unittest.main()
