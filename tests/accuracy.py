@@ -76,14 +76,14 @@ voices, with the players on the same two cores, had 8 to 11 answers in 30,000 la
 to four had none. Ten minutes with an edit each second had 9 and 13 gaps, as the output forgot after a minute and a half
 what had been too little. Now it remembers for ten, and learns from what was nearly a gap: ten minutes had 2.
 
-A ruler that is dragged was to have 60 frames a second and has 49, in a Chromium without a graphics card that shares
+A ruler that is dragged was to have 60 frames a second and has 53, in a Chromium without a graphics card that shares
 two cores with the server that renders meanwhile. Before it were 31 to 37: the whole page was worked out anew at each
 move of the pointer. Two roads: the ruler follows at once and the rest at the pace that the page can keep, and texts
 are not read anew when only what they do has changed. A third of the time is the browser's own layout and drawing, a
 third React's: less of it would take a page that knows of each part what it reads. An edit of forty modules was to be
-a map within 100 ms: taken back it is in 112 to 135 ms (median), a module taken out, for which the server is asked, in
-about 210. Layout and drawing near to (30 ms each) were halved by laying out the near one only when it is looked at.
-The very first load of the desk takes 1.6 s (1 s was asked), 1.0 s of it beyond what later loads take, in which the
+a map within 100 ms: taken back it is in 111 to 135 ms (median), a module taken out, for which the server is asked, in
+175 to 210. Layout and drawing near to (30 ms each) were halved by laying out the near one only when it is looked at.
+The very first load of the desk takes 1.3 to 1.7 s (1 s was asked), about 1 s of it beyond what later loads take, in which the
 server wakes and the page is read for the first time.
 """
 
