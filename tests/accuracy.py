@@ -83,8 +83,8 @@ are not read anew when only what they do has changed. A third of the time is the
 third React's: less of it would take a page that knows of each part what it reads. An edit of forty modules was to be
 a map within 100 ms: taken back it is in 111 to 135 ms (median), a module taken out, for which the server is asked, in
 175 to 210. Layout and drawing near to (30 ms each) were halved by laying out the near one only when it is looked at.
-The very first load of the desk takes 1.3 to 1.7 s (1 s was asked), about 1 s of it beyond what later loads take, in which the
-server wakes and the page is read for the first time.
+The very first load of the desk takes 1.3 to 1.7 s (1 s was asked), about 1 s of it beyond what later loads take, in
+which the server wakes and the page is read for the first time.
 """
 
 

@@ -124,6 +124,31 @@ def step_for(needed: Right) -> Callable[..., uuid.UUID]:
     return check
 
 
+def lesson_briefly(needed: Right) -> Callable[..., uuid.UUID]:
+    """Return what `lesson_for` does for what takes its time: its connection is given back at once."""
+
+    def check(request: Request, me: Me, lesson_id: uuid.UUID) -> uuid.UUID:
+        with request.app.state.sessions.begin() as session:
+            rights.require(session, me, lesson_id, needed)
+        return lesson_id
+
+    return check
+
+
+def step_briefly(request: Request, me: Me, step_id: uuid.UUID) -> uuid.UUID:
+    """Return the step of the address to those who may read its lesson, like `step_for`; for what takes its time."""
+    with request.app.state.sessions.begin() as session:
+        rights.require_for_step(session, me, step_id, Right.READ)
+    return step_id
+
+
+def played_briefly(request: Request, me: Me, played_id: uuid.UUID) -> uuid.UUID:
+    """Return the given recording of the address to whose it is, like `own_played`; for what takes its time."""
+    with request.app.state.sessions.begin() as session:
+        attempts.own_played(session, me, played_id)
+    return played_id
+
+
 def own_series(session: Database, me: Educator, series_id: uuid.UUID) -> uuid.UUID:
     """Return the series of the address to its owner; raises NotFoundError to all others."""
     series.own_series(session, me, series_id)
@@ -160,6 +185,10 @@ OwnLesson = Annotated[uuid.UUID, Depends(lesson_for(Right.OWN))]
 ReadableStep = Annotated[uuid.UUID, Depends(step_for(Right.READ))]
 WritableStep = Annotated[uuid.UUID, Depends(step_for(Right.WRITE))]
 OwnSeries = Annotated[uuid.UUID, Depends(own_series)]
+ReadableLessonBriefly = Annotated[uuid.UUID, Depends(lesson_briefly(Right.READ))]
+WritableLessonBriefly = Annotated[uuid.UUID, Depends(lesson_briefly(Right.WRITE))]
+ReadableStepBriefly = Annotated[uuid.UUID, Depends(step_briefly)]
+OwnPlayedBriefly = Annotated[uuid.UUID, Depends(played_briefly)]
 OwnAttempt = Annotated[uuid.UUID, Depends(own_attempt)]
 OwnPlayed = Annotated[uuid.UUID, Depends(own_played)]
 OwnQuestion = Annotated[uuid.UUID, Depends(own_question)]

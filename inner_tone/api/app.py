@@ -38,10 +38,13 @@ from inner_tone.api.accounts import DemoAccount
 from inner_tone.api.context import ROOM
 from inner_tone.api.limits import Limiter
 from inner_tone.api.problems import ProblemDetails, add_handlers
-from inner_tone.api.studio import Studio
 from inner_tone.live.stage import Stage
 from inner_tone.store.database import Sessions
+from inner_tone.work.shared import Shared
+from inner_tone.work.template import Template
+from inner_tone.work.workshop import Workshop
 
+REMEMBERED_BYTES = 96_000_000  # of answers and sounds, in the memory of this process
 PAGES = Path(__file__).resolve().parent.parent.parent / "web" / "dist"
 
 
@@ -74,17 +77,28 @@ FOR_THE_SIGNED_IN = (
 @asynccontextmanager
 async def lifespan(app: FastAPI) -> AsyncIterator[None]:
     """Let the processes that play begin, if they are not to wait for somebody who plays; end them at the end."""
-    starting = asyncio.create_task(app.state.stage.start()) if app.state.plays_at_once else None
+    begin = [app.state.workshop.start()] + ([app.state.stage.start()] if app.state.plays_at_once else [])
+    starting = [asyncio.create_task(one) for one in begin]
     yield
-    if starting is not None:
-        starting.cancel()
+    for one in starting:
+        one.cancel()
+    app.state.workshop.stop()
     app.state.stage.stop()
+    app.state.template.stop()
 
 
-def create_app(sessions: Sessions | None = None, demo: Sequence[DemoAccount] = ()) -> FastAPI:
+def size_of(found: object) -> int:
+    """Return about how many bytes something takes that was worked out."""
+    parts = found if isinstance(found, tuple) else (found,)
+    return sum(len(one) if isinstance(one, (bytes, str)) else 1000 for one in parts)
+
+
+def create_app(
+    sessions: Sessions | None = None, demo: Sequence[DemoAccount] = (), template: Template | None = None
+) -> FastAPI:
     """Return the application; without sessions it serves only to describe itself.
 
-    `demo` are accounts that it offers to everybody.
+    `demo` are accounts that it offers to everybody; `template` is what the processes are forked from that it needs.
     """
     responses: dict[int | str, dict[str, object]] = {
         401: {"model": ProblemDetails},
@@ -104,8 +118,11 @@ def create_app(sessions: Sessions | None = None, demo: Sequence[DemoAccount] = (
     )
     app.state.sessions = sessions
     app.state.room = asyncio.Semaphore(ROOM)
-    app.state.studio = Studio()
-    app.state.stage = Stage()
+    template = template or Template()
+    app.state.template = template
+    app.state.workshop = Workshop(template)
+    app.state.shared = Shared(REMEMBERED_BYTES, size_of)
+    app.state.stage = Stage(template)
     app.state.plays_at_once = False
     app.state.limiter = Limiter()
     app.state.recent = Recent()

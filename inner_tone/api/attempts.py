@@ -1,14 +1,13 @@
 """Doing a step at a bench of one's own: attempts, how near one is, what to turn, recordings of other instruments."""
 
-import threading
 import uuid
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
-from starlette.concurrency import run_in_threadpool
+from sqlalchemy.orm import Session
 
 from inner_tone.api import following
-from inner_tone.api.access import Me, OwnAttempt, OwnPlayed, OwnQuestion
+from inner_tone.api.access import Me, OwnAttempt, OwnPlayed, OwnPlayedBriefly, OwnQuestion
 from inner_tone.api.attempt_schemas import (
     AdviceOut,
     AdviceWish,
@@ -32,29 +31,20 @@ from inner_tone.api.attempt_schemas import (
     sound_out,
     standing_out,
 )
-from inner_tone.api.context import Database, TheStudio
-from inner_tone.api.recordings import keep_sound, received, sound_in
+from inner_tone.api.context import Database
+from inner_tone.api.recordings import keep_sound, received, taken_in
 from inner_tone.api.renders import TICKET
-from inner_tone.core import nearness
-from inner_tone.core.analysis.compare import RECORDED
-from inner_tone.core.analysis.sentences.clause import sentence
-from inner_tone.core.analysis.sentences.near import near_clauses
+from inner_tone.api.work import TheWork, Work
 from inner_tone.core.lesson.nearby import Task
-from inner_tone.core.lesson.nearby import nearness as how_near
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.edit import made
-from inner_tone.core.patch.match import match
 from inner_tone.core.patch.validate import checked_patch
-from inner_tone.core.units import capital
 from inner_tone.store import attempts as store
 from inner_tone.store import sources
-from inner_tone.store.database import Sessions
-from inner_tone.store.models import Account, Attempt
+from inner_tone.store.models import Attempt, Recording
+from inner_tone.work import errands
 
 steps = APIRouter(prefix="/api/practice/{lesson_id}/steps/{step_id}", tags=["attempts"])
 own = APIRouter(prefix="/api/attempts", tags=["attempts"])
-
-searching = threading.Semaphore(1)  # one search keeps a processor busy for seconds
 
 
 @steps.get("/bench")
@@ -80,102 +70,89 @@ def begin_attempt(session: Database, me: Me, lesson_id: uuid.UUID, step_id: uuid
     return attempt_out(store.begin(session, me, lesson_id, step_id, wish.name, patch))
 
 
-def task_for(request: Request, me: Account, lesson_id: uuid.UUID, step_id: uuid.UUID) -> Task:
-    """Return what is to be done in a step; whoever then waits for a render holds no connection."""
-    makers: Sessions = request.app.state.sessions
-    with makers.begin() as session:
-        return following.task_of(session, me, lesson_id, step_id)
+async def task_for(work: Work, lesson_id: uuid.UUID, step_id: uuid.UUID) -> Task:
+    """Return what is to be done in a step."""
+    return await work.stored(lambda session: following.task_of(session, work.me, lesson_id, step_id))
 
 
 @steps.post("/near")
-def get_near(request: Request, me: Me, lesson_id: uuid.UUID, step_id: uuid.UUID, wish: NearWish) -> NearOut:
+async def get_near(work: TheWork, lesson_id: uuid.UUID, step_id: uuid.UUID, wish: NearWish) -> NearOut:
     """Return how near a patch is to what the step leads to, and note how far one has come."""
-    task = task_for(request, me, lesson_id, step_id)
-    found = how_near(task, checked_patch(wish.patch), following.target_of(task))
+    task = await task_for(work, lesson_id, step_id)
+    found = await work.do(errands.near, task, checked_patch(wish.patch))
     state: store.State = "done" if found.done else "near" if found.near else "opened"
-    with request.app.state.sessions.begin() as session:
-        standing = store.stand(session, me, lesson_id, step_id, state, shown=wish.shown)
-        return near_out(found, standing)
+
+    def noted(session: Session) -> NearOut:
+        return near_out(found, store.stand(session, work.me, lesson_id, step_id, state, shown=wish.shown))
+
+    return await work.stored(noted)
 
 
 @steps.post("/ticks")
-def get_ticks(request: Request, me: Me, lesson_id: uuid.UUID, step_id: uuid.UUID, wish: NearWish) -> list[bool]:
+async def get_ticks(work: TheWork, lesson_id: uuid.UUID, step_id: uuid.UUID, wish: NearWish) -> list[bool]:
     """Return, for each of the step's instructions, whether a patch shows it."""
-    task = task_for(request, me, lesson_id, step_id)
-    return match(checked_patch(wish.patch), task.goal, task.start).shown(task.said)
+    return await work.do(errands.ticks, await task_for(work, lesson_id, step_id), checked_patch(wish.patch))
 
 
 @steps.post("/advice")
-def get_advice(
-    request: Request, studio: TheStudio, me: Me, lesson_id: uuid.UUID, step_id: uuid.UUID, wish: AdviceWish
-) -> list[AdviceOut]:
+async def get_advice(work: TheWork, lesson_id: uuid.UUID, step_id: uuid.UUID, wish: AdviceWish) -> list[AdviceOut]:
     """Return what to turn so that a patch sounds more like the step, the best first."""
-    task = task_for(request, me, lesson_id, step_id)
-    target, patch = following.target_of(task), checked_patch(wish.patch)
-    with studio.ticket(f"advice {wish.ticket}", wish.ticket) as ticket, ticket.holding(searching):
-        found = nearness.advice_for(target, patch, task.phrase, ticket.flight.watch)
+    task, patch = await task_for(work, lesson_id, step_id), checked_patch(wish.patch)
+    found = await work.named(("advice", uuid.uuid4()), wish.ticket, errands.advised, task, patch)
     return [advice_out(one) for one in found]
 
 
 @steps.post("/played", status_code=201)
 async def give_recording(
     request: Request,
-    me: Me,
+    work: TheWork,
     lesson_id: uuid.UUID,
     step_id: uuid.UUID,
     name: Annotated[str, Query(min_length=1, max_length=120)],
 ) -> PlayedOut:
     """Keep a recording of the step's phrase on another instrument, sent as it is."""
-    data = await received(request)
+    await task_for(work, lesson_id, step_id)
+    taken = await taken_in(work, await received(request))
 
-    def kept() -> PlayedOut:
-        with request.app.state.sessions.begin() as session:
-            following.task_of(session, me, lesson_id, step_id)
-            recording = keep_sound(session, me, name, data)
-            return played_out(store.give(session, me, lesson_id, step_id, recording, name))
+    def kept(session: Session) -> PlayedOut:
+        recording = keep_sound(session, work.me, name, taken)
+        return played_out(store.give(session, work.me, lesson_id, step_id, recording, name))
 
-    return await run_in_threadpool(kept)
+    return await work.stored(kept)
 
 
-def recorded_sound(request: Request, me: Account, played_id: uuid.UUID) -> tuple[Floats, float]:
-    """Return the samples of a recording that one has given, and their rate in Hz; raises NotFoundError."""
-    with request.app.state.sessions.begin() as session:
-        given = store.own_played(session, me, played_id)
-        sound = sound_in(sources.recording(session, given.recording_key))
-    return sound.signal, sound.rate
+async def recorded(work: Work, played_id: uuid.UUID) -> bytes:
+    """Return a recording that one has given, as FLAC; raises NotFoundError."""
+
+    def given(session: Session) -> Recording:
+        return sources.recording(session, store.own_played(session, work.me, played_id).recording_key)
+
+    return (await work.stored(given)).flac
 
 
 @steps.get("/played/{played_id}")
-def compare_recording(
-    request: Request, me: Me, lesson_id: uuid.UUID, step_id: uuid.UUID, played_id: OwnPlayed
+async def compare_recording(
+    work: TheWork, lesson_id: uuid.UUID, step_id: uuid.UUID, played_id: OwnPlayedBriefly
 ) -> SoundOut:
     """Return how near a recording is to what the step leads to, and note that if it is the same."""
-    signal, rate = recorded_sound(request, me, played_id)
-    task = task_for(request, me, lesson_id, step_id)
-    tolerances = RECORDED.wider(task.aim.tolerance if task.aim else 1.0)
-    found = nearness.recording_compared(task.goal, task.phrase, signal, rate, tolerances)
-    clauses = near_clauses(following.target_of(task), found, tolerances) if not found.same else []
-    with request.app.state.sessions.begin() as session:
-        if found.same:
-            store.stand(session, me, lesson_id, step_id, "done")
-    return sound_out(found, tolerances, capital(sentence(clauses)) if clauses else "")
+    task, flac = await task_for(work, lesson_id, step_id), await recorded(work, played_id)
+    found, tolerances, said = await work.do(errands.compared, task, flac)
+    if found.same:
+        await work.stored(lambda session: store.stand(session, work.me, lesson_id, step_id, "done"))
+    return sound_out(found, tolerances, said)
 
 
 @steps.post("/played/{played_id}/advice")
-def advise_recording(
-    request: Request,
-    studio: TheStudio,
-    me: Me,
+async def advise_recording(
+    work: TheWork,
     lesson_id: uuid.UUID,
     step_id: uuid.UUID,
-    played_id: OwnPlayed,
+    played_id: OwnPlayedBriefly,
     ticket: Annotated[str | None, Query(pattern=TICKET)] = None,
 ) -> list[AdviceOut]:
     """Return what to turn on the instrument that was recorded, the best first."""
-    signal, rate = recorded_sound(request, me, played_id)
-    task = task_for(request, me, lesson_id, step_id)
-    with studio.ticket(f"advice {ticket}", ticket) as held, held.holding(searching):
-        found = nearness.advice_for_recording(task.goal, task.phrase, signal, rate, held.flight.watch)
+    task, flac = await task_for(work, lesson_id, step_id), await recorded(work, played_id)
+    found = await work.named(("advice", uuid.uuid4()), ticket, errands.advised_of, task, flac)
     return [advice_out(one) for one in found]
 
 

@@ -1,4 +1,4 @@
-"""What the routers share: the database sessions and the studio."""
+"""What the routers share: the database sessions."""
 
 import asyncio
 from collections.abc import AsyncIterator
@@ -8,7 +8,6 @@ from fastapi import Depends, Request
 from fastapi.concurrency import contextmanager_in_threadpool
 from sqlalchemy.orm import Session
 
-from inner_tone.api.studio import Studio
 from inner_tone.store.database import MOST_CONNECTIONS, Sessions
 
 THREADS = 40  # at most as many requests are worked at, as Starlette has it
@@ -28,11 +27,4 @@ async def database_session(request: Request) -> AsyncIterator[Session]:
         yield session
 
 
-def studio_of(request: Request) -> Studio:
-    """Return the application's studio."""
-    studio: Studio = request.app.state.studio
-    return studio
-
-
 Database = Annotated[Session, Depends(database_session, scope="function")]
-TheStudio = Annotated[Studio, Depends(studio_of)]

@@ -6,25 +6,21 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
+from sqlalchemy.orm import Session
 
-from inner_tone.api.access import Me, ReadableLesson, WritableLesson
-from inner_tone.api.charts import sounds_of
-from inner_tone.api.context import Database, TheStudio
+from inner_tone.api.access import Me, ReadableLesson, ReadableLessonBriefly, WritableLessonBriefly
+from inner_tone.api.context import Database
 from inner_tone.api.schemas import Incoming, InstructionOut, LessonOut, instruction_out
 from inner_tone.api.shown import in_edition
-from inner_tone.api.studio import Studio
-from inner_tone.core.checkup import Finding, checkup
-from inner_tone.core.lesson.edition import Concern, ConcernKind, review, settle
-from inner_tone.core.lesson.fields import meaningless
+from inner_tone.api.work import TheWork
+from inner_tone.core.lesson.edition import Concern, ConcernKind, settle
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.revision import PieceKind, Revision, StepKind, StepRevision, TextRevision, revision
-from inner_tone.core.lesson.step import StepContent
-from inner_tone.core.patch.model import Patch
-from inner_tone.core.phrase import Phrase
 from inner_tone.store import editions as store
 from inner_tone.store import lessons
 from inner_tone.store.errors import ConflictError
 from inner_tone.store.models import Edition
+from inner_tone.work import errands
 
 router = APIRouter(prefix="/api/lessons/{lesson_id}", tags=["editions"])
 
@@ -118,25 +114,16 @@ def edition_out(edition: Edition) -> EditionOut:
     )
 
 
-def concerns_of(studio: Studio, document: LessonDocument) -> list[Concern]:
-    """Return what is to be looked at in a lesson; every step is rendered for it, unless it is remembered."""
-
-    def check(patch: Patch, phrase: Phrase) -> tuple[Finding, ...]:
-        take = studio.take(patch, phrase)
-        return checkup(patch, phrase, take.render, take.jumps).findings
-
-    def unread(step: StepContent) -> list[str]:
-        return meaningless(step, lambda taps: sounds_of(studio, step.patch, step.phrase, taps))
-
-    return review(document, check, unread)
-
-
 @router.post("/review")
-def review_lesson(session: Database, studio: TheStudio, lesson_id: ReadableLesson) -> list[ConcernOut]:
+async def review_lesson(work: TheWork, lesson_id: ReadableLessonBriefly) -> list[ConcernOut]:
     """Return what is to be looked at before a lesson is published: the checkup of all its steps, and what is open."""
-    document, steps = lessons.document_of(session, lessons.lesson(session, lesson_id))
-    latest = store.latest_of(session, lesson_id)
-    known, ids = latest.overruled if latest else {}, [str(step.id) for step in steps]
+
+    def standing(session: Session) -> tuple[LessonDocument, list[str], dict[str, str]]:
+        document, steps = lessons.document_of(session, lessons.lesson(session, lesson_id))
+        latest = store.latest_of(session, lesson_id)
+        return document, [str(step.id) for step in steps], latest.overruled if latest else {}
+
+    document, ids, known = await work.stored(standing)
     return [
         ConcernOut(
             key=(key := one.key(ids)),
@@ -146,7 +133,7 @@ def review_lesson(session: Database, studio: TheStudio, lesson_id: ReadableLesso
             remedy=one.remedy,
             overruled=known.get(key),
         )
-        for one in concerns_of(studio, document)
+        for one in await work.do(errands.reviewed, document)
     ]
 
 
@@ -157,18 +144,26 @@ def list_editions(session: Database, lesson_id: ReadableLesson) -> list[EditionO
 
 
 @router.post("/editions", status_code=201)
-def publish(session: Database, studio: TheStudio, me: Me, lesson_id: WritableLesson, wish: PublishWish) -> EditionOut:
+async def publish(work: TheWork, lesson_id: WritableLessonBriefly, wish: PublishWish) -> EditionOut:
     """Publish a lesson as it stands; with concerns only if each of them is overruled."""
-    lesson = lessons.lesson(session, lesson_id)
-    if lesson.version != wish.version:
-        raise ConflictError("lesson", lesson.version)
-    document, steps = lessons.document_of(session, lesson)  # not locked: others can write while the checkup goes on
-    ids = [str(step.id) for step in steps]
-    concerns = {one.key(ids): one for one in concerns_of(studio, document)}
+
+    def standing(session: Session) -> tuple[LessonDocument, list[str]]:
+        lesson = lessons.lesson(session, lesson_id)
+        if lesson.version != wish.version:
+            raise ConflictError("lesson", lesson.version)
+        document, steps = lessons.document_of(session, lesson)  # not locked: others write while the checkup goes on
+        return document, [str(step.id) for step in steps]
+
+    document, ids = await work.stored(standing)
+    concerns = {one.key(ids): one for one in await work.do(errands.reviewed, document)}
     settle([one for key, one in concerns.items() if key not in wish.overruled or one.kind == "no-steps"])
     overruled = {key: wish.overruled[key].strip() for key in concerns}
     reason = "\n".join(overruled_text(one, overruled[key]) for key, one in concerns.items())
-    return edition_out(store.publish(session, lesson_id, document, me.id, wish.notes, reason, overruled))
+
+    def published(session: Session) -> EditionOut:
+        return edition_out(store.publish(session, lesson_id, document, work.me.id, wish.notes, reason, overruled))
+
+    return await work.stored(published)
 
 
 def overruled_text(concern: Concern, reason: str) -> str:

@@ -5,13 +5,13 @@ from typing import Literal
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from inner_tone.api.charts import sounds_of
-from inner_tone.api.context import TheStudio
 from inner_tone.api.schemas import Incoming
-from inner_tone.core.lesson.fields import fields_in, link_of, links_offered, offered, tap_of, texts_of, value_of
+from inner_tone.api.work import TheWork
+from inner_tone.core.lesson.fields import links_offered, offered
 from inner_tone.core.lesson.step import StepContent
 from inner_tone.core.patch.validate import checked_patch
 from inner_tone.core.phrase import checked_phrase
+from inner_tone.work import errands
 
 router = APIRouter(prefix="/api/fields", tags=["fields"])
 
@@ -41,17 +41,14 @@ class FieldsOut(BaseModel):
 
 
 @router.post("")
-def read_fields(studio: TheStudio, wish: FieldsWish) -> FieldsOut:
+async def read_fields(work: TheWork, wish: FieldsWish) -> FieldsOut:
     """Return what the fields of a step's texts read; only what is measured is rendered."""
-    step = wish.content
-    patch, phrase = checked_patch(step.patch), checked_phrase(step.phrase)
-    fields = list(dict.fromkeys(field for text in texts_of(step) for field in fields_in(text)))
-    links = {field: link for field in fields if (link := link_of(field, step))}
-    taps = {tap for field in fields if (tap := tap_of(field, patch))}
-    sounds = sounds_of(studio, patch, phrase, taps) if taps else {}
+    checked_patch(wish.content.patch)
+    checked_phrase(wish.content.phrase)
+    read = await work.do(errands.read_fields, wish.content)
     return FieldsOut(
-        values={field: value_of(field, step, sounds) for field in fields if field not in links},
-        links={field: LinkOut(kind=link.kind, id=link.id, text=link.text) for field, link in links.items()},
-        offered=offered(patch) if wish.offer else [],
-        links_offered=links_offered(step) if wish.offer else [],
+        values=read.values,
+        links={field: LinkOut(kind=link.kind, id=link.id, text=link.text) for field, link in read.links.items()},
+        offered=offered(wish.content.patch) if wish.offer else [],
+        links_offered=links_offered(wish.content) if wish.offer else [],
     )

@@ -1,27 +1,23 @@
-"""Steps as they are followed: what is to be done in one, and how it sounds; each worked out once."""
+"""Steps as they are followed: what is to be done in one, worked out once."""
 
 import uuid
 
 from sqlalchemy.orm import Session
 
 from inner_tone.api.once import Once
-from inner_tone.core.analysis.compare import Target
-from inner_tone.core.engine.render import render_key
 from inner_tone.core.lesson.edition import short_of
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.nearby import Task
 from inner_tone.core.lesson.step import begins_with, told
-from inner_tone.core.nearness import target_for
 from inner_tone.store import editions, lessons
 from inner_tone.store.errors import NotFoundError
 from inner_tone.store.models import Account
 from inner_tone.store.rights import Right, right_to
 
-MOST_TASKS, MOST_TARGETS = 500, 60
+MOST_TASKS = 500
 
 
 _tasks: Once[Task] = Once(MOST_TASKS)
-_targets: Once[Target] = Once(MOST_TARGETS)
 
 
 def task_of(session: Session, account: Account, lesson_id: uuid.UUID, step_id: uuid.UUID) -> Task:
@@ -58,8 +54,3 @@ def task_at(document: LessonDocument, place: int) -> Task:
     start = document.steps[place - 1].patch if place else begins_with(document.start, step.patch)
     said = told(document.steps[: place + 1], document.start)[place].instructions
     return Task(start, step.patch, step.phrase, said, step.aim)
-
-
-def target_of(task: Task) -> Target:
-    """Return the sound that a step leads to."""
-    return _targets.of(render_key(task.goal, task.phrase), lambda: target_for(task.goal, task.phrase))

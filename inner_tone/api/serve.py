@@ -8,8 +8,8 @@ import uvicorn
 
 from inner_tone.api.accounts import DemoAccount
 from inner_tone.api.app import create_app
-from inner_tone.core.engine.warm import warm
 from inner_tone.store.database import connect, migrate, sessions
+from inner_tone.work.template import Template, load
 
 LARGEST_MESSAGE = 1 << 20  # bytes, of a WebSocket
 TURN_SECONDS = 0.0005  # after which a thread gives way; Python's 5 ms would let each short answer wait for long ones
@@ -43,11 +43,13 @@ def serve(
     `demo` are accounts that are offered to everybody. The processes that play are started `at once`, or when somebody
     plays first.
     """
+    load()
+    template = Template()
+    template.start()  # before there are threads and connections
     sys.setswitchinterval(TURN_SECONDS)
     engine = connect(database)
     migrate(engine)
-    warm()
-    app = create_app(sessions(engine), demo)
+    app = create_app(sessions(engine), demo, template)
     app.state.plays_at_once = plays_at_once
     listener = listening_socket(port)
     (ready or announce)(address(listener))

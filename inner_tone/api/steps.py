@@ -2,9 +2,9 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, Query, Response
 
-from inner_tone.api.access import ReadableStep, WritableStep
+from inner_tone.api.access import ReadableStep, ReadableStepBriefly, WritableStep
 from inner_tone.api.context import Database
 from inner_tone.api.schemas import (
     HistoryRow,
@@ -17,12 +17,12 @@ from inner_tone.api.schemas import (
     kept_step_out,
 )
 from inner_tone.api.shown import kept
-from inner_tone.core.engine.render import RATE
-from inner_tone.core.outside import INSTRUMENTS, recorded
-from inner_tone.formats.audio import wav_bytes
+from inner_tone.api.work import TheWork
+from inner_tone.core.outside import INSTRUMENTS
 from inner_tone.store import lessons as store
 from inner_tone.store import written
 from inner_tone.store.errors import NotFoundError
+from inner_tone.work import errands
 
 router = APIRouter(prefix="/api/steps", tags=["steps"])
 
@@ -77,13 +77,12 @@ def carry(session: Database, step_id: WritableStep) -> list[StepState]:
 
 
 @router.get("/{step_id}/outside/{name}", response_class=Response, responses={200: {"content": {"audio/wav": {}}}})
-def get_outside(request: Request, step_id: ReadableStep, name: str) -> Response:
+async def get_outside(work: TheWork, step_id: ReadableStepBriefly, name: str) -> Response:
     """Return what somebody with another instrument would record of a step, as a WAV file."""
     if name not in INSTRUMENTS:
         raise NotFoundError(f"There is no instrument “{name}”. There are {', '.join(INSTRUMENTS)}.")
-    with request.app.state.sessions.begin() as session:  # ended at once: who waits for a render holds no connection
-        content = written.content_of(store.step_with(session, step_id))
-    sound = wav_bytes(recorded(name, content.patch, content.phrase).T, RATE)
+    content = await work.stored(lambda session: written.content_of(store.step_with(session, step_id)))
+    sound = await work.do(errands.recorded_outside, name, content.patch, content.phrase)
     return Response(sound, media_type="audio/wav", headers={"Content-Disposition": f'inline; filename="{name}.wav"'})
 
 

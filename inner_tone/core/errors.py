@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from difflib import get_close_matches
+from typing import Any
 
 MOST_NAMED = 12
 
@@ -24,6 +25,17 @@ class Problem:
 
 class InnerToneError(Exception):
     """Any error that is the user's to mend; its text is a sentence for them."""
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        """Let it be the same in another process, whatever it was made from."""
+        return again, (type(self), self.args, self.__dict__)
+
+
+def again(kind: type[InnerToneError], args: tuple[Any, ...], known: dict[str, Any]) -> InnerToneError:
+    """Return an error as it was, with its text and what it knows."""
+    error = kind.__new__(kind, *args)
+    error.__dict__.update(known)
+    return error
 
 
 class DocumentError(InnerToneError):

@@ -11,8 +11,8 @@ from typing import Any
 from inner_tone.core.analysis.closeup import on_cards
 from inner_tone.live.frames import NUMBER
 from inner_tone.live.look import Sight, charts_of
+from inner_tone.work.line import received, send
 
-LENGTH = 8
 GIVING_WAY = 5
 
 
@@ -34,29 +34,3 @@ def seen(sight: Sight) -> dict[str, Any]:
         charts = [None for _ in sight.views]
     measures = on_cards(sight.measures, sight.close, sight.stretch.rate)
     return {"kind": "pictures", "lenses": charts, "measures": measures}
-
-
-def received(line: socket.socket) -> bytes | None:
-    """Return the next whole message, or nothing where the other side has ended."""
-    head = exactly(line, LENGTH)
-    return exactly(line, int.from_bytes(head, "big")) if head else None
-
-
-def exactly(line: socket.socket, count: int) -> bytes | None:
-    """Return so many bytes."""
-    parts, left = [], count
-    while left:
-        try:
-            part = line.recv(min(left, 1 << 20))
-        except OSError:
-            return None
-        if not part:
-            return None
-        parts.append(part)
-        left -= len(part)
-    return b"".join(parts)
-
-
-def send(line: socket.socket, data: bytes) -> None:
-    """Send a whole message."""
-    line.sendall(len(data).to_bytes(LENGTH, "big") + data)

@@ -1,7 +1,6 @@
 """The stage: the processes that play, as the server sees them, and who has which session."""
 
 import asyncio
-import multiprocessing
 import os
 import secrets
 import socket
@@ -11,14 +10,13 @@ from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from itertools import count
-from multiprocessing.context import ForkServerProcess
 
 from inner_tone.core.errors import InnerToneError
 from inner_tone.live.frames import SHARE, Frame, Kind, read_frame, written
 from inner_tone.live.painter import paint
 from inner_tone.live.worker import play
+from inner_tone.work.template import Template
 
-PRELOADED = ["inner_tone.live.preload"]
 MOST_EACH = 3  # sessions of one person: a few windows
 MOST_IN_PROCESS = 24
 MOST_LOAD = 0.7  # of a process: one that is busier takes no more sessions
@@ -71,25 +69,16 @@ class Crew:
         self.ended = ended
         self.seats: dict[int, Seat] = {}
         self.load = 0.0
-        self.processes: list[ForkServerProcess] = []
         self.writer: asyncio.StreamWriter | None = None
         self.reading: asyncio.Task[None] | None = None
 
-    async def start(self) -> None:
+    async def start(self, template: Template) -> None:
         """Start both processes."""
-        context = multiprocessing.get_context("forkserver")
-        context.set_forkserver_preload(PRELOADED)
         ours, theirs = socket.socketpair()
         eye, brush = socket.socketpair()
-        self.processes = [
-            context.Process(target=play, args=(theirs, eye), daemon=True, name="plays"),
-            context.Process(target=paint, args=(brush,), daemon=True, name="looks"),
-        ]
         loop = asyncio.get_running_loop()
-        for process in self.processes:
-            await loop.run_in_executor(None, process.start)
-        for end in (theirs, eye, brush):
-            end.close()
+        await loop.run_in_executor(None, template.fork, play, theirs, eye)
+        await loop.run_in_executor(None, template.fork, paint, brush)
         reader, self.writer = await asyncio.open_connection(sock=ours)
         self.reading = asyncio.create_task(self.read(reader))
 
@@ -123,7 +112,8 @@ class Crew:
 class Stage:
     """All processes that play: as many as there are processors. They are started when somebody plays first."""
 
-    def __init__(self, processes: int | None = None) -> None:
+    def __init__(self, template: Template, processes: int | None = None) -> None:
+        self.template = template
         self.wanted = processes or max(1, len(os.sched_getaffinity(0)))
         self.crews: list[Crew] = []
         self.seats: dict[str, Seat] = {}
@@ -136,7 +126,7 @@ class Stage:
         async with self.starting:
             while len(self.crews) < self.wanted:
                 crew = Crew(self.lost)
-                await crew.start()
+                await crew.start(self.template)
                 self.crews.append(crew)
             if self.sweeping is None:
                 self.sweeping = asyncio.create_task(self.sweep())

@@ -30,8 +30,8 @@ from inner_tone.core.patch.validate import read_patch
 from inner_tone.live.frames import FIRST, NUMBER, SHARE, WANT, Frame, Kind, read_frame, written
 from inner_tone.live.look import Sight, Stretch, seconds_of, taps_for
 from inner_tone.live.messages import read_message
-from inner_tone.live.painter import LENGTH
 from inner_tone.live.session import Session
+from inner_tone.work.line import framed, read
 
 MOST_AHEAD_S = 0.5  # of sound that is not played yet
 MOST_VIEWS = 4
@@ -236,7 +236,7 @@ class Worker:
         }
         sight = Sight(self.stretch(one), one.views, words, one.frozen, measures, close)
         data = pickle.dumps((number, about, sight), protocol=pickle.HIGHEST_PROTOCOL)
-        self.painter.write(len(data).to_bytes(LENGTH, "big") + data)
+        self.painter.write(framed(data))
 
     def show(self, data: bytes) -> None:
         """Send pictures on to their page."""
@@ -261,10 +261,8 @@ async def serve(line: socket.socket, painter: socket.socket) -> None:
     worker = Worker(writer, brush)
 
     async def bring() -> None:
-        with contextlib.suppress(asyncio.IncompleteReadError, ConnectionError):
-            while True:
-                length = int.from_bytes(await seen.readexactly(LENGTH), "big")
-                worker.show(await seen.readexactly(length))
+        while (data := await read(seen)) is not None:
+            worker.show(data)
 
     bringing = asyncio.create_task(bring())
     while (frame := await read_frame(reader)) is not None:

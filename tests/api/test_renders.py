@@ -1,25 +1,22 @@
-"""Renders and lenses over HTTP, the catalogue, and the studio behind them."""
+"""Renders and lenses over HTTP, and the catalogue."""
 
 import io
 import threading
 import unittest
 from typing import Any
-from unittest import mock
 
 import httpx
 import numpy as np
 from scipy.io import wavfile
 
 from benchmarks.patches import voice
-from inner_tone.api import studio as studio_module
-from inner_tone.api.studio import Studio, Take
 from inner_tone.core.analysis.loudness import loudness_lufs
 from inner_tone.core.engine.render import render
-from inner_tone.core.errors import RenderStoppedError, TapError
 from inner_tone.core.modules import CATALOGUE
 from inner_tone.core.patch.edit import edited
 from inner_tone.core.patch.moves import SetValue
 from inner_tone.demo.foghorn import BLASTS, BREATHED, DISTANT
+from inner_tone.demo.seed import JONAS
 from tests.support.api import ApiTest
 from tests.support.patches import phrase
 from tests.support.patience import wait_for
@@ -161,100 +158,16 @@ class RenderTest(ApiTest):
         self.assertNotIn("inner-tone-web", self.client.get("/..%2fpackage.json").text)
 
 
-class StudioTest(unittest.TestCase):
-    def test_what_sounds_the_same_is_looked_at_once(self) -> None:
-        studio = Studio()
-        other = edited(DISTANT, [SetValue(module="bell", setting="cutoff", value=800)]).patch
-        first, second = (studio.take(one, BLASTS, {"reed.out", "bell.out"}) for one in (DISTANT, other))
-        self.assertIs(first.sounds["reed.out"], second.sounds["reed.out"])
-        self.assertIsNot(first.sounds["bell.out"], second.sounds["bell.out"])
-
-    def test_many_who_ask_for_the_same_cost_one_render(self) -> None:
-        studio = Studio()
-        with mock.patch.object(studio_module, "render", wraps=render) as counted:
-            threads = [threading.Thread(target=studio.take, args=(DISTANT, BLASTS, {"bell.out"})) for _ in range(12)]
-            for thread in threads:
-                thread.start()
-            for thread in threads:
-                thread.join()
-            self.assertEqual(counted.call_count, 1)
-            studio.take(DISTANT, BLASTS, {"reed.out"})
-            self.assertEqual(counted.call_count, 2)
-            self.assertEqual(set(studio.take(DISTANT, BLASTS).sounds), {"bell.out", "reed.out"})
-
-    def test_refused_wish_stands_in_nobodys_way(self) -> None:
-        studio = Studio()
-        with self.assertRaises(TapError):
-            studio.take(DISTANT, BLASTS, {"bell.nothing"})
-        take = studio.take(DISTANT, BLASTS, {"bell.out"})
-        self.assertIs(studio.known(take.render.key), take)
-        self.assertIs(studio.take(DISTANT, BLASTS), take, "fewer taps than are known need no other render")
-
-    def test_longer_wish_keeps_the_taps_that_are_known(self) -> None:
-        studio = Studio()
-        first = studio.take(DISTANT, BLASTS, {"bell.out"})
-        second = studio.take(DISTANT, BLASTS, {"breath.out"})
-        np.testing.assert_array_equal(second.sounds["bell.out"].signal, first.sounds["bell.out"].signal)
-        np.testing.assert_array_equal(second.render.left, first.render.left)
-
-    def test_oldest_takes_are_forgotten_when_memory_is_short(self) -> None:
-        with mock.patch.object(studio_module, "MEMORY_BYTES", 1):
-            studio = Studio()
-        first = studio.take(DISTANT, BLASTS)
-        self.assertIs(studio.known(first.render.key), first, "too great for the memory, but the latest")
-        second = studio.take(DISTANT, BLASTS.model_copy(update={"beats": 4.5, "notes": ()}))
-        self.assertIsNone(studio.known(first.render.key))
-        self.assertIs(studio.known(second.render.key), second)
-
-
-class LongRenderTest(unittest.TestCase):
-    """A render that takes long: thirty seconds, sixteen voices."""
-
-    PATCH = voice(voices=16)
-    PHRASE = phrase(*((0.0, 29.0, 40.0 + 3 * key) for key in range(16)), beats=30.0)
-
-    def setUp(self) -> None:
-        self.studio = Studio()
-        self.ended: list[Exception | Take] = []
-
-    def begin(self, name: str) -> threading.Thread:
-        def take() -> None:
-            try:
-                self.ended.append(self.studio.take(self.PATCH, self.PHRASE, name=name))
-            except RenderStoppedError as error:
-                self.ended.append(error)
-
-        thread = threading.Thread(target=take)
-        thread.start()
-        return thread
-
-    def test_it_tells_how_far_it_is_and_ends_when_stopped(self) -> None:
-        thread = self.begin("mine")
-        wait_for(lambda: (self.studio.progress("mine") or 0.0) > 0.1, 60, "some progress")
-        later = self.studio.progress("mine")
-        self.studio.stop("mine")
-        thread.join(10)
-        self.assertFalse(thread.is_alive())
-        self.assertIsInstance(self.ended[0], RenderStoppedError)
-        self.assertTrue(later is not None and later < 1.0)
-        self.assertIsNone(self.studio.progress("mine"))
-
-    def test_render_goes_on_while_somebody_else_waits_for_it(self) -> None:
-        threads = [self.begin("mine"), self.begin("theirs")]
-        wait_for(lambda: (self.studio.progress("theirs") or 0.0) > 0.05, 60, "some progress")
-        self.studio.stop("theirs")
-        for thread in threads:
-            thread.join(120)
-        takes = [one for one in self.ended if isinstance(one, Take)]
-        self.assertGreaterEqual(len(takes), 1)
-        self.assertGreater(takes[0].render.seconds, 30.0)
+# a render that takes long: thirty seconds, sixteen voices
+LONG_PATCH = voice(voices=16)
+LONG_PHRASE = phrase(*((0.0, 29.0, 40.0 + 3 * key) for key in range(16)), beats=30.0)
 
 
 class TicketTest(ApiTest):
     def test_ticket_is_watched_and_stopped_over_http(self) -> None:
         wish = {
-            "patch": LongRenderTest.PATCH.to_json(),
-            "phrase": LongRenderTest.PHRASE.model_dump(mode="json"),
+            "patch": LONG_PATCH.to_json(),
+            "phrase": LONG_PHRASE.model_dump(mode="json"),
             "ticket": "a-ticket-of-mine",
         }
         answers: list[httpx.Response] = []
@@ -268,6 +181,21 @@ class TicketTest(ApiTest):
             asking.join(20)
             self.assertIsNone(other.get(place).json()["part"])
         self.assertEqual(self.assert_problem(answers[0], 409)["title"], "Stopped")
+
+    def test_ticket_of_another_account_means_nothing(self) -> None:
+        wish = {"patch": LONG_PATCH.to_json(), "phrase": LONG_PHRASE.model_dump(mode="json"), "ticket": "mine-alone"}
+        answers: list[httpx.Response] = []
+        asking = threading.Thread(target=lambda: answers.append(self.client.post("/api/renders", json=wish)))
+        asking.start()
+        place = "/api/renders/progress/mine-alone"
+        with self.application.client() as mine, self.application.client(JONAS) as other:
+            wait_for(lambda: mine.get(place).json()["part"], 60, "the render")
+            self.assertIsNone(other.get(place).json()["part"])
+            self.assertEqual(other.delete(place).status_code, 204)
+            self.assertIsNotNone(mine.get(place).json()["part"])
+            mine.delete(place)
+        asking.join(20)
+        self.assert_problem(answers[0], 409)
 
 
 if __name__ == "__main__":

@@ -3,6 +3,7 @@
 import unittest
 import uuid
 from collections.abc import Iterator
+from hashlib import sha256
 from typing import Any
 
 import httpx
@@ -13,10 +14,11 @@ from inner_tone.api.app import create_app
 from inner_tone.api.recordings import keep_sound
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.step import first_step
-from inner_tone.formats.audio import wav_bytes
+from inner_tone.formats.audio import flac_bytes
 from inner_tone.store import accounts, attempts, editions, lessons, rights, sections, series, written
 from inner_tone.store.database import Sessions, connect, sessions
 from inner_tone.store.models import Account
+from inner_tone.work.errands import Received
 from tests.support.application import Application, client_with
 
 NOBODY, LEARNER, STRANGER, READER, WRITER, OWNER = "nobody", "learner", "stranger", "reader", "writer", "owner"
@@ -218,8 +220,9 @@ class RoleTest(unittest.TestCase):
                 lessons.delete_step(session, step.id)
             learner = self.people[LEARNER]
             attempt = attempts.begin(session, learner, lesson.id, step.id, "Mine", first_step().patch)
-            tone = wav_bytes(np.sin(np.arange(48_000) / 30.0), 48_000.0)
-            recording = keep_sound(session, learner, "a horn", tone + path.encode())
+            tone = np.sin(np.arange(48_000) / 30.0)
+            digest = sha256(path.encode()).hexdigest()
+            recording = keep_sound(session, learner, "a horn", Received(digest, flac_bytes(tone, 48_000.0), 1.0))
             return {
                 "attempt_id": attempt.id,
                 "question_id": attempts.ask(session, learner, lesson.id, step.id, attempt.id, "", "Why?").id,

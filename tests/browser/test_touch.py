@@ -2,9 +2,6 @@
 
 import unittest
 
-from selenium.webdriver.common.actions import interaction
-from selenium.webdriver.common.actions.action_builder import ActionBuilder
-from selenium.webdriver.common.actions.pointer_input import PointerInput
 from selenium.webdriver.remote.webelement import WebElement
 
 from tests.support.bench import BenchTest
@@ -44,14 +41,12 @@ class TouchTest(BenchTest):
 
     def finger(self, *way: tuple[float, float]) -> None:
         """Put a finger down, move it along a way in pixels of the page, and lift it."""
-        touch = PointerInput(interaction.POINTER_TOUCH, "finger")
-        actions = ActionBuilder(self.driver, mouse=touch)
-        actions.pointer_action.move_to_location(*way[0])
-        actions.pointer_action.pointer_down()
-        for place in way[1:]:
-            actions.pointer_action.move_to_location(*place)
-        actions.pointer_action.pointer_up()
-        actions.perform()
+        for number, (across, down) in enumerate(way):
+            self.touch("touchMove" if number else "touchStart", [{"x": across, "y": down}])
+        self.touch("touchEnd", [])
+
+    def touch(self, kind: str, points: list[dict[str, float]]) -> None:
+        self.driver.execute_cdp_cmd("Input.dispatchTouchEvent", {"type": kind, "touchPoints": points})
 
     def middle(self, element: WebElement) -> tuple[float, float]:
         box = self.driver.execute_script("return arguments[0].getBoundingClientRect().toJSON()", element)

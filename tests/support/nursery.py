@@ -3,9 +3,9 @@
 from multiprocessing.connection import Connection
 
 from inner_tone.api.serve import serve
-from inner_tone.core.engine.warm import warm
+from inner_tone.work.template import load
 
-warm()
+load()
 
 
 def serve_and_tell(database: str, port: int, told: Connection) -> None:

@@ -1,0 +1,92 @@
+"""What a process that works is sent, and what it sends back."""
+
+from collections.abc import Callable, Collection
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from inner_tone.core.analysis.sound import Sound
+from inner_tone.core.engine.cost import cost_of, refuse_if_dear
+from inner_tone.core.engine.render import Watch, unwatched
+from inner_tone.core.errors import InnerToneError
+from inner_tone.core.patch.model import Patch
+from inner_tone.core.phrase import Phrase
+from inner_tone.work.studio import Studio, Take
+
+LONG_SECONDS = 5.0  # of one core: what takes longer waits in a line of its own
+
+
+class LongError(InnerToneError):
+    """Work that would take longer than fits between others: it is to be sent again, as such."""
+
+
+class WorkEndedError(InnerToneError):
+    """Work whose process has ended before it was done."""
+
+
+class BusyError(InnerToneError):
+    """Somebody waits for more than anybody may at once."""
+
+
+@dataclass
+class Place:
+    """Where an errand is done: what its process remembers, who watches, and what has been spent of its budget.
+
+    `long` says that it may take its time.
+    """
+
+    studio: Studio
+    watch: Watch = unwatched
+    long: bool = False
+    spent: float = 0.0  # seconds of one core, at most
+
+    def charge(self, patch: Patch, phrase: Phrase, taps: Collection[str] = (), times: int = 1) -> None:
+        """Note what is about to be rendered; raises TooDearError, and LongError if that does not fit between others."""
+        cost = cost_of(patch, phrase, taps)
+        self.spent += times * cost.seconds
+        refuse_if_dear(replace(cost, seconds=self.spent))
+        if self.spent > LONG_SECONDS and not self.long:
+            raise LongError("This takes its time.")
+
+    def take(self, patch: Patch, phrase: Phrase, taps: Collection[str] = ()) -> Take:
+        """Return the render of a patch playing a phrase, with at least the given taps.
+
+        Raises TapError, TooDearError, LongError and what the watch raises.
+        """
+        if self.studio.lacks(patch, phrase, taps):
+            self.charge(patch, phrase, taps)
+        return self.studio.take(patch, phrase, taps, self.watch)
+
+    def sounds(self, patch: Patch, phrase: Phrase, taps: Collection[str]) -> dict[str, Sound]:
+        """Return the sounds of some taps, as they are remembered or rendered."""
+        take = self.take(patch, phrase, taps)
+        return {tap: take.sounds[tap] for tap in taps}
+
+
+@dataclass(frozen=True)
+class Errand:
+    """Something to be done in another process: a function that is given its place first, and what else it is given."""
+
+    work: Callable[..., Any]
+    given: tuple[Any, ...]
+    named: dict[str, Any] = field(default_factory=dict)
+    long: bool = False
+
+
+@dataclass(frozen=True)
+class Done:
+    """What an errand has come to: what was found, or the error that was raised."""
+
+    found: Any = None
+    error: BaseException | None = None
+
+
+@dataclass(frozen=True)
+class Part:
+    """How much of an errand is done, 0 to 1."""
+
+    part: float
+
+
+@dataclass(frozen=True)
+class Stop:
+    """Word that nobody waits any longer."""

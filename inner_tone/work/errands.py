@@ -1,0 +1,265 @@
+"""What processes that work can be asked for. Each is given its place: what is remembered there, and who watches."""
+
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass
+from hashlib import sha256
+from typing import Literal
+
+import numpy as np
+from cachetools import LRUCache
+
+from inner_tone.core import nearness, outside
+from inner_tone.core.advice import Advice
+from inner_tone.core.analysis.closeup import on_cards
+from inner_tone.core.analysis.compare import RECORDED, Comparison, Target, Tolerances
+from inner_tone.core.analysis.sentences.clause import sentence as said_of
+from inner_tone.core.analysis.sentences.near import near_clauses
+from inner_tone.core.analysis.sentences.spectrum import spectrum_clauses
+from inner_tone.core.analysis.sound import Sound
+from inner_tone.core.checkup import Finding, checkup
+from inner_tone.core.engine.render import RATE, render_key
+from inner_tone.core.errors import InnerToneError
+from inner_tone.core.lens.chart import Chart, seen_in
+from inner_tone.core.lens.look import look, taps_of
+from inner_tone.core.lens.moment import Moment, span_of
+from inner_tone.core.lens.recipe import Behind, Recipe, Recordings, beside, chart_of, charts, sentence
+from inner_tone.core.lens.source import Recorded
+from inner_tone.core.lens.view import View
+from inner_tone.core.lesson.edition import Concern, review
+from inner_tone.core.lesson.fields import Link, fields_in, link_of, meaningless, tap_of, texts_of, value_of
+from inner_tone.core.lesson.lesson import LessonDocument
+from inner_tone.core.lesson.nearby import Nearness, Task
+from inner_tone.core.lesson.nearby import nearness as how_near
+from inner_tone.core.lesson.step import StepContent
+from inner_tone.core.patch.graph import Graph
+from inner_tone.core.patch.listening import Listening, heard
+from inner_tone.core.patch.match import match
+from inner_tone.core.patch.model import Patch
+from inner_tone.core.patch.validate import checked_patch
+from inner_tone.core.phrase import Phrase, checked_phrase
+from inner_tone.core.units import capital
+from inner_tone.formats.audio import flac_bytes, read_sound, stereo, wav_bytes
+from inner_tone.work.answers import MeasureOut, RenderOut, finding_out
+from inner_tone.work.errand import Place
+from inner_tone.work.studio import sound_of
+
+LONGEST_SECONDS = 60.0  # of a recording
+TRIES = 20  # renders of a search for advice, at most as long as the phrase together
+MAKES = 8  # of instruments that a recording is compared with
+MOST_TARGETS = 60
+
+Files = Mapping[str, bytes]  # recordings by their keys, as FLAC
+PictureFormat = Literal["svg", "png", "csv"]
+SoundFormat = Literal["wav", "flac"]
+
+_targets: LRUCache[str, Target] = LRUCache(MOST_TARGETS)
+
+
+@dataclass(frozen=True)
+class RenderTask:
+    """A patch as it is written, what is muted or alone in it, its phrase, the lenses, and what stands behind them."""
+
+    written: Patch
+    phrase: Phrase
+    lenses: tuple[View, ...]
+    moment: Moment | None
+    behind: Behind | None
+    listening: Listening
+
+
+def recordings_in(files: Files) -> Recordings:
+    """Return what finds recordings by their keys."""
+
+    def recording(key: str) -> Sound:
+        if key not in files:
+            raise InnerToneError("There is no such recording.")
+        samples, rate = read_sound(files[key], LONGEST_SECONDS + 1.0)
+        return sound_of(samples[0], rate)
+
+    return recording
+
+
+def rendered(place: Place, task: RenderTask, files: Files) -> tuple[str, bytes]:
+    """Return the key of a render, and as JSON what it is and what is seen and found of it."""
+    found = looked(place, task, recordings_in(files))
+    return found.key, found.model_dump_json().encode()
+
+
+def looked(place: Place, task: RenderTask, recordings: Recordings) -> RenderOut:
+    """Return what a render is, and what is seen and found of it."""
+    patch, phrase, behind = heard(task.written, task.listening), task.phrase, task.behind
+    graph = Graph(patch)
+    other = {behind.tap} if behind and beside(behind) and behind.tap else set()
+    taps = other.union(*(taps_of(view, graph) for view in task.lenses))
+    take = place.take(patch, phrase, taps)
+
+    def sounds(wanted: Patch, played: Phrase, ports: Collection[str]) -> Mapping[str, Sound]:
+        return {tap: take.sounds[tap] for tap in ports} if wanted is patch else place.sounds(wanted, played, ports)
+
+    found = checkup(patch, phrase, take.render, take.jumps)
+    return RenderOut(
+        key=take.render.key,
+        seconds=take.render.seconds,
+        limited_db=take.render.limited_db,
+        measures={
+            port: MeasureOut.model_validate(one)
+            for port, one in on_cards(take.render.measures, take.render.close, take.render.rate).items()
+        },
+        lenses=[
+            chart_of(
+                Recipe(view=view, patch=patch, phrase=phrase, moment=task.moment, behind=behind), sounds, recordings
+            )
+            for view in task.lenses
+        ],
+        findings=[finding_out(one) for one in found.findings],
+        reach=list(found.reach),
+        silences=dict(found.silences),
+        moment=seen_in(span_of(task.moment, phrase), take.render.seconds),
+    )
+
+
+def sound(place: Place, patch: Patch, phrase: Phrase) -> bytes:
+    """Return the sound of a render as a WAV file, in stereo."""
+    done = place.take(patch, phrase).render
+    return wav_bytes(stereo(done), done.rate)
+
+
+def loudness(place: Place, patch: Patch, phrase: Phrase) -> float:
+    """Return how loud a render is heard, in LUFS."""
+    return place.take(patch, phrase).loudness_lufs
+
+
+def drawn(place: Place, recipe: Recipe, files: Files) -> tuple[list[Chart], str]:
+    """Return the charts of a recipe, and the sentence that says what they show; raises InnerToneError."""
+    checked_patch(recipe.patch)
+    checked_phrase(recipe.phrase)
+    if recipe.behind and recipe.behind.patch:
+        checked_patch(recipe.behind.patch)
+    if recipe.behind and recipe.behind.phrase:
+        checked_phrase(recipe.behind.phrase)
+    shown = charts(recipe, place.sounds, recordings_in(files))
+    return shown, sentence(recipe, shown)
+
+
+def pictured(place: Place, recipe: Recipe, caption: str, wanted: PictureFormat, files: Files) -> bytes:
+    """Return a picture as a file, in a print style with its caption, or its numbers."""
+    from inner_tone.formats import numbers, picture  # noqa: PLC0415 - the drawing library takes time to load
+
+    shown, _ = drawn(place, recipe, files)
+    if wanted == "csv":
+        return numbers.csv_bytes(shown)
+    return (picture.svg if wanted == "svg" else picture.png)(shown, caption)
+
+
+def tapped(place: Place, patch: Patch, phrase: Phrase, tap: str, wanted: SoundFormat) -> bytes:
+    """Return the sound of a tap as a file."""
+    take = place.take(checked_patch(patch), checked_phrase(phrase), {tap})
+    signal, rate = take.sounds[tap].signal, take.render.rate
+    return wav_bytes(signal, rate) if wanted == "wav" else flac_bytes(signal, rate)
+
+
+@dataclass(frozen=True)
+class ReadFields:
+    """What each field of a step's texts reads or leads to; nothing where it means nothing."""
+
+    values: dict[str, str | None]
+    links: dict[str, Link]
+
+
+def read_fields(place: Place, step: StepContent) -> ReadFields:
+    """Return what the fields of a step's texts read; only what is measured is rendered."""
+    fields = list(dict.fromkeys(field for text in texts_of(step) for field in fields_in(text)))
+    links = {field: link for field in fields if (link := link_of(field, step))}
+    taps = {tap for field in fields if (tap := tap_of(field, step.patch))}
+    sounds = place.sounds(step.patch, step.phrase, taps) if taps else {}
+    return ReadFields({field: value_of(field, step, sounds) for field in fields if field not in links}, links)
+
+
+def reviewed(place: Place, document: LessonDocument) -> list[Concern]:
+    """Return what is to be looked at in a lesson; every step is rendered for it, unless it is remembered."""
+
+    def check(patch: Patch, phrase: Phrase) -> tuple[Finding, ...]:
+        take = place.take(patch, phrase)
+        return checkup(patch, phrase, take.render, take.jumps).findings
+
+    def unread(step: StepContent) -> list[str]:
+        return meaningless(step, lambda taps: place.sounds(step.patch, step.phrase, taps))
+
+    return review(document, check, unread)
+
+
+def target_of(place: Place, task: Task) -> Target:
+    """Return the sound that a step leads to."""
+    key = render_key(task.goal, task.phrase)
+    if key not in _targets:
+        place.charge(task.goal, task.phrase)
+        _targets[key] = nearness.target_for(task.goal, task.phrase)
+    return _targets[key]
+
+
+def near(place: Place, task: Task, mine: Patch) -> Nearness:
+    """Return how near a patch is to what a step leads to."""
+    place.charge(checked_patch(mine), task.phrase)
+    return how_near(task, mine, target_of(place, task))
+
+
+def ticks(place: Place, task: Task, mine: Patch) -> list[bool]:
+    """Return, for each of a step's instructions, whether a patch shows it."""
+    return match(checked_patch(mine), task.goal, task.start).shown(task.said)
+
+
+def advised(place: Place, task: Task, mine: Patch) -> list[Advice]:
+    """Return what to turn so that a patch sounds more like a step, the best first."""
+    place.charge(checked_patch(mine), task.phrase, times=TRIES)
+    return nearness.advice_for(target_of(place, task), mine, task.phrase, place.watch)
+
+
+def compared(place: Place, task: Task, flac: bytes) -> tuple[Comparison, Tolerances, str]:
+    """Return how near a recording is to what a step leads to, what counts as the same, and a sentence."""
+    samples, rate = read_sound(flac, LONGEST_SECONDS + 1.0)
+    tolerances = RECORDED.wider(task.aim.tolerance if task.aim else 1.0)
+    place.charge(task.goal, task.phrase, times=MAKES)
+    found = nearness.recording_compared(task.goal, task.phrase, samples[0], rate, tolerances)
+    clauses = near_clauses(target_of(place, task), found, tolerances) if not found.same else []
+    return found, tolerances, capital(said_of(clauses)) if clauses else ""
+
+
+def advised_of(place: Place, task: Task, flac: bytes) -> list[Advice]:
+    """Return what to turn on the instrument that was recorded, the best first."""
+    samples, rate = read_sound(flac, LONGEST_SECONDS + 1.0)
+    place.charge(task.goal, task.phrase, times=TRIES + MAKES)
+    return nearness.advice_for_recording(task.goal, task.phrase, samples[0], rate, place.watch)
+
+
+def recorded_outside(place: Place, name: str, patch: Patch, phrase: Phrase) -> bytes:
+    """Return what somebody with another instrument would record of a patch, as a WAV file."""
+    place.charge(patch, phrase)
+    return wav_bytes(outside.recorded(name, patch, phrase).T, RATE)
+
+
+@dataclass(frozen=True)
+class Received:
+    """A sound file that was sent, in one channel: its digest with whose it is, FLAC, its length and what it is."""
+
+    key: str
+    flac: bytes
+    seconds: float
+
+
+def taken_in(place: Place, data: bytes, owner: bytes) -> Received:
+    """Return a sound file as it is kept; raises InnerToneError for one that cannot be read or is too long."""
+    samples, rate = read_sound(data, LONGEST_SECONDS)
+    middle = np.mean(samples, axis=0)
+    return Received(sha256(owner + data).hexdigest(), flac_bytes(middle, rate), len(middle) / rate)
+
+
+def told(place: Place, flac: bytes) -> str:
+    """Return in a sentence what a recording is."""
+    samples, rate = read_sound(flac, LONGEST_SECONDS + 1.0)
+    return said_of(spectrum_clauses(sound_of(samples[0], rate).whole))
+
+
+def looked_at(place: Place, name: str, flac: bytes, view: View) -> Chart:
+    """Return what a lens shows of a recording by itself."""
+    samples, rate = read_sound(flac, LONGEST_SECONDS + 1.0)
+    return look(view, Recorded(name, sound_of(samples[0], rate)))

@@ -1,0 +1,83 @@
+"""A process that works: it does one errand after the other, and stops where nobody waits any longer."""
+
+import gc
+import logging
+import pickle
+import resource
+import threading
+import time
+from queue import SimpleQueue
+from socket import socket
+
+from inner_tone.core.errors import InnerToneError, RenderStoppedError
+from inner_tone.work.errand import Done, Errand, Part, Place, Stop
+from inner_tone.work.line import received, send
+from inner_tone.work.studio import Studio
+
+MOST_MEMORY = 1_500_000_000  # bytes of data of one process; what asks for more gets a MemoryError
+TELL_SECONDS = 0.2  # how often it says how far it is
+
+log = logging.getLogger(__name__)
+
+
+class Line:
+    """The way to the process that sends errands; words to stop are heard while one is done."""
+
+    def __init__(self, end: socket) -> None:
+        self.end = end
+        self.errands: SimpleQueue[Errand | None] = SimpleQueue()
+        self.stopped = threading.Event()
+        self.told = 0.0
+        threading.Thread(target=self.hear, daemon=True).start()
+
+    def hear(self) -> None:
+        """Take what comes: an errand, or word that the one under way is not wanted any longer."""
+        while (data := received(self.end)) is not None:
+            message = pickle.loads(data)
+            if isinstance(message, Stop):
+                self.stopped.set()
+            else:
+                self.errands.put(message)
+        self.stopped.set()
+        self.errands.put(None)
+
+    def say(self, message: object) -> None:
+        """Send something back."""
+        send(self.end, pickle.dumps(message, protocol=pickle.HIGHEST_PROTOCOL))
+
+    def watch(self, part: float) -> None:
+        """Say now and then how far it is; raises RenderStoppedError when nobody waits any longer."""
+        if self.stopped.is_set():
+            raise RenderStoppedError
+        if time.monotonic() - self.told > TELL_SECONDS:
+            self.told = time.monotonic()
+            self.say(Part(part))
+
+
+def work(end: socket) -> None:
+    """Do errands until the other side is gone."""
+    resource.setrlimit(resource.RLIMIT_DATA, (MOST_MEMORY, MOST_MEMORY))
+    line, studio = Line(end), Studio()
+    gc.freeze()  # what was loaded before is shared with all that were forked from it, as long as nobody looks at it
+    while (errand := line.errands.get()) is not None:
+        line.stopped.clear()
+        line.told = time.monotonic()
+        line.say(done(errand, Place(studio, line.watch, errand.long)))
+
+
+def done(errand: Errand, place: Place) -> Done:
+    """Return what an errand comes to."""
+    try:
+        return Done(found=errand.work(place, *errand.given, **errand.named))
+    except InnerToneError as error:
+        return Done(error=error)
+    except MemoryError:
+        return Done(error=InnerToneError("This needs more memory than there is for one request. Ask for less at once."))
+    except Exception as error:
+        log.exception("an errand has failed")
+        return Done(error=failure(error))
+
+
+def failure(error: Exception) -> RuntimeError:
+    """Return an error that can be sent, whatever the one was that happened."""
+    return RuntimeError(f"{type(error).__name__}: {error}")

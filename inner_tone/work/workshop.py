@@ -1,0 +1,261 @@
+"""The workshop: the processes that work, as the server sees them, and the line of those who wait for one.
+
+Each account has a share of its own: who has had least is next, so the twentieth wish of one never delays the first of
+another. What takes long waits in a line of its own and never gets all processes. What nobody waits for any longer is
+stopped; a process that does not stop at once, that takes too long or too much memory, is ended and replaced.
+"""
+
+import asyncio
+import logging
+import os
+import pickle
+import signal
+import socket
+import time
+from collections import deque
+from collections.abc import Callable
+from contextlib import suppress
+from dataclasses import dataclass
+from typing import Any, Concatenate, ParamSpec, TypeVar
+
+from inner_tone.work.errand import BusyError, Done, Errand, LongError, Part, Place, Stop, WorkEndedError
+from inner_tone.work.line import framed, read
+from inner_tone.work.template import Template
+from inner_tone.work.worker import work
+
+Given = ParamSpec("Given")
+Found = TypeVar("Found")
+
+MOST_WAITING = 40  # wishes of one account
+PATIENCE_SECONDS = 0.25  # so long a process may take to stop
+MOST_SECONDS = 90.0  # so long one errand may keep a processor busy
+MOST_MEMORY = 1_200_000_000  # bytes that one process may fill
+GUARD_SECONDS = 0.5
+
+log = logging.getLogger(__name__)
+
+
+@dataclass(eq=False)
+class Wish:
+    """An errand that somebody waits for."""
+
+    owner: object
+    errand: Errand
+    answer: asyncio.Future[Any]
+    tell: Callable[[float], None] | None = None
+
+
+class Worker:
+    """A process, and the errand that it does."""
+
+    def __init__(self, ended: Callable[["Worker"], None]) -> None:
+        self.ended = ended
+        self.wish: Wish | None = None
+        self.owner: object = None  # whose errand it did last: it remembers their sounds
+        self.began = 0.0
+        self.cpu = 0.0
+        self.process = 0
+        self.writer: asyncio.StreamWriter | None = None
+        self.reading: asyncio.Task[None] | None = None
+        self.patience: asyncio.TimerHandle | None = None
+
+    async def start(self, template: Template, free: Callable[["Worker", Wish, Done], None]) -> None:
+        """Start the process."""
+        ours, theirs = socket.socketpair()
+        self.process = await asyncio.get_running_loop().run_in_executor(None, template.fork, work, theirs)
+        reader, self.writer = await asyncio.open_connection(sock=ours)
+        self.reading = asyncio.create_task(self.read(reader, free))
+
+    def do(self, wish: Wish) -> None:
+        """Send an errand to the process."""
+        self.wish, self.owner, self.began = wish, wish.owner, time.monotonic()
+        self.cpu = self.usage()[0]
+        self.say(wish.errand)
+
+    async def read(self, reader: asyncio.StreamReader, free: Callable[["Worker", Wish, Done], None]) -> None:
+        """Take what the process sends, until it has ended."""
+        while (data := await read(reader)) is not None:
+            message, wish = pickle.loads(data), self.wish
+            if isinstance(message, Part) and wish is not None:
+                if wish.tell is not None:
+                    wish.tell(message.part)
+            elif isinstance(message, Done) and wish is not None:
+                self.wish = None
+                self.calm()
+                free(self, wish, message)
+        self.calm()
+        self.process = 0
+        self.ended(self)
+
+    def say(self, message: object) -> None:
+        """Send something to the process."""
+        if self.writer is not None and not self.writer.is_closing():
+            self.writer.write(framed(pickle.dumps(message, protocol=pickle.HIGHEST_PROTOCOL)))
+
+    def stop(self) -> None:
+        """Tell the process that nobody waits any longer; if it does not hear, it is ended."""
+        if self.patience is None:
+            self.say(Stop())
+            self.patience = asyncio.get_running_loop().call_later(PATIENCE_SECONDS, self.kill)
+
+    def calm(self) -> None:
+        """Note that it has stopped, or is done."""
+        if self.patience is not None:
+            self.patience.cancel()
+            self.patience = None
+
+    def kill(self) -> None:
+        """End the process, whatever it does."""
+        self.calm()
+        if self.process:
+            with suppress(ProcessLookupError):
+                os.kill(self.process, signal.SIGKILL)
+
+    def usage(self) -> tuple[float, int]:
+        """Return the processor time of the process in seconds, and the memory that it fills, in bytes."""
+        try:
+            with open(f"/proc/{self.process}/stat", encoding="ascii") as file:
+                fields = file.read().rpartition(")")[2].split()
+        except OSError:
+            return 0.0, 0
+        ticks = os.sysconf("SC_CLK_TCK")
+        return (int(fields[11]) + int(fields[12])) / ticks, int(fields[21]) * os.sysconf("SC_PAGE_SIZE")
+
+
+class Workshop:
+    """All processes that work, and who waits. Used from the one thread of the event loop."""
+
+    def __init__(self, template: Template, workers: int | None = None) -> None:
+        self.template = template
+        self.wanted = max(2, workers or len(os.sched_getaffinity(0)))
+        self.workers: list[Worker] = []
+        self.waiting: dict[object, deque[Wish]] = {}
+        self.spent: dict[object, float] = {}
+        self.starting = asyncio.Lock()
+        self.guarding: asyncio.Task[None] | None = None
+        self.replacing: set[asyncio.Task[None]] = set()
+        self.open = True
+
+    async def start(self) -> None:
+        """See to it that all processes are there."""
+        async with self.starting:
+            while self.open and len(self.workers) < self.wanted:
+                worker = Worker(self.lost)
+                await worker.start(self.template, self.free)
+                self.workers.append(worker)
+            if self.guarding is None:
+                self.guarding = asyncio.create_task(self.guard())
+        self.hand_out()
+
+    async def do(
+        self,
+        owner: object,
+        work: Callable[Concatenate[Place, Given], Found],
+        *given: Given.args,
+        **named: Given.kwargs,
+    ) -> Found:
+        """Return what a function comes to that is called in another process, with its place there first.
+
+        Raises what it raises, BusyError and WorkEndedError. Whoever gives up waiting gives up the work.
+        """
+        found: Found = await self.wait(owner, Errand(work, given, named))
+        return found
+
+    async def wait(self, owner: object, errand: Errand, tell: Callable[[float], None] | None = None) -> Any:
+        """Return what an errand comes to; `tell` is told how much of it is done, 0 to 1."""
+        wish = Wish(owner, errand, asyncio.get_running_loop().create_future(), tell)
+        line = self.waiting.setdefault(wish.owner, deque())
+        if len(line) >= MOST_WAITING:
+            raise BusyError("You wait for too much at once. Wait until some of it is done.")
+        line.append(wish)
+        if len(self.workers) < self.wanted:
+            await self.start()
+        self.hand_out()
+        try:
+            return await wish.answer
+        finally:
+            self.forget(wish)
+
+    def forget(self, wish: Wish) -> None:
+        """Take out a wish that is done or that nobody waits for any longer."""
+        line = self.waiting.get(wish.owner)
+        if line is not None and wish in line:
+            line.remove(wish)
+        if line is not None and not line:
+            del self.waiting[wish.owner]
+        for worker in self.workers:
+            if worker.wish is wish:
+                worker.stop()
+
+    def hand_out(self) -> None:
+        """Give the processes that are free what is next."""
+        while (worker := self.idle()) is not None and (wish := self.next()) is not None:
+            favourite = next((one for one in self.workers if one.wish is None and one.owner == wish.owner), worker)
+            favourite.do(wish)
+
+    def idle(self) -> Worker | None:
+        """Return the process that has been idle for longest, if there is one."""
+        return min((one for one in self.workers if one.wish is None), key=lambda one: one.began, default=None)
+
+    def next(self) -> Wish | None:
+        """Return the next wish: of those who wait, that of whoever has had least; long work never has all processes."""
+        long = sum(one.wish is not None and one.wish.errand.long for one in self.workers)
+        room = long < self.wanted - 1
+        for owner in sorted(self.waiting, key=lambda one: self.spent.get(one, 0.0)):
+            for wish in self.waiting[owner]:
+                if room or not wish.errand.long:
+                    self.waiting[owner].remove(wish)
+                    self.spent[owner] = max(self.spent.get(owner, 0.0), self.least())
+                    return wish
+        return None
+
+    def least(self) -> float:
+        """Return what those who wait or are served have had at least: nobody saves up a share by staying away."""
+        busy = [one.owner for one in self.workers if one.wish is not None]
+        return min((self.spent.get(one, 0.0) for one in (*busy, *self.waiting)), default=0.0)
+
+    def free(self, worker: Worker, wish: Wish, done: Done) -> None:
+        """Hand over what an errand has come to, and give its process the next one."""
+        self.spent[wish.owner] = self.spent.get(wish.owner, 0.0) + time.monotonic() - worker.began
+        if isinstance(done.error, LongError) and not wish.answer.done():
+            wish.errand = Errand(wish.errand.work, wish.errand.given, wish.errand.named, long=True)
+            self.waiting.setdefault(wish.owner, deque()).appendleft(wish)
+        elif not wish.answer.done():
+            if done.error is not None:
+                wish.answer.set_exception(done.error)
+            else:
+                wish.answer.set_result(done.found)
+        self.hand_out()
+
+    def lost(self, worker: Worker) -> None:
+        """Put another process into the place of one that has ended."""
+        if worker in self.workers:
+            self.workers.remove(worker)
+        wish = worker.wish
+        if wish is not None and not wish.answer.done():
+            wish.answer.set_exception(WorkEndedError("This took more than there is for one request. Ask for less."))
+        if self.open:
+            task = asyncio.get_running_loop().create_task(self.start())
+            self.replacing.add(task)
+            task.add_done_callback(self.replacing.discard)
+
+    async def guard(self) -> None:
+        """End processes that take too long or too much memory."""
+        while True:
+            await asyncio.sleep(GUARD_SECONDS)
+            for worker in self.workers:
+                cpu, memory = worker.usage()
+                if memory > MOST_MEMORY or (worker.wish is not None and cpu - worker.cpu > MOST_SECONDS):
+                    log.warning("a process that works is ended: %.0f s, %.0f MB", cpu - worker.cpu, memory / 1e6)
+                    worker.kill()
+
+    def stop(self) -> None:
+        """End everything."""
+        self.open = False
+        if self.guarding is not None:
+            self.guarding.cancel()
+        for worker in self.workers:
+            worker.kill()
+            if worker.reading is not None:
+                worker.reading.cancel()
+        self.workers.clear()

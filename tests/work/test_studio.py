@@ -1,0 +1,100 @@
+"""What a process that works remembers of its renders, and what it may cost."""
+
+import unittest
+from unittest import mock
+
+import numpy as np
+
+from benchmarks.patches import loop, voice
+from inner_tone.core.engine.cost import MOST_SECONDS, NANOSECONDS, TooDearError, cost_of, refuse_if_dear
+from inner_tone.core.errors import TapError
+from inner_tone.core.modules import CATALOGUE
+from inner_tone.core.patch.edit import edited
+from inner_tone.core.patch.model import Patch
+from inner_tone.core.patch.moves import SetValue
+from inner_tone.demo.foghorn import BLASTS, DISTANT
+from inner_tone.work import studio as studio_module
+from inner_tone.work.errand import LongError, Place
+from inner_tone.work.studio import Studio
+from tests.support.patches import module, patch, phrase
+
+
+class StudioTest(unittest.TestCase):
+    def test_what_sounds_the_same_is_looked_at_once(self) -> None:
+        studio = Studio()
+        other = edited(DISTANT, [SetValue(module="bell", setting="cutoff", value=800)]).patch
+        first, second = (studio.take(one, BLASTS, {"reed.out", "bell.out"}) for one in (DISTANT, other))
+        self.assertIs(first.sounds["reed.out"], second.sounds["reed.out"])
+        self.assertIsNot(first.sounds["bell.out"], second.sounds["bell.out"])
+
+    def test_refused_wish_stands_in_nobodys_way(self) -> None:
+        studio = Studio()
+        with self.assertRaises(TapError):
+            studio.take(DISTANT, BLASTS, {"bell.nothing"})
+        take = studio.take(DISTANT, BLASTS, {"bell.out"})
+        self.assertIs(studio.known(take.render.key), take)
+        self.assertIs(studio.take(DISTANT, BLASTS), take, "fewer taps than are known need no other render")
+
+    def test_longer_wish_keeps_the_taps_that_are_known(self) -> None:
+        studio = Studio()
+        first = studio.take(DISTANT, BLASTS, {"bell.out"})
+        second = studio.take(DISTANT, BLASTS, {"breath.out"})
+        np.testing.assert_array_equal(second.sounds["bell.out"].signal, first.sounds["bell.out"].signal)
+        np.testing.assert_array_equal(second.render.left, first.render.left)
+
+    def test_oldest_takes_are_forgotten_when_memory_is_short(self) -> None:
+        with mock.patch.object(studio_module, "MEMORY_BYTES", 1):
+            studio = Studio()
+        first = studio.take(DISTANT, BLASTS)
+        self.assertIs(studio.known(first.render.key), first, "too great for the memory, but the latest")
+        second = studio.take(DISTANT, BLASTS.model_copy(update={"beats": 4.5, "notes": ()}))
+        self.assertIsNone(studio.known(first.render.key))
+        self.assertIs(studio.known(second.render.key), second)
+
+
+class CostTest(unittest.TestCase):
+    """What is known before anything is computed."""
+
+    def cost(self, one: Patch, beats: float = 8.0) -> float:
+        return cost_of(one, phrase((0, 1, 48), beats=beats)).seconds
+
+    def test_every_type_has_its_cost(self) -> None:
+        for name in CATALOGUE:
+            self.assertIn(name, NANOSECONDS)
+
+    def test_it_grows_with_time_and_voices_and_a_loop_is_dearer(self) -> None:
+        self.assertGreater(self.cost(voice(1), 64), 4 * self.cost(voice(1), 8))
+        self.assertGreater(self.cost(voice(16)), 8 * self.cost(voice(1)))
+        self.assertLess(self.cost(voice(16)), 16.5 * self.cost(voice(1)))
+        self.assertGreater(self.cost(loop(closed=True)), 2 * self.cost(loop(closed=False)))
+
+    def test_what_is_too_dear_is_refused_with_what_makes_it_so(self) -> None:
+        ladders = [module(f"l{number}", "ladder") for number in range(198)]
+        lines = [(f"l{number}.out", f"l{(number + 1) % 198}.in") for number in range(198)]
+        dear = patch([module("player", "player"), *ladders], [("player.gate", "l0.cutoff"), *lines], voices=16)
+        with self.assertRaises(TooDearError) as caught:
+            refuse_if_dear(cost_of(dear, phrase((0, 1, 48), beats=180)))
+        for word in ("minutes", "199 modules", "198 of them in a loop", "16 voices", "60 s"):
+            self.assertIn(word, str(caught.exception))
+        with self.assertRaises(TooDearError) as caught:
+            refuse_if_dear(cost_of(DISTANT, phrase((0, 1, 48), beats=180), [f"a{n}.out" for n in range(9)]))
+        self.assertIn("MB", str(caught.exception))
+
+    def test_a_place_counts_what_is_rendered_but_not_what_is_remembered(self) -> None:
+        place = Place(Studio())
+        place.take(DISTANT, BLASTS)
+        spent = place.spent
+        self.assertGreater(spent, 0.0)
+        place.take(DISTANT, BLASTS)
+        self.assertEqual(place.spent, spent)
+
+    def test_what_takes_long_is_sent_back_unless_it_may(self) -> None:
+        with self.assertRaises(LongError):
+            Place(Studio()).charge(DISTANT, BLASTS, times=50)
+        Place(Studio(), long=True).charge(DISTANT, BLASTS, times=50)
+        with self.assertRaises(TooDearError):
+            Place(Studio(), long=True).charge(DISTANT, BLASTS, times=round(2 * MOST_SECONDS / self.cost(DISTANT)))
+
+
+if __name__ == "__main__":
+    unittest.main()
