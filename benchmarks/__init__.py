@@ -1,6 +1,6 @@
 """What costs what: measured beside each other in one run, never inside a test."""
 
-from benchmarks import checkup, costs, desk, edit, follow, fused, lens, live, voice, writing
+from benchmarks import checkup, costs, desk, edit, follow, fused, lens, live, service, voice, writing
 
 BENCHMARKS = {
     "fused": fused.main,
@@ -16,4 +16,5 @@ BENCHMARKS = {
     "live": live.main,
     "crowd": live.crowd,
     "desk": desk.main,
+    "service": service.main,
 }

@@ -5,10 +5,11 @@ what changes something has to come from our own pages: its origin is ours, and i
 have read.
 """
 
+import asyncio
 import hmac
 import time
 import uuid
-from collections.abc import Callable
+from collections.abc import Awaitable, Callable
 from hashlib import sha256
 from typing import Annotated
 from urllib.parse import urlsplit
@@ -51,11 +52,22 @@ class Recent:
     def __init__(self, seconds: float = 2.0) -> None:
         self._seconds = seconds
         self._seen: dict[str, tuple[float, Account]] = {}
+        self._asking: dict[str, asyncio.Future[Account]] = {}
 
     def account(self, token: str) -> Account | None:
         """Return whose token it is, if it was shown just now."""
         seen = self._seen.get(token)
         return seen[1] if seen and time.monotonic() < seen[0] else None
+
+    async def asked(self, token: str, ask: Callable[[], Awaitable[Account]]) -> Account:
+        """Return whose token it is, as the database is asked, once for all who want to know at the same time."""
+        asking = self._asking.get(token)
+        if asking is None:
+            asking = self._asking[token] = asyncio.ensure_future(ask())
+            asking.add_done_callback(lambda _: self._asking.pop(token, None))
+        account = await asyncio.shield(asking)
+        self.note(token, account)
+        return account
 
     def note(self, token: str, account: Account) -> None:
         """Note whose token it is."""
@@ -82,8 +94,7 @@ async def signed_in(request: Request) -> Account:
     recent: Recent = request.app.state.recent
     account = recent.account(token)
     if account is None:
-        account = await run_in_threadpool(account_in, request.app.state.sessions, token)
-        recent.note(token, account)
+        account = await recent.asked(token, lambda: run_in_threadpool(account_in, request.app.state.sessions, token))
     if request.method not in READING and not hmac.compare_digest(
         request.headers.get(TOKEN_HEADER, ""), page_token(token)
     ):

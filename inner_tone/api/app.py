@@ -1,6 +1,7 @@
 """The application: the interface for programs, and the pages for people."""
 
 import asyncio
+from collections import Counter
 from collections.abc import AsyncIterator, Sequence
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -36,6 +37,7 @@ from inner_tone.api import (
 from inner_tone.api.access import Recent, from_our_pages, signed_in
 from inner_tone.api.accounts import DemoAccount
 from inner_tone.api.context import ROOM
+from inner_tone.api.crowd import Crowd
 from inner_tone.api.limits import Limiter
 from inner_tone.api.problems import ProblemDetails, add_handlers
 from inner_tone.live.stage import Stage
@@ -121,6 +123,7 @@ def create_app(
     template = template or Template()
     app.state.template = template
     app.state.workshop = Workshop(template)
+    app.state.under_way = Counter()
     app.state.shared = Shared(REMEMBERED_BYTES, size_of)
     app.state.stage = Stage(template)
     app.state.plays_at_once = False
@@ -128,6 +131,7 @@ def create_app(
     app.state.recent = Recent()
     app.state.demo = list(demo)
     add_handlers(app)
+    app.add_middleware(Crowd)
     app.include_router(accounts.router)
     app.include_router(live.router)
     for router in FOR_THE_SIGNED_IN:

@@ -22,6 +22,7 @@ from inner_tone.store.errors import (
     NotSignedInError,
     OldPageError,
 )
+from inner_tone.work.errand import BusyError, WorkEndedError
 
 MEDIA_TYPE = "application/problem+json"
 
@@ -107,6 +108,20 @@ def too_many(_: Request, error: Exception) -> JSONResponse:
     return answer
 
 
+def busy(error: Exception) -> JSONResponse:
+    """Return an answer that somebody waits for too much already."""
+    answer = problem("Too much at once", 429, str(error))
+    answer.headers["Retry-After"] = "1"
+    return answer
+
+
+def work_ended(_: Request, error: Exception) -> JSONResponse:
+    """Answer that what was asked for has come to no end."""
+    answer = problem("Not done", 503, str(error))
+    answer.headers["Retry-After"] = "1"
+    return answer
+
+
 def conflict(_: Request, error: Exception) -> JSONResponse:
     """Answer that somebody else was faster, and what is to be decided, if that can be."""
     clashes = getattr(error, "clashes", ())
@@ -157,6 +172,8 @@ def add_handlers(app: FastAPI) -> None:
     app.add_exception_handler(TooManyError, too_many)
     app.add_exception_handler(ConflictError, conflict)
     app.add_exception_handler(RenderStoppedError, stopped)
+    app.add_exception_handler(BusyError, lambda _, error: busy(error))
+    app.add_exception_handler(WorkEndedError, work_ended)
     app.add_exception_handler(InnerToneError, bad_document)
     app.add_exception_handler(RequestValidationError, bad_request)
     app.add_exception_handler(HTTPException, http_error)

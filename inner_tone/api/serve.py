@@ -21,7 +21,7 @@ def listening_socket(port: int) -> socket.socket:
     listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     listener.bind(("127.0.0.1", port))
-    listener.listen(128)
+    listener.listen(1024)  # a whole school opens the page at once
     return listener
 
 

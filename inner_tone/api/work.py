@@ -1,7 +1,9 @@
 """What routes share that need work done: it goes to other processes, and ends when nobody waits for it any longer."""
 
 import asyncio
-from collections.abc import Awaitable, Callable, Collection, Hashable, Mapping
+import uuid
+from collections import Counter
+from collections.abc import AsyncIterator, Awaitable, Callable, Collection, Hashable, Mapping
 from typing import Annotated, Concatenate, ParamSpec, TypeVar
 
 from fastapi import Depends, Request
@@ -13,12 +15,15 @@ from inner_tone.core.errors import RenderStoppedError
 from inner_tone.store import sources
 from inner_tone.store.database import Sessions
 from inner_tone.store.models import Account
-from inner_tone.work.errand import Errand, Place
+from inner_tone.work.errand import BusyError, Errand, Place
 from inner_tone.work.shared import Shared, Tell
 from inner_tone.work.workshop import Workshop
 
 Given = ParamSpec("Given")
 Found = TypeVar("Found")
+
+
+MOST_UNDER_WAY = 16  # requests of one account that have work done; a browser asks for six at a time
 
 
 class Work:
@@ -102,9 +107,18 @@ class Work:
         return await self.stored(lambda session: {key: sources.recording(session, key).flac for key in wanted})
 
 
-def work_of(request: Request, me: Me) -> Work:
-    """Return how a request has work done."""
-    return Work(request, me)
+async def work_of(request: Request, me: Me) -> AsyncIterator[Work]:
+    """Yield how a request has work done; raises BusyError before anything of it is read if there are too many."""
+    under_way: Counter[uuid.UUID] = request.app.state.under_way
+    if under_way[me.id] >= MOST_UNDER_WAY:
+        raise BusyError(f"You have asked for {MOST_UNDER_WAY} things at once. Wait until some of them are done.")
+    under_way[me.id] += 1
+    try:
+        yield Work(request, me)
+    finally:
+        under_way[me.id] -= 1
+        if not under_way[me.id]:
+            del under_way[me.id]
 
 
 TheWork = Annotated[Work, Depends(work_of)]

@@ -2,10 +2,12 @@
 
 import gc
 import logging
+import os
 import pickle
 import resource
 import threading
 import time
+from contextlib import suppress
 from queue import SimpleQueue
 from socket import socket
 
@@ -15,6 +17,7 @@ from inner_tone.work.line import received, send
 from inner_tone.work.studio import Studio
 
 MOST_MEMORY = 1_500_000_000  # bytes of data of one process; what asks for more gets a MemoryError
+GIVING_WAY = 5  # to the server, which everybody waits for, and to those that play
 TELL_SECONDS = 0.2  # how often it says how far it is
 
 log = logging.getLogger(__name__)
@@ -57,6 +60,8 @@ class Line:
 def work(end: socket) -> None:
     """Do errands until the other side is gone."""
     resource.setrlimit(resource.RLIMIT_DATA, (MOST_MEMORY, MOST_MEMORY))
+    with suppress(OSError):
+        os.nice(GIVING_WAY)
     line, studio = Line(end), Studio()
     gc.freeze()  # what was loaded before is shared with all that were forked from it, as long as nobody looks at it
     while (errand := line.errands.get()) is not None:

@@ -18,6 +18,8 @@ from contextlib import suppress
 from dataclasses import dataclass
 from typing import Any, Concatenate, ParamSpec, TypeVar
 
+from cachetools import LRUCache
+
 from inner_tone.work.errand import BusyError, Done, Errand, LongError, Part, Place, Stop, WorkEndedError
 from inner_tone.work.line import framed, read
 from inner_tone.work.template import Template
@@ -31,6 +33,9 @@ PATIENCE_SECONDS = 0.25  # so long a process may take to stop
 MOST_SECONDS = 90.0  # so long one errand may keep a processor busy
 MOST_MEMORY = 1_200_000_000  # bytes that one process may fill
 GUARD_SECONDS = 0.5
+AT_HOME_SECONDS = 1.0  # so long somebody's wish waits for the process that works for them: it remembers their sounds
+MOST_HOMES = 10_000
+LEAST_SECONDS = 0.1  # what an errand counts at least: many small ones must not come before one
 
 log = logging.getLogger(__name__)
 
@@ -51,7 +56,6 @@ class Worker:
     def __init__(self, ended: Callable[["Worker"], None]) -> None:
         self.ended = ended
         self.wish: Wish | None = None
-        self.owner: object = None  # whose errand it did last: it remembers their sounds
         self.began = 0.0
         self.cpu = 0.0
         self.process = 0
@@ -68,7 +72,7 @@ class Worker:
 
     def do(self, wish: Wish) -> None:
         """Send an errand to the process."""
-        self.wish, self.owner, self.began = wish, wish.owner, time.monotonic()
+        self.wish, self.began = wish, time.monotonic()
         self.cpu = self.usage()[0]
         self.say(wish.errand)
 
@@ -130,7 +134,8 @@ class Workshop:
         self.wanted = max(2, workers or len(os.sched_getaffinity(0)))
         self.workers: list[Worker] = []
         self.waiting: dict[object, deque[Wish]] = {}
-        self.spent: dict[object, float] = {}
+        self.spent: LRUCache[object, float] = LRUCache(MOST_HOMES)
+        self.homes: LRUCache[object, Worker] = LRUCache(MOST_HOMES)
         self.starting = asyncio.Lock()
         self.guarding: asyncio.Task[None] | None = None
         self.replacing: set[asyncio.Task[None]] = set()
@@ -190,8 +195,11 @@ class Workshop:
     def hand_out(self) -> None:
         """Give the processes that are free what is next."""
         while (worker := self.idle()) is not None and (wish := self.next()) is not None:
-            favourite = next((one for one in self.workers if one.wish is None and one.owner == wish.owner), worker)
-            favourite.do(wish)
+            home = self.homes.get(wish.owner)
+            if home is not None and home in self.workers and home.wish is None:
+                worker = home
+            self.homes[wish.owner] = worker
+            worker.do(wish)
 
     def idle(self) -> Worker | None:
         """Return the process that has been idle for longest, if there is one."""
@@ -202,6 +210,8 @@ class Workshop:
         long = sum(one.wish is not None and one.wish.errand.long for one in self.workers)
         room = long < self.wanted - 1
         for owner in sorted(self.waiting, key=lambda one: self.spent.get(one, 0.0)):
+            if self.at_home(owner):
+                continue
             for wish in self.waiting[owner]:
                 if room or not wish.errand.long:
                     self.waiting[owner].remove(wish)
@@ -209,14 +219,20 @@ class Workshop:
                     return wish
         return None
 
+    def at_home(self, owner: object) -> bool:
+        """Tell whether somebody's wishes wait for the process that works for them: it may soon know what they need."""
+        home = self.homes.get(owner)
+        same = home is not None and home.wish is not None and home.wish.owner == owner and not home.wish.errand.long
+        return home is not None and same and time.monotonic() - home.began < AT_HOME_SECONDS
+
     def least(self) -> float:
         """Return what those who wait or are served have had at least: nobody saves up a share by staying away."""
-        busy = [one.owner for one in self.workers if one.wish is not None]
+        busy = [one.wish.owner for one in self.workers if one.wish is not None]
         return min((self.spent.get(one, 0.0) for one in (*busy, *self.waiting)), default=0.0)
 
     def free(self, worker: Worker, wish: Wish, done: Done) -> None:
         """Hand over what an errand has come to, and give its process the next one."""
-        self.spent[wish.owner] = self.spent.get(wish.owner, 0.0) + time.monotonic() - worker.began
+        self.count(worker, wish)
         if isinstance(done.error, LongError) and not wish.answer.done():
             wish.errand = Errand(wish.errand.work, wish.errand.given, wish.errand.named, long=True)
             self.waiting.setdefault(wish.owner, deque()).appendleft(wish)
@@ -227,11 +243,18 @@ class Workshop:
                 wish.answer.set_result(done.found)
         self.hand_out()
 
+    def count(self, worker: Worker, wish: Wish) -> None:
+        """Note what somebody has had of a process."""
+        had = max(LEAST_SECONDS, time.monotonic() - worker.began)
+        self.spent[wish.owner] = self.spent.get(wish.owner, 0.0) + had
+
     def lost(self, worker: Worker) -> None:
         """Put another process into the place of one that has ended."""
         if worker in self.workers:
             self.workers.remove(worker)
         wish = worker.wish
+        if wish is not None:
+            self.count(worker, wish)
         if wish is not None and not wish.answer.done():
             wish.answer.set_exception(WorkEndedError("This took more than there is for one request. Ask for less."))
         if self.open:
@@ -243,6 +266,7 @@ class Workshop:
         """End processes that take too long or too much memory."""
         while True:
             await asyncio.sleep(GUARD_SECONDS)
+            self.hand_out()
             for worker in self.workers:
                 cpu, memory = worker.usage()
                 if memory > MOST_MEMORY or (worker.wish is not None and cpu - worker.cpu > MOST_SECONDS):
