@@ -95,9 +95,8 @@ async def signed_in(request: Request) -> Account:
     account = recent.account(token)
     if account is None:
         account = await recent.asked(token, lambda: run_in_threadpool(account_in, request.app.state.sessions, token))
-    if request.method not in READING and not hmac.compare_digest(
-        request.headers.get(TOKEN_HEADER, ""), page_token(token)
-    ):
+    shown = request.headers.get(TOKEN_HEADER, "").encode()
+    if request.method not in READING and not hmac.compare_digest(shown, page_token(token).encode()):
         raise OldPageError("The page’s token is missing or old. Load the page anew.")
     return account
 

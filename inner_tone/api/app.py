@@ -9,7 +9,6 @@ from pathlib import Path
 from fastapi import Depends, FastAPI, Request
 from fastapi.responses import FileResponse
 from starlette.exceptions import HTTPException
-from starlette.staticfiles import StaticFiles
 
 from inner_tone.api import (
     accounts,
@@ -36,8 +35,10 @@ from inner_tone.api import (
 )
 from inner_tone.api.access import Recent, from_our_pages, signed_in
 from inner_tone.api.accounts import DemoAccount
+from inner_tone.api.assets import Assets
 from inner_tone.api.context import ROOM
 from inner_tone.api.crowd import Crowd
+from inner_tone.api.doors import Doors
 from inner_tone.api.limits import Limiter
 from inner_tone.api.problems import ProblemDetails, add_handlers
 from inner_tone.live.stage import Stage
@@ -132,6 +133,7 @@ def create_app(
     app.state.demo = list(demo)
     add_handlers(app)
     app.add_middleware(Crowd)
+    app.add_middleware(Doors)
     app.include_router(accounts.router)
     app.include_router(live.router)
     for router in FOR_THE_SIGNED_IN:
@@ -143,7 +145,7 @@ def create_app(
 
 def serve_pages(app: FastAPI) -> None:
     """Serve the built interface: its files as they are, and its one page for every other address."""
-    app.mount("/assets", StaticFiles(directory=PAGES / "assets"))
+    app.mount("/assets", Assets(directory=PAGES / "assets"))
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(request: Request, path: str) -> FileResponse:

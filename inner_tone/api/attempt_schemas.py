@@ -7,7 +7,7 @@ from typing import Annotated
 from pydantic import BaseModel, Field
 
 from inner_tone.api.renders import TICKET
-from inner_tone.api.schemas import MOST_SET, Incoming
+from inner_tone.api.schemas import MOST_SET, Incoming, Whole
 from inner_tone.core import nearness
 from inner_tone.core.advice import Advice
 from inner_tone.core.analysis.compare import Comparison, Tolerances
@@ -89,7 +89,7 @@ class AttemptChange(Incoming):
     new was shown rather than done.
     """
 
-    version: int
+    version: Whole
     name: Name | None = None
     patch: Patch | None = None
     settings: Annotated[list[SetValue], Field(max_length=MOST_SET, default_factory=list)]

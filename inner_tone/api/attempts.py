@@ -34,6 +34,7 @@ from inner_tone.api.attempt_schemas import (
 from inner_tone.api.context import Database
 from inner_tone.api.recordings import keep_sound, received, taken_in
 from inner_tone.api.renders import TICKET
+from inner_tone.api.schemas import MOST_WHOLE
 from inner_tone.api.work import TheWork, Work
 from inner_tone.core.lesson.nearby import Task
 from inner_tone.core.patch.edit import made
@@ -201,7 +202,7 @@ def get_history(
     session: Database,
     me: Me,
     attempt_id: OwnAttempt,
-    before: int | None = None,
+    before: Annotated[int | None, Query(ge=0, le=MOST_WHOLE)] = None,
     limit: Annotated[int, Query(ge=1, le=500)] = 200,
 ) -> list[AttemptState]:
     """Return the states that an attempt of one's own has had, the newest first."""

@@ -4,13 +4,13 @@ import uuid
 from datetime import datetime
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Path, Query
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
 from inner_tone.api.access import Me, ReadableLesson, ReadableLessonBriefly, WritableLessonBriefly
 from inner_tone.api.context import Database
-from inner_tone.api.schemas import Incoming, InstructionOut, LessonOut, instruction_out
+from inner_tone.api.schemas import MOST_WHOLE, Incoming, InstructionOut, LessonOut, Whole, instruction_out
 from inner_tone.api.shown import in_edition
 from inner_tone.api.work import TheWork
 from inner_tone.core.lesson.edition import Concern, ConcernKind, settle
@@ -26,6 +26,8 @@ router = APIRouter(prefix="/api/lessons/{lesson_id}", tags=["editions"])
 
 Reason = Annotated[str, Field(max_length=500)]
 Notes = Annotated[str, Field(max_length=2_000)]
+Number = Annotated[int, Path(ge=0, le=MOST_WHOLE)]
+Compared = Annotated[int, Query(ge=0, le=MOST_WHOLE)]
 STANDING = 0  # the number by which the lesson as it stands is compared
 
 
@@ -49,7 +51,7 @@ class PublishWish(Incoming):
     `overruled` has the keys of the concerns that are right as they are, each with a reason if there is one.
     """
 
-    version: int
+    version: Whole
     notes: Notes = ""
     overruled: Annotated[dict[str, Reason], Field(max_length=2_000, default_factory=dict)]
 
@@ -174,7 +176,11 @@ def overruled_text(concern: Concern, reason: str) -> str:
 
 @router.get("/editions/{number}")
 def get_edition(
-    session: Database, me: Me, lesson_id: ReadableLesson, number: int, short: Annotated[bool, Query()] = False
+    session: Database,
+    me: Me,
+    lesson_id: ReadableLesson,
+    number: Number,
+    short: Annotated[bool, Query()] = False,
 ) -> LessonOut:
     """Return a lesson as it was published."""
     lesson = lessons.lesson(session, lesson_id)
@@ -183,7 +189,10 @@ def get_edition(
 
 @router.get("/difference")
 def compare(
-    session: Database, lesson_id: ReadableLesson, old: Annotated[int, Query(ge=0)], new: Annotated[int, Query(ge=0)] = 0
+    session: Database,
+    lesson_id: ReadableLesson,
+    old: Compared,
+    new: Compared = 0,
 ) -> RevisionOut:
     """Return what differs between two editions; 0 is the lesson as it stands."""
     return revision_out(revision(*state(session, lesson_id, old), *state(session, lesson_id, new)))

@@ -7,7 +7,8 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DataError, OperationalError
+from sqlalchemy.exc import TimeoutError as OutOfConnections
 from starlette.exceptions import HTTPException
 
 from inner_tone.api.limits import TooManyError
@@ -162,6 +163,18 @@ def database_gone(_: Request, error: Exception) -> JSONResponse:
     return problem("Not kept", 503, "The database cannot be reached just now. Nothing was changed; try again.")
 
 
+def cannot_be_kept(_: Request, error: Exception) -> JSONResponse:
+    """Answer that the database cannot keep a value, as it is no text or too large a number."""
+    return problem("This cannot be used", 422, "Something in it cannot be kept: a character or a number that is none.")
+
+
+def no_connection(_: Request, error: Exception) -> JSONResponse:
+    """Answer that too many wait for the database."""
+    answer = problem("Not done", 503, "Too many are at work just now. Nothing was changed; try again.")
+    answer.headers["Retry-After"] = "1"
+    return answer
+
+
 def add_handlers(app: FastAPI) -> None:
     """Let the application answer every error with problem details."""
     app.add_exception_handler(NotFoundError, not_found)
@@ -178,3 +191,5 @@ def add_handlers(app: FastAPI) -> None:
     app.add_exception_handler(RequestValidationError, bad_request)
     app.add_exception_handler(HTTPException, http_error)
     app.add_exception_handler(OperationalError, database_gone)
+    app.add_exception_handler(DataError, cannot_be_kept)
+    app.add_exception_handler(OutOfConnections, no_connection)

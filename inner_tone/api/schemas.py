@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import TYPE_CHECKING, Annotated, Any, Literal, Optional
 
-from pydantic import BaseModel, ConfigDict, Field, create_model
+from pydantic import BaseModel, ConfigDict, Field, create_model, model_validator
 
-from inner_tone.core.documents import read
+from inner_tone.core.documents import read, texts_readable
 from inner_tone.core.lesson.plate import is_outdated
 from inner_tone.core.lesson.step import StepContent, checked
 from inner_tone.core.lesson.together import Side
@@ -32,10 +32,15 @@ MOST_SET = 200  # settings that are new at once
 MOST_CLASHES = 2_000
 
 
+MOST_WHOLE = 2**31 - 1  # what the database can count to
+Whole = Annotated[int, Field(ge=0, le=MOST_WHOLE)]
+
+
 class Incoming(BaseModel):
-    """The base of all requests: unknown keys are refused."""
+    """The base of all requests: unknown keys are refused, and texts that no database can keep."""
 
     model_config = ConfigDict(extra="forbid")
+    readable = model_validator(mode="before")(texts_readable)
 
 
 def part_of(model: type[BaseModel], name: str) -> Any:
@@ -189,7 +194,7 @@ class NewLesson(Incoming):
 class LessonChange(Incoming):
     """What a lesson that stands at `version` says of itself, and whether it opens with its target."""
 
-    version: int
+    version: Whole
     title: Title
     summary: Summary
     target_first: bool
@@ -216,7 +221,7 @@ class StepChange(Incoming):
     the instructions is that of the work.
     """
 
-    version: int
+    version: Whole
     content: StepPart
     settings: Annotated[list[SetValue], Field(max_length=MOST_SET, default_factory=list)]
     base: StepPart | None = None
@@ -260,7 +265,7 @@ class KeptStepOut(StepOut):
 class StepAt(Incoming):
     """A step that stands at `version`."""
 
-    version: int
+    version: Whole
 
 
 class StepSplit(StepAt):
@@ -279,7 +284,7 @@ class StepState(BaseModel):
 class StepOrder(Incoming):
     """Another order of the steps of a lesson that stands at `version`."""
 
-    version: int
+    version: Whole
     steps: list[uuid.UUID]
 
 

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from inner_tone.api.access import Educator, Me, OwnSeries
 from inner_tone.api.context import Database
-from inner_tone.api.schemas import Incoming, Summary, Title
+from inner_tone.api.schemas import Incoming, Summary, Title, Whole
 from inner_tone.api.shown import start_now
 from inner_tone.store import editions, written
 from inner_tone.store import series as store
@@ -54,7 +54,7 @@ class NewSeries(Incoming):
 class SeriesChange(Incoming):
     """What a series that stands at `version` is to be: its title, its summary, and its lessons in order."""
 
-    version: int
+    version: Whole
     title: Title
     summary: Summary
     lessons: Annotated[list[uuid.UUID], Field(max_length=500)]

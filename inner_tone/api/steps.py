@@ -7,6 +7,7 @@ from fastapi import APIRouter, Query, Response
 from inner_tone.api.access import ReadableStep, ReadableStepBriefly, WritableStep
 from inner_tone.api.context import Database
 from inner_tone.api.schemas import (
+    MOST_WHOLE,
     HistoryRow,
     KeptStepOut,
     StepAt,
@@ -90,7 +91,7 @@ async def get_outside(work: TheWork, step_id: ReadableStepBriefly, name: str) ->
 def get_history(
     session: Database,
     step_id: ReadableStep,
-    before: int | None = None,
+    before: Annotated[int | None, Query(ge=0, le=MOST_WHOLE)] = None,
     limit: Annotated[int, Query(ge=1, le=500)] = 200,
 ) -> list[HistoryRow]:
     """Return the states that a step has had, the newest first; with `before`, those older than a version."""

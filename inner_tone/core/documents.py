@@ -1,17 +1,33 @@
 """Reads documents: JSON data into models, with every problem named by its path and its remedy."""
 
+import re
 from collections.abc import Mapping
 from typing import Any, Self, TypeVar
 
-from pydantic import BaseModel, ConfigDict, ValidationError
+from pydantic import BaseModel, ConfigDict, ValidationError, model_validator
 
 from inner_tone.core.errors import DocumentError, Problem, did_you_mean
+
+UNREADABLE = re.compile("[\0\ud800-\udfff]")  # what is no character: it can be neither shown nor kept
+
+
+def texts_readable(data: Any) -> Any:
+    """Return the data of a model as it is; raises ValueError where one of its texts has what is no character."""
+    if isinstance(data, dict):
+        for name, value in data.items():
+            texts = [value] if isinstance(value, str) else value if isinstance(value, (list, tuple)) else ()
+            for text in (name, *texts):
+                if isinstance(text, str) and (found := UNREADABLE.search(text)):
+                    code = f"U+{ord(found.group()):04X}"
+                    raise ValueError(f"“{UNREADABLE.sub('�', str(name))}” has {code} in it, which is no character.")
+    return data
 
 
 class Document(BaseModel):
     """The base of all documents: unknown keys are refused, instances do not change."""
 
     model_config = ConfigDict(extra="forbid", frozen=True, populate_by_name=True, allow_inf_nan=False)
+    readable = model_validator(mode="before")(texts_readable)
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """Return a copy, changed where wished; what the original has worked out about itself stays with it."""

@@ -73,7 +73,12 @@ def read_phrase(data: Any) -> Phrase:
 
 def checked_phrase(phrase: Phrase) -> Phrase:
     """Return a phrase whose structure is right if its times are too; raises DocumentError."""
-    problems = [*too_long(phrase), *notes_out_of_phrase(phrase), *gestures_out_of_order(phrase)]
+    problems = [
+        *too_long(phrase),
+        *notes_out_of_phrase(phrase),
+        *gestures_out_of_order(phrase),
+        *gestures_out_of_phrase(phrase),
+    ]
     if problems:
         raise DocumentError(problems)
     return phrase
@@ -106,4 +111,18 @@ def gestures_out_of_order(phrase: Phrase) -> list[Problem]:
         Problem(f"gestures[{number}].points", "The points do not go forward in time.", "Sort them by beat.")
         for number, gesture in enumerate(phrase.gestures)
         if any(a[0] > b[0] for a, b in zip(gesture.points, gesture.points[1:], strict=False))
+    ]
+
+
+def gestures_out_of_phrase(phrase: Phrase) -> list[Problem]:
+    """Find points of gestures that lie behind the end of the phrase."""
+    return [
+        Problem(
+            f"gestures[{number}].points[{place}]",
+            f"The point lies at beat {beat:g}, but the phrase has only {phrase.beats:g}.",
+            "Move the point forward or lengthen the phrase.",
+        )
+        for number, gesture in enumerate(phrase.gestures)
+        for place, (beat, _) in enumerate(gesture.points)
+        if beat > phrase.beats
     ]

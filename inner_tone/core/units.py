@@ -6,10 +6,12 @@ from dataclasses import dataclass
 
 NOTE_NAMES = ("C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B")
 MINUS = "−"
+LARGEST = 1e300
 
 
 def trimmed(value: float, digits: int = 3) -> str:
     """Return a number with `digits` significant places after rounding, no trailing zeros, a true minus sign."""
+    value = math.inf if value > LARGEST else -math.inf if value < -LARGEST else value  # a whole number has no end
     if value == 0 or not math.isfinite(value):
         return "0" if value == 0 else str(value)
     places = max(0, digits - 1 - math.floor(math.log10(abs(value))))

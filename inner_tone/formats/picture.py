@@ -58,6 +58,7 @@ STYLE: Any = {
     "svg.fonttype": "path",
     "svg.hashsalt": "inner-tone",
     "path.simplify": False,
+    "text.parse_math": False,  # a dollar in a caption is a dollar
     "lines.scale_dashes": False,
 }
 

@@ -1,0 +1,99 @@
+"""The doors: addresses that mean nothing, bodies without an end, HEAD, and what browsers are told with every answer.
+
+The policies are those of OWASP's list of secure headers: scripts, styles and pictures come from here alone, nobody may
+put these pages into a frame, and no address is told to others.
+"""
+
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.exceptions import HTTPException
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from inner_tone.api.problems import problem
+
+LONGEST_ADDRESS = 4_000
+LARGEST_BODY = 80 * 1024 * 1024  # bytes; a route may allow less
+LARGEST_JSON = 24 * 1024 * 1024
+
+POLICY = "; ".join(
+    (
+        "default-src 'self'",
+        "script-src 'self'",
+        "worker-src 'self' blob:",
+        "style-src 'self' 'unsafe-inline'",  # measured places are set as styles of elements
+        "img-src 'self' data: blob:",
+        "media-src 'self' blob:",
+        "connect-src 'self' ws: wss:",
+        "object-src 'none'",
+        "base-uri 'none'",
+        "form-action 'self'",
+        "frame-ancestors 'none'",
+    )
+)
+TOLD = {
+    "content-security-policy": POLICY,
+    "x-content-type-options": "nosniff",
+    "referrer-policy": "same-origin",
+    "cross-origin-opener-policy": "same-origin",
+    "permissions-policy": "camera=(), geolocation=(), microphone=(self), midi=(self)",
+}
+SECURE = {"strict-transport-security": "max-age=31536000"}
+
+
+class Doors:
+    """What every request passes on its way in, and every answer on its way out."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Let a request through, or refuse it."""
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        bare = scope["method"] == "HEAD"
+        told = {**TOLD, **(SECURE if scope.get("scheme") == "https" else {})}
+        private = scope["path"].startswith("/api/")
+
+        async def answer(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                headers = MutableHeaders(scope=message)
+                for name, value in told.items():
+                    headers.setdefault(name, value)
+                if private:
+                    headers.setdefault("cache-control", "no-store")
+            if bare and message["type"] == "http.response.body":
+                message = {**message, "body": b""}
+            await send(message)
+
+        if refused := wrong_address(scope):
+            await problem("No such address", 400, refused)(scope, receive, answer)
+            return
+        scope = {**scope, "method": "GET"} if bare else scope
+        await self.app(scope, within(scope, receive), answer)
+
+
+def wrong_address(scope: Scope) -> str:
+    """Return why an address means nothing, or nothing."""
+    raw = scope.get("raw_path", b"") + scope.get("query_string", b"")
+    if len(raw) > LONGEST_ADDRESS:
+        return f"The address has {len(raw)} characters; none has more than {LONGEST_ADDRESS}."
+    if "\0" in scope["path"] or b"%00" in raw:
+        return "The address has a character in it that is none."
+    return ""
+
+
+def within(scope: Scope, receive: Receive) -> Receive:
+    """Return what receives a body, and raises HTTPException when it goes on beyond what is read."""
+    kind = Headers(scope=scope).get("content-type", "")
+    most = LARGEST_JSON if kind.startswith("application/json") else LARGEST_BODY
+    size = 0
+
+    async def bounded() -> Message:
+        nonlocal size
+        message = await receive()
+        size += len(message.get("body", b""))
+        if size > most:
+            raise HTTPException(413, "What was sent is larger than anything that is kept here.")
+        return message
+
+    return bounded
