@@ -104,7 +104,7 @@ async def abandoned(application: Application) -> None:
         filled.append(memory(application))
         await asyncio.sleep(0.1)
     hostile.join()
-    say(f"{ABANDONED} abandoned requests at a time: another's page, the worst of {len(pages)}", "0.5 s", span(pages))
+    say(f"{ABANDONED} abandoned requests at a time: the page of another, the worst", "0.5 s", span(pages))
     say("its render of 5 s, the worst; median", "2 s", f"{span(renders)}; {statistics.median(renders):.2f} s")
     say("memory of all processes, the most (at rest)", "3 GB", f"{max(filled) / 1e9:.1f} GB ({rest / 1e9:.1f} GB)")
     await asyncio.sleep(20)

@@ -18,8 +18,8 @@ POLICY = "; ".join(
     (
         "default-src 'self'",
         "script-src 'self'",
-        "worker-src 'self' blob:",
-        "style-src 'self' 'unsafe-inline'",  # measured places are set as styles of elements
+        "worker-src 'self'",
+        "style-src 'self'",
         "img-src 'self' data: blob:",
         "media-src 'self' blob:",
         "connect-src 'self' ws: wss:",

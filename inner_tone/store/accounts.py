@@ -1,6 +1,7 @@
 """Accounts and sign-ins. Passwords are kept as Argon2id hashes, the tokens of sign-ins as SHA-256 digests."""
 
 import secrets
+import threading
 import uuid
 from datetime import timedelta
 from hashlib import sha256
@@ -22,6 +23,7 @@ MOST_BROWSER = 120
 EDUCATOR, LEARNER = "educator", "learner"
 
 hasher = PasswordHasher()  # RFC 9106, the profile for memory-constrained machines: Argon2id, 64 MiB, 3 passes
+AT_ONCE = threading.BoundedSemaphore(2)  # each hash fills 64 MiB: many at once must not fill the machine
 NOBODYS = hasher.hash(secrets.token_urlsafe())  # so that an unknown name takes as long as a wrong password
 
 
@@ -31,7 +33,7 @@ class TakenError(InnerToneError):
 
 def create_account(session: Session, sign_in: str, name: str, role: str, password: str) -> Account:
     """Make an account; raises TakenError."""
-    created = Account(sign_in=sign_in.casefold(), name=name, role=role, password_hash=hasher.hash(password))
+    created = Account(sign_in=sign_in.casefold(), name=name, role=role, password_hash=hashed(password))
     try:
         with session.begin_nested():
             session.add(created)
@@ -57,14 +59,21 @@ def account_with(session: Session, sign_in: str, password: str) -> Account:
     """Return the account that a sign-in name and a password belong to; raises NotSignedInError."""
     found = account_called(session, sign_in)
     try:
-        hasher.verify(found.password_hash if found and found.password_hash else NOBODYS, password)
+        with AT_ONCE:
+            hasher.verify(found.password_hash if found and found.password_hash else NOBODYS, password)
     except VerificationError:
         found = None
     if found is None:
         raise NotSignedInError("The sign-in name or the password is wrong.")
     if hasher.check_needs_rehash(found.password_hash):
-        found.password_hash = hasher.hash(password)
+        found.password_hash = hashed(password)
     return found
+
+
+def hashed(password: str) -> str:
+    """Return what is kept of a password."""
+    with AT_ONCE:
+        return hasher.hash(password)
 
 
 def digest_of(token: str) -> str:
@@ -111,5 +120,5 @@ def end_all_sign_ins(session: Session, account_id: uuid.UUID, but: str | None = 
 
 def change_password(session: Session, account: Account, password: str, token: str | None = None) -> None:
     """Give an account another password; all other browsers than the one with the token are signed out."""
-    session.merge(account).password_hash = hasher.hash(password)
+    session.merge(account).password_hash = hashed(password)
     end_all_sign_ins(session, account.id, but=token)

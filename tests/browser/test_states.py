@@ -13,16 +13,27 @@ from tests.support.texts import COLLISIONS, GRAMMAR
 PANELS = ("About the lesson…", "Share with an educator…", "Publish…", "Editions…", "Learners…")
 SHORTCUTS = {"a": "palette", "c": "connect", "r": "another type", "g": "section", "?": "keys"}
 
+# what the page would do that its policy forbids
+REPORTED = """
+  window.againstPolicy = [];
+  document.addEventListener("securitypolicyviolation", (event) =>
+    window.againstPolicy.push(`${event.violatedDirective}: ${event.blockedURI} ${event.sample}`));
+"""
+
 
 class StatesTest(BenchTest):
     def setUp(self) -> None:
         self.found: dict[str, list[str]] = {}
+        listening = self.driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": REPORTED})
+        forget = "Page.removeScriptToEvaluateOnNewDocument"
+        self.addCleanup(self.driver.execute_cdp_cmd, forget, {"identifier": listening["identifier"]})
 
     def look(self, state: str) -> None:
-        """Look for what cannot be read, and for actions that look like something else."""
+        """Look for what cannot be read, for actions that look like something else, and for what the policy forbids."""
         self.wait(lambda: self.driver.execute_script("return document.fonts.status === 'loaded'"), "the typefaces")
         _, collisions = self.driver.execute_script(COLLISIONS)
-        self.found[state] = [*collisions, *self.driver.execute_script(GRAMMAR)]
+        against = self.driver.execute_script("return window.againstPolicy")
+        self.found[state] = [*collisions, *self.driver.execute_script(GRAMMAR), *against]
 
     def menu(self, button: str, word: str | None = None) -> None:
         """Open a menu by how its button begins, and choose."""
