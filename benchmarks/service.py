@@ -19,6 +19,7 @@ from inner_tone.demo.seed import MAREN
 from tests.support.application import Application
 from tests.support.figures import record
 from tests.support.patches import phrase
+from tests.support.processes import family
 
 THREE = [
     DemoAccount(sign_in=f"hostile-{number}", name="Hostile", role="learner", password=f"a bad mood {number}")
@@ -128,21 +129,3 @@ def memory(application: Application) -> int:
             continue
         total += sum(int(line.split()[1]) * 1024 for line in rollup.splitlines() if line.startswith("Pss:"))
     return total
-
-
-def family(root: int) -> list[int]:
-    """Return a process and all that came from it."""
-    parents: dict[int, list[int]] = {}
-    for name in os.listdir("/proc"):
-        if name.isdigit():
-            try:
-                stat = Path(f"/proc/{name}/stat").read_text(encoding="utf-8", errors="replace")
-            except OSError:
-                continue
-            parents.setdefault(int(stat.rpartition(")")[2].split()[1]), []).append(int(name))
-    found, waiting = [], [root]
-    while waiting:
-        one = waiting.pop()
-        found.append(one)
-        waiting += parents.get(one, [])
-    return found

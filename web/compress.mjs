@@ -1,5 +1,6 @@
 // Writes a compressed copy beside each file of the built interface, so that nothing is compressed while somebody waits.
 import { readdirSync, readFileSync, writeFileSync } from "node:fs";
+import { URL } from "node:url";
 import { brotliCompressSync, gzipSync } from "node:zlib";
 
 const FOLDER = new URL("dist/assets/", import.meta.url);

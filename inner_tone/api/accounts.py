@@ -1,6 +1,7 @@
 """Accounts: made, signed in and out, and given another password."""
 
-from datetime import datetime
+import secrets
+from datetime import datetime, timedelta
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Request, Response
@@ -13,12 +14,15 @@ from inner_tone.api.limits import MADE_FROM_ONE, WRONG_FOR_ONE, WRONG_FROM_ONE, 
 from inner_tone.api.schemas import Incoming
 from inner_tone.core.errors import InnerToneError
 from inner_tone.store import accounts as store
-from inner_tone.store import attempts
+from inner_tone.store import attempts, tries
 from inner_tone.store.database import Sessions
 from inner_tone.store.errors import NotSignedInError
 from inner_tone.store.models import Account, SignIn
 
 router = APIRouter(prefix="/api/account", tags=["account"])
+
+DEVICE = "inner_tone_device"
+DEVICE_LASTS = int(timedelta(days=400).total_seconds())
 
 SignInName = Annotated[str, Field(min_length=2, max_length=80, pattern=r"^[A-Za-z0-9][A-Za-z0-9._@+-]*$")]
 Password = Annotated[str, Field(min_length=10, max_length=200)]
@@ -108,6 +112,11 @@ def admit(request: Request, response: Response, session: Database, account: Acco
         samesite="strict",
         secure=request.url.scheme == "https",
     )
+    device = request.cookies.get(DEVICE) or secrets.token_urlsafe(32)
+    tries.know(session, store.digest_of(device), account.id)
+    response.set_cookie(
+        DEVICE, device, max_age=DEVICE_LASTS, httponly=True, samesite="strict", secure=request.url.scheme == "https"
+    )
     return session_out(request, account, token)
 
 
@@ -129,16 +138,24 @@ async def get_session(request: Request) -> SessionOut:
 def sign_in(request: Request, response: Response, wish: SignInWish) -> SessionOut:
     """Sign in with a name and a password; too many wrong ones are refused for a while."""
     limiter: Limiter = request.app.state.limiter
-    limits = ((WRONG_FOR_ONE, f"name {wish.sign_in.casefold()}"), (WRONG_FROM_ONE, f"from {client_of(request)}"))
-    limiter.refuse_if_over(limits)
     makers: Sessions = request.app.state.sessions
+    device = store.digest_of(request.cookies.get(DEVICE, ""))
+    with makers.begin() as session:
+        found = store.account_called(session, wish.sign_in)
+        known = found is not None and tries.knows(session, device, found.id)
+    whose = f"device {device}" if known else f"name {wish.sign_in.casefold()}"
+    limits = ((WRONG_FOR_ONE, whose),)
+    around = ((WRONG_FROM_ONE, f"from {client_of(request)}"),)  # a class that signs in at once is behind one address
+    limiter.refuse_if_over(around)
+    limiter.begin(limits)  # before anything is hashed: those who try many at once are counted too
     with makers.begin() as session:
         try:
-            account = store.account_with(session, wish.sign_in, wish.password)
+            admitted = admit(request, response, session, store.account_with(session, wish.sign_in, wish.password))
         except NotSignedInError:
-            limiter.count(limits)
+            limiter.count(around)
             raise
-        return admit(request, response, session, account)
+    limiter.forgive(limits)
+    return admitted
 
 
 @router.post("", status_code=201)
@@ -146,9 +163,8 @@ def make_account(request: Request, response: Response, session: Database, wish: 
     """Make an account and sign it in."""
     limiter: Limiter = request.app.state.limiter
     limits = ((MADE_FROM_ONE, f"made from {client_of(request)}"),)
-    limiter.refuse_if_over(limits)
+    limiter.begin(limits)
     account = store.create_account(session, wish.sign_in, wish.name.strip(), wish.role, wish.password)
-    limiter.count(limits)
     return admit(request, response, session, account)
 
 
@@ -179,12 +195,12 @@ def confirm(request: Request, session: Session, me: Account, password: str, refu
     """Raise InnerToneError unless a password is that of somebody; too many wrong ones are refused for a while."""
     limiter: Limiter = request.app.state.limiter
     limits = ((WRONG_FOR_ONE, f"name {me.sign_in}"),)
-    limiter.refuse_if_over(limits)
+    limiter.begin(limits)
     try:
         store.account_with(session, me.sign_in, password)
     except NotSignedInError as error:
-        limiter.count(limits)
         raise InnerToneError(refusal) from error
+    limiter.forgive(limits)
 
 
 @router.get("/sessions")

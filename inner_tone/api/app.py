@@ -31,6 +31,7 @@ from inner_tone.api import (
     sections,
     series,
     shares,
+    state,
     steps,
 )
 from inner_tone.api.access import Recent, from_our_pages, signed_in
@@ -39,7 +40,7 @@ from inner_tone.api.assets import Assets
 from inner_tone.api.context import ROOM
 from inner_tone.api.crowd import Crowd
 from inner_tone.api.doors import Doors
-from inner_tone.api.limits import Limiter
+from inner_tone.api.limits import Limiter, Tries
 from inner_tone.api.problems import ProblemDetails, add_handlers
 from inner_tone.live.stage import Stage
 from inner_tone.store.database import Sessions
@@ -97,11 +98,15 @@ def size_of(found: object) -> int:
 
 
 def create_app(
-    sessions: Sessions | None = None, demo: Sequence[DemoAccount] = (), template: Template | None = None
+    sessions: Sessions | None = None,
+    demo: Sequence[DemoAccount] = (),
+    template: Template | None = None,
+    workers: int | None = None,
 ) -> FastAPI:
     """Return the application; without sessions it serves only to describe itself.
 
-    `demo` are accounts that it offers to everybody; `template` is what the processes are forked from that it needs.
+    `demo` are accounts that it offers to everybody; `template` is what the processes are forked from that it needs, of
+    which so many `workers` work.
     """
     responses: dict[int | str, dict[str, object]] = {
         401: {"model": ProblemDetails},
@@ -123,17 +128,18 @@ def create_app(
     app.state.room = asyncio.Semaphore(ROOM)
     template = template or Template()
     app.state.template = template
-    app.state.workshop = Workshop(template)
+    app.state.workshop = Workshop(template, workers)
     app.state.under_way = Counter()
     app.state.shared = Shared(REMEMBERED_BYTES, size_of)
     app.state.stage = Stage(template)
     app.state.plays_at_once = False
-    app.state.limiter = Limiter()
+    app.state.limiter = Limiter(Tries(sessions)) if sessions else None
     app.state.recent = Recent()
     app.state.demo = list(demo)
     add_handlers(app)
     app.add_middleware(Crowd)
     app.add_middleware(Doors)
+    app.include_router(state.router)
     app.include_router(accounts.router)
     app.include_router(live.router)
     for router in FOR_THE_SIGNED_IN:

@@ -163,7 +163,10 @@ async def keep_if_saved(work: Work, key: str, patch: Patch, phrase: Phrase) -> N
 
     kept = await work.stored(lambda session: store.is_kept(session, key))
     if not kept and await work.stored(lambda session: store.belongs_to_step(session, key)):
-        wav = await work.workshop.do(work.me.id, errands.sound, patch, phrase)
+        try:
+            wav = await work.workshop.do(work.me.id, errands.sound, patch, phrase)
+        except InnerToneError:  # whoever asks for it next has it kept
+            return
         await work.stored(lambda session: store.keep(session, key, wav))
         kept = True
     if kept:

@@ -37,11 +37,13 @@ def serve(
     demo: Sequence[DemoAccount] = (),
     *,
     plays_at_once: bool = True,
+    workers: int | None = None,
 ) -> None:
     """Serve until told to stop; `ready` is given the address once requests are taken.
 
     `demo` are accounts that are offered to everybody. The processes that play are started `at once`, or when somebody
-    plays first.
+    plays first. `workers` is how many processes work: two at least, by itself as many as there
+    are processors.
     """
     load()
     template = Template()
@@ -49,7 +51,7 @@ def serve(
     sys.setswitchinterval(TURN_SECONDS)
     engine = connect(database)
     migrate(engine)
-    app = create_app(sessions(engine), demo, template)
+    app = create_app(sessions(engine), demo, template, workers)
     app.state.plays_at_once = plays_at_once
     listener = listening_socket(port)
     (ready or announce)(address(listener))

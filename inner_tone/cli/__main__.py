@@ -2,6 +2,7 @@
 
 import argparse
 import json
+import os
 import sys
 from collections.abc import Callable, Sequence
 from pathlib import Path
@@ -13,6 +14,7 @@ from inner_tone.core.lens_kinds import Kind
 
 BAD_INPUT = 2
 INTERRUPTED = 130
+DATABASE = "INNER_TONE_DATABASE"
 
 
 class Parser(argparse.ArgumentParser):
@@ -74,7 +76,13 @@ def parser() -> Parser:
     account.set_defaults(run=run_account)
 
     serve = commands.add_parser("serve", help="serve the application on loopback, with a database that is running")
-    serve.add_argument("--database", required=True, metavar="URL")
+    serve.add_argument(
+        "--database",
+        default=os.environ.get(DATABASE),
+        metavar="URL",
+        help=f"its address; better in the environment, as {DATABASE}, where no list of processes shows a password",
+    )
+    serve.add_argument("--workers", type=int, metavar="N", help="processes that work (default: one for each processor)")
     serve.add_argument("--port", type=int, default=0, help="0 takes a free one (default)")
     serve.set_defaults(run=run_serve)
     return top
@@ -220,7 +228,9 @@ def run_serve(wishes: argparse.Namespace) -> None:
     """Serve until told to stop."""
     from inner_tone.api.serve import serve  # noqa: PLC0415
 
-    serve(wishes.database, wishes.port)
+    if not wishes.database:
+        raise InnerToneError(f"It is not said where the database is. Set {DATABASE}, or give --database.")
+    serve(wishes.database, wishes.port, workers=wishes.workers)
 
 
 def main(arguments: Sequence[str] | None = None) -> int:

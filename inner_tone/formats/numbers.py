@@ -9,6 +9,7 @@ import numpy as np
 
 from inner_tone.core.lens.chart import Axis, Chart, Panel
 
+FORMULA = ("=", "+", "-", "@", "\t", "\r")
 COLUMNS = ("picture", "panel", "series", "x", "x unit", "y", "y unit", "low", "name")
 
 
@@ -22,8 +23,15 @@ def csv_bytes(charts: Sequence[Chart]) -> bytes:
     writer.writerow(COLUMNS)
     for chart in charts:
         for panel in chart.panels:
-            writer.writerows([chart.title or chart.kind, panel.title, *row] for row in rows(chart.x, panel))
+            writer.writerows(
+                [plain(one) for one in (chart.title or chart.kind, panel.title, *row)] for row in rows(chart.x, panel)
+            )
     return buffer.getvalue().encode()
+
+
+def plain(cell: str | float) -> str | float:
+    """Return a cell that no program takes for a formula: names are anybody's (OWASP, “CSV injection”)."""
+    return f"'{cell}" if isinstance(cell, str) and cell.startswith(FORMULA) else cell
 
 
 def rows(x: Axis, panel: Panel) -> Iterator[list[str | float]]:

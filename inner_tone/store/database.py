@@ -4,6 +4,8 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
+from alembic.runtime.migration import MigrationContext
+from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, create_engine, text
 from sqlalchemy.exc import ArgumentError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
@@ -45,6 +47,14 @@ def migrate(engine: Engine, revision: str = "head") -> None:
         connection.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": MIGRATION_LOCK})
         config.attributes["connection"] = connection
         command.upgrade(config, revision)
+
+
+def is_current(session: Session) -> bool:
+    """Tell whether all migrations have been applied."""
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    head = ScriptDirectory.from_config(config).get_current_head()
+    return MigrationContext.configure(session.connection()).get_current_revision() == head
 
 
 def sessions(engine: Engine) -> Sessions:

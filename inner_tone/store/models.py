@@ -50,6 +50,28 @@ class SignIn(Base):
     account: Mapped[Account] = relationship()
 
 
+class Device(Base):
+    """A browser that somebody has signed in with before: wrong passwords of strangers do not count for it."""
+
+    __tablename__ = "devices"
+    __table_args__ = (Index("devices_by_account", "account_id"),)
+
+    digest: Mapped[str] = mapped_column(primary_key=True)
+    account_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("accounts.id", ondelete="CASCADE"), primary_key=True)
+    used_at: Mapped[datetime]
+
+
+class Try(Base):
+    """A try that is counted, such as a wrong password: whose it is, and when it was."""
+
+    __tablename__ = "tries"
+    __table_args__ = (Index("tries_by_whose", "whose", "at"),)
+
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    whose: Mapped[str]
+    at: Mapped[datetime]
+
+
 class Lesson(Base):
     """A lesson: a title, a summary, and its steps in order. `version` counts its changes.
 

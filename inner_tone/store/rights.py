@@ -30,11 +30,19 @@ NEEDED = {
 
 
 def right_to(session: Session, account: Account, lesson_id: uuid.UUID) -> Right:
-    """Return somebody's right to a lesson, deleted or not."""
+    """Return somebody's right to a lesson; of a deleted one only its owner has any."""
     if account.role != EDUCATOR:
         return Right.NONE
-    if session.scalar(select(Lesson.owner_id).where(Lesson.id == lesson_id)) == account.id:
+    owner, deleted = session.execute(
+        select(Lesson.owner_id, Lesson.deleted_at).where(Lesson.id == lesson_id)
+    ).first() or (
+        None,
+        None,
+    )
+    if owner == account.id:
         return Right.OWN
+    if deleted is not None:
+        return Right.NONE
     share = session.get(Share, (lesson_id, account.id))
     return Right.NONE if share is None else Right.WRITE if share.may_write else Right.READ
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from inner_tone.core.analysis.sound import Sound
-from inner_tone.core.engine.cost import cost_of, refuse_if_dear
+from inner_tone.core.cost import cost_of, refuse_if_dear
 from inner_tone.core.engine.render import Watch, unwatched
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.patch.model import Patch

@@ -11,7 +11,7 @@ import socket
 import subprocess
 import sys
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from importlib import import_module
 from typing import NoReturn
 
@@ -49,8 +49,11 @@ class Template:
             ours, theirs = socket.socketpair()
             if threading.active_count() == 1:
                 if os.fork() == 0:
-                    ours.close()
-                    serve(theirs)
+                    try:
+                        ours.close()
+                        serve(theirs)
+                    finally:  # whatever happens here must not go on in what the server was about to do
+                        os._exit(1)
             else:
                 theirs.set_inheritable(True)
                 program = [sys.executable, "-m", "inner_tone.work.template", str(theirs.fileno())]
@@ -59,22 +62,35 @@ class Template:
             self._line = ours
 
     def fork(self, work: Callable[..., object], *ends: socket.socket) -> int:
-        """Call a function in a new process with its ends of lines, which are closed here; returns the process's id."""
+        """Call a function in a new process with its ends of lines, which are closed here; returns the process's id.
+
+        Where the template has ended, another one is started first. Raises TemplateGoneError if that ends too.
+        """
+        try:
+            process = self._forked(work, ends) or self._forked(work, ends)
+        finally:
+            for end in ends:
+                end.close()
+        if process is None:
+            raise TemplateGoneError("The process that others are forked from has ended.")
+        return process
+
+    def _forked(self, work: Callable[..., object], ends: Sequence[socket.socket]) -> int | None:
+        """Return the id of a new process; nothing if the template has ended."""
         self.start()
         with self._guard:
-            assert self._line is not None
+            if self._line is None:
+                return None
             try:
                 socket.send_fds(self._line, [pickle.dumps(work)], [end.fileno() for end in ends])
                 answer = self._line.recv(PID_BYTES)
             except OSError:
                 answer = b""
-            for end in ends:
-                end.close()
-            if len(answer) < PID_BYTES:
-                self._line.close()
-                self._line = None
-                raise TemplateGoneError("The process that others are forked from has ended.")
-            return int.from_bytes(answer)
+            if len(answer) == PID_BYTES:
+                return int.from_bytes(answer)
+            self._line.close()
+            self._line = None
+            return None
 
     def stop(self) -> None:
         """End the process; those that were forked from it end when their lines are closed."""
@@ -87,7 +103,8 @@ class Template:
 def serve(line: socket.socket) -> NoReturn:
     """Fork a process for each function that comes, until the other side is gone."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # a terminal sends it to all; the server says when it is the end
-    signal.signal(signal.SIGTERM, signal.SIG_DFL)
+    for name in (signal.SIGTERM, signal.SIGHUP):
+        signal.signal(name, signal.SIG_DFL)
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # the system tidies up after those that end
     while True:
         asked, numbers, _, _ = socket.recv_fds(line, LONGEST, MOST_ENDS)

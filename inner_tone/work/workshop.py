@@ -152,6 +152,11 @@ class Workshop:
                 self.guarding = asyncio.create_task(self.guard())
         self.hand_out()
 
+    @property
+    def is_ready(self) -> bool:
+        """Whether all processes are there."""
+        return len(self.workers) >= self.wanted
+
     async def do(
         self,
         owner: object,

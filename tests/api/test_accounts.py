@@ -1,6 +1,7 @@
 """Signing in and out over HTTP: the cookie, the limits, the other browsers."""
 
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 
 import httpx
 
@@ -47,6 +48,36 @@ class SignInTest(ApiTest):
         self.assert_problem(answer, 429)
         self.assertGreater(int(answer.headers["retry-after"]), 60)
         self.assertEqual(self.post(self.wish(MAREN)).status_code, 200, "others are let in")
+
+    def test_strangers_wrong_passwords_do_not_lock_an_owner_out(self) -> None:
+        who = DemoAccount(sign_in="owner", name="Owner", role="learner", password="a long password")
+        self.application.client(who).close()
+        own = httpx.Client(base_url=self.application.address, timeout=30)
+        self.assertEqual(own.post("/api/account/session", json=self.wish(who)).status_code, 200)
+        while self.post(self.wish(who, password="a guess")).status_code == 401:
+            pass
+        self.assert_problem(self.post(self.wish(who)), 429)
+        self.assertEqual(own.post("/api/account/session", json=self.wish(who)).status_code, 200, "a known browser")
+        for _ in range(WRONG_FOR_ONE.amount):
+            self.assert_problem(own.post("/api/account/session", json=self.wish(who, password="a guess")), 401)
+        self.assert_problem(own.post("/api/account/session", json=self.wish(who)), 429)
+
+    def test_many_at_once_are_counted_before_they_are_known(self) -> None:
+        who = DemoAccount(sign_in="crowded", name="Crowded", role="learner", password="a long password")
+        self.application.client(who).close()
+        with ThreadPoolExecutor(20) as pool:
+            answers = list(pool.map(lambda _: self.post(self.wish(who, password="a guess")).status_code, range(20)))
+        self.assertLessEqual(answers.count(401), WRONG_FOR_ONE.amount)
+        self.assertEqual(set(answers), {401, 429})
+
+    def test_tries_are_counted_after_a_start_anew_too(self) -> None:
+        who = DemoAccount(sign_in="restarted", name="Restarted", role="learner", password="a long password")
+        self.application.client(who).close()
+        while self.post(self.wish(who, password="a guess")).status_code == 401:
+            pass
+        self.application.stop()
+        self.application.start()
+        self.assert_problem(self.post(self.wish(who)), 429)
 
     def test_accounts_that_cannot_be_made(self) -> None:
         made = {"sign_in": "hauke", "name": "Hauke", "role": "learner", "password": "a long password"}
@@ -107,6 +138,20 @@ class SharingTest(ApiTest):
         self.assert_problem(second.get(address), 404)
         for nobody in ("jonas", "nobody.at.all"):
             self.assert_problem(self.client.put(f"{address}/shares", json=share | {"sign_in": nobody}), 404)
+
+    def test_what_is_deleted_is_gone_for_all_but_its_owner(self) -> None:
+        second = self.application.client(self.SECOND)
+        self.addCleanup(second.close)
+        lesson = self.client.post("/api/lessons", json={"title": "Gone soon"}).json()
+        address, step = f"/api/lessons/{lesson['id']}", lesson["steps"][0]["id"]
+        self.client.put(f"{address}/shares", json={"sign_in": "WIEBKE", "may_write": True})
+        self.assertEqual(second.get(f"/api/steps/{step}/history").status_code, 200)
+        self.client.delete(address)
+        self.assert_problem(second.get(f"/api/steps/{step}/history"), 404)
+        self.assert_problem(second.post(f"{address}/restore"), 404)
+        self.assertEqual(self.client.get(f"/api/steps/{step}/history").status_code, 200)
+        self.client.post(f"{address}/restore")
+        self.assertEqual(second.get(f"/api/steps/{step}/history").status_code, 200)
 
 
 if __name__ == "__main__":

@@ -5,17 +5,25 @@ import unittest
 from typing import Any
 
 import httpx
+from sqlalchemy import text
 
 from inner_tone.api.access import COOKIE, TOKEN_HEADER
 from inner_tone.api.crowd import MOST_UNDER_WAY, Crowd
 from inner_tone.api.doors import LARGEST_JSON, LONGEST_ADDRESS
 from inner_tone.demo.foghorn import BLASTS, DISTANT
+from inner_tone.store.database import MIGRATIONS, connect
 from tests.support.api import ApiTest
+from tests.support.patience import wait_for
 
 PATCH = DISTANT.to_json()
 PHRASE = BLASTS.model_dump(mode="json")
 BIG = (2**31, 2**40, 10**30)
 JSON = {"content-type": "application/json"}
+
+
+def head() -> str:
+    """Return the latest migration."""
+    return max(file.name[:4] for file in (MIGRATIONS / "versions").glob("0*.py"))
 
 
 class RefusedTest(ApiTest):
@@ -100,6 +108,19 @@ class ToldTest(ApiTest):
             self.assertEqual(headers["x-content-type-options"], "nosniff")
             self.assertEqual(headers["referrer-policy"], "same-origin")
         self.assertEqual(self.client.get("/api/account/session").headers["cache-control"], "no-store")
+
+    def test_it_tells_whether_it_lives_and_whether_it_can_work(self) -> None:
+        self.assertEqual(httpx.get(f"{self.application.address}/health").json(), {"status": "alive"})
+        wait_for(lambda: httpx.get(f"{self.application.address}/ready").status_code == 200, 30, "the workers")
+        told = httpx.get(f"{self.application.address}/ready").json()
+        self.assertEqual(told, {"status": "ready", "database": "ready", "workers": "ready"})
+        engine = connect(self.application.database)
+        with engine.begin() as connection:
+            connection.execute(text("UPDATE alembic_version SET version_num = '0001'"))
+        self.assertEqual(httpx.get(f"{self.application.address}/ready").status_code, 503)
+        with engine.begin() as connection:
+            connection.execute(text(f"UPDATE alembic_version SET version_num = '{head()}'"))
+        engine.dispose()
 
     def test_head_is_what_get_is_without_a_body(self) -> None:
         for path in ("/", "/shelf", "/icon.svg", "/api/lessons", "/api/nowhere"):

@@ -34,6 +34,7 @@ RULES: dict[str, dict[str, int]] = {
     "writer": {NOBODY: 401, LEARNER: 404, STRANGER: 404, READER: 403},
     "owner": {NOBODY: 401, LEARNER: 404, STRANGER: 404, READER: 403, WRITER: 403},
     "learner alone": {NOBODY: 401, STRANGER: 404, READER: 404, WRITER: 404, OWNER: 404},
+    "owner of what is deleted": {NOBODY: 401, LEARNER: 404, STRANGER: 404, READER: 404, WRITER: 404},
     "owner alone": {NOBODY: 401, LEARNER: 403, STRANGER: 404, READER: 404, WRITER: 404},
 }
 
@@ -52,7 +53,7 @@ ROUTES: dict[tuple[str, str], str] = {
     ("GET", "/api/lessons/{lesson_id}/bundle"): "reader",
     ("PUT", "/api/lessons/{lesson_id}"): "writer",
     ("DELETE", "/api/lessons/{lesson_id}"): "owner",
-    ("POST", "/api/lessons/{lesson_id}/restore"): "owner",
+    ("POST", "/api/lessons/{lesson_id}/restore"): "owner of what is deleted",
     ("POST", "/api/lessons/{lesson_id}/steps"): "writer",
     ("POST", "/api/lessons/{lesson_id}/undo"): "writer",
     ("POST", "/api/lessons/{lesson_id}/here"): "writer",

@@ -22,7 +22,7 @@ from inner_tone.core.lesson.step import StepContent
 from inner_tone.demo.foghorn import BLASTS, BREATHED, DISTANT
 from inner_tone.formats.audio import flac_bytes
 from inner_tone.formats.bundle import LESSON, bundle_bytes, read_bundle
-from inner_tone.formats.numbers import csv_bytes
+from inner_tone.formats.numbers import csv_bytes, plain
 from inner_tone.formats.picture import png, svg
 from tests.support.sounds import sines
 
@@ -74,6 +74,12 @@ class NumbersTest(unittest.TestCase):
         self.assertAlmostEqual(float(first["x"]), 55.0, places=2)
         self.assertEqual((first["x unit"], first["y unit"], first["name"]), ("Hz", "dB", "1"))
         self.assertEqual({row["series"] for row in rows}, {"Loudness", "the step before", "partials"})
+
+    def test_names_are_no_formulas(self) -> None:
+        for name in ("=1+2", "+1", "-1", "@sum", "\t=1"):
+            self.assertEqual(plain(name), f"'{name}")
+        for one in ("Reed", "1 kHz", -3.5, 0.0):
+            self.assertEqual(plain(one), one)
 
     def test_levels_of_a_sweep(self) -> None:
         rows = self.rows(SweepView(taps=("amp.out",)))

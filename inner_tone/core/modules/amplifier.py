@@ -19,6 +19,7 @@ def sums(settings: Settings, connected: frozenset[str]) -> Sums | None:
 MODULE = ModuleType(
     name="amplifier",
     family="shape",
+    nanoseconds=8,
     title="Amplifier",
     summary="Lets sound through in proportion to its level. At level 0 nothing passes.",
     words=(

@@ -23,6 +23,7 @@ def swaps(settings: Settings) -> tuple[tuple[str, ...], ...]:
 MODULE = ModuleType(
     name="arithmetic",
     family="steer",
+    nanoseconds=15,
     title="Arithmetic",
     summary="Computes with up to three signals: a · b + c, the smaller, the larger, and more.",
     words=(

@@ -12,6 +12,7 @@ ONE_BEAT = int(np.flatnonzero(BEATS == 1.0)[0])
 MODULE = ModuleType(
     name="clock",
     family="steer",
+    nanoseconds=10,
     title="Clock",
     summary="Ticks in the tempo of the phrase.",
     words=(

@@ -63,6 +63,7 @@ def lagrange(part: float) -> tuple[float, float, float, float]:
 MODULE = ModuleType(
     name="comb",
     family="shape",
+    nanoseconds=30,
     title="Comb",
     summary="Lifts or takes away every multiple of one frequency.",
     words=(

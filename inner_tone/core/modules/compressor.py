@@ -19,6 +19,7 @@ OCTAVES_PER_DB = math.log2(10.0) / 20.0
 MODULE = ModuleType(
     name="compressor",
     family="shape",
+    nanoseconds=65,
     title="Compressor",
     summary="Makes what is louder than its threshold softer, in a stated ratio.",
     words=(

@@ -22,6 +22,7 @@ def sums(settings: Settings, connected: frozenset[str]) -> Sums | None:
 MODULE = ModuleType(
     name="crossfade",
     family="shape",
+    nanoseconds=38,
     title="Crossfade",
     summary="Goes from one signal over to another.",
     words=(

@@ -339,6 +339,8 @@ class ModuleType:
     input each output gives, and what is added; None where it does more. `written` writes settings one way, so that
     what sounds the same is the same. Inputs of the same `swaps` can change places, each with its settings.
 
+    What it takes: so many `nanoseconds` for each sample, beside a patch without it (`benchmarks costs`).
+
     How it is seen and said: `seen_over` says where its work is seen at first, within a few cycles of the wave or over
     the whole phrase; `picture` what is drawn of it, `theory` what the textbook says. `one` is what people call one of
     them, where it is not the title with its article. By its `words` it is found by those who do not know its name.
@@ -350,6 +352,7 @@ class ModuleType:
     summary: str
     words: tuple[str, ...]
     explanation: str
+    nanoseconds: int
     inputs: tuple[Input, ...] = ()
     outputs: tuple[Output, ...] = ()
     settings: tuple[Setting, ...] = ()

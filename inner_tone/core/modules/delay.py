@@ -21,6 +21,7 @@ LOUDEST = 1e6  # keeps the memory finite whatever is fed in
 MODULE = ModuleType(
     name="delay",
     family="shape",
+    nanoseconds=57,
     title="Delay",
     summary="Gives back what came in a while ago.",
     words=(

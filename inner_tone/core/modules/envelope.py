@@ -59,6 +59,7 @@ def written(settings: Settings) -> dict[str, Value]:
 MODULE = ModuleType(
     name="envelope",
     family="steer",
+    nanoseconds=18,
     title="Envelope",
     summary="Rises when a note begins, and falls when it ends.",
     words=(

@@ -99,6 +99,7 @@ def moved_on(options: Sequence[Option], chosen: Option, places: float) -> Option
 MODULE = ModuleType(
     name="filter",
     family="shape",
+    nanoseconds=16,
     title="Filter",
     summary="Takes away the partials on one side of its cutoff.",
     words=(

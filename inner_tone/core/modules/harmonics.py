@@ -45,6 +45,7 @@ RULES = ("level", "drawn", "1/n", "1/n²")
 MODULE = ModuleType(
     name="harmonics",
     family="source",
+    nanoseconds=79,
     title="Harmonics",
     summary="Builds a tone from its partials, one by one.",
     words=(

@@ -8,6 +8,7 @@ KEPT, LAST_TRIGGER = range(2)
 MODULE = ModuleType(
     name="hold",
     family="steer",
+    nanoseconds=15,
     title="Hold",
     summary="Takes a value when it is told to, and keeps it until the next time.",
     words=(

@@ -43,6 +43,7 @@ def theory_response(settings: Settings, frequencies_hz: Floats, rate: float) -> 
 MODULE = ModuleType(
     name="ladder",
     family="shape",
+    nanoseconds=87,
     title="Ladder",
     summary="A low-pass of up to four poles that sings, growls, and thins out the lows as it does.",
     words=(

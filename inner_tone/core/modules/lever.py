@@ -13,6 +13,7 @@ SPAN = Scaled(low="low", high="high", step="step", travel="travel")
 MODULE = ModuleType(
     name="lever",
     family="play",
+    nanoseconds=4,
     title="Lever",
     summary="A control in reach of the player, with a range of your choice.",
     words=(

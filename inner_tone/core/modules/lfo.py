@@ -35,6 +35,7 @@ def written(settings: Settings) -> dict[str, Value]:
 MODULE = ModuleType(
     name="lfo",
     family="steer",
+    nanoseconds=36,
     title="LFO",
     summary="Goes up and down slowly and evenly, and moves whatever it steers.",
     words=(

@@ -25,6 +25,7 @@ def swaps(settings: Settings) -> tuple[tuple[str, ...], ...]:
 MODULE = ModuleType(
     name="mixer",
     family="shape",
+    nanoseconds=10,
     title="Mixer",
     summary="Adds up to six signals, each at its own level.",
     words=(

@@ -13,6 +13,7 @@ BANDS = 14
 MODULE = ModuleType(
     name="noise",
     family="source",
+    nanoseconds=7,
     title="Noise",
     summary="All frequencies at once, by chance: wind, surf, breath.",
     words=(

@@ -38,6 +38,7 @@ def written(settings: Settings) -> dict[str, Value]:
 MODULE = ModuleType(
     name="oscillator",
     family="source",
+    nanoseconds=45,
     title="Oscillator",
     summary="Repeats one cycle of a wave at the frequency of its pitch.",
     words=(

@@ -6,6 +6,7 @@ from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
 MODULE = ModuleType(
     name="output",
     family="out",
+    nanoseconds=5,
     title="Output",
     summary="Whatever is connected here is heard.",
     words=("hear", "speaker", "ears", "listen", "out", "volume"),

@@ -17,6 +17,7 @@ def sums(settings: Settings, connected: frozenset[str]) -> Sums | None:
 MODULE = ModuleType(
     name="pan",
     family="shape",
+    nanoseconds=43,
     title="Pan",
     summary="Places a sound between left and right.",
     words=(

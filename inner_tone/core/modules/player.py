@@ -12,6 +12,7 @@ VELOCITY_LEFT, VELOCITY_SLOPE, LAST_GATE = range(9, 12)
 MODULE = ModuleType(
     name="player",
     family="play",
+    nanoseconds=10,
     title="Player",
     summary="Puts out what is played: which note, whether it is held, how hard it was struck.",
     words=(

@@ -39,6 +39,7 @@ STEPS = nearest_steps()
 MODULE = ModuleType(
     name="quantise",
     family="steer",
+    nanoseconds=19,
     title="Quantise",
     summary="Brings a pitch to the nearest note of a scale.",
     words=(

@@ -11,6 +11,7 @@ from inner_tone.core.modules.oscillator import MIDDLE_C_HZ, PHASE, restarted
 MODULE = ModuleType(
     name="ramp",
     family="steer",
+    nanoseconds=34,
     title="Ramp",
     summary="Runs from 0 to 1 over and over, once in every cycle of its pitch.",
     words=("phase", "cycle", "sawtooth", "bare", "phasor", "build a wave"),

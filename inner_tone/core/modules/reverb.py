@@ -31,6 +31,7 @@ BEFORE = GAINS + 4 * LINES
 MODULE = ModuleType(
     name="reverb",
     family="shape",
+    nanoseconds=148,
     title="Reverb",
     summary="Puts the sound into a room that answers for a stated time.",
     words=(

@@ -17,6 +17,7 @@ PLACE, PLAYING, LAST_GATE = range(3)
 MODULE = ModuleType(
     name="sampler",
     family="source",
+    nanoseconds=92,
     title="Sampler",
     summary="Plays a recorded sound at the speed that its pitch asks for.",
     words=(

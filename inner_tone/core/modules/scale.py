@@ -12,6 +12,7 @@ def sums(settings: Settings, connected: frozenset[str]) -> Sums | None:
 MODULE = ModuleType(
     name="scale",
     family="steer",
+    nanoseconds=6,
     title="Scale",
     summary="Multiplies any signal and shifts it.",
     words=(

@@ -16,6 +16,7 @@ def sums(settings: Settings, connected: frozenset[str]) -> Sums | None:
 MODULE = ModuleType(
     name="selector",
     family="shape",
+    nanoseconds=22,
     title="Selector",
     summary="Lets one of four signals pass.",
     words=(

@@ -60,6 +60,7 @@ def rest_hz(settings: Settings) -> float:
 MODULE = ModuleType(
     name="shaper",
     family="shape",
+    nanoseconds=101,
     title="Shaper",
     summary="Bends the wave by a curve, and so makes new partials.",
     words=(

@@ -21,6 +21,7 @@ def sums(settings: Settings, connected: frozenset[str]) -> Sums | None:
 MODULE = ModuleType(
     name="slew",
     family="steer",
+    nanoseconds=15,
     title="Slew",
     summary="Follows its input no faster than it is allowed to.",
     words=(

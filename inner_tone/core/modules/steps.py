@@ -36,6 +36,7 @@ def shaken(low: float, high: float, row: int, step: int, seed: int) -> float:
 MODULE = ModuleType(
     name="steps",
     family="steer",
+    nanoseconds=30,
     title="Steps",
     summary="Goes through rows of numbers, one step at each pulse of a clock.",
     words=(

@@ -14,11 +14,14 @@ import {
   whenSignedOut,
 } from "./client";
 
+/** How often it is asked again by itself: where nobody answers (0), where too much is asked at once, where work has ended. */
+const TRIES: Record<number, number> = { 0: 30, 429: 3, 503: 3 };
+
 export const queries = new QueryClient({
   defaultOptions: {
     queries: {
       staleTime: 5_000,
-      retry: (count, error) => error instanceof ApiError && error.status === 0 && count < 30,
+      retry: (count, error) => error instanceof ApiError && count < (TRIES[error.status] ?? 0),
       retryDelay: (count) => Math.min(3_000, 400 * 2 ** count),
     },
   },

@@ -1,12 +1,6 @@
 import toWav from "audiobuffer-to-wav";
 
-/** What hears the microphone, sample by sample: the browser's own recorder would bend the sound. */
-const LISTENER = `registerProcessor("listener", class extends AudioWorkletProcessor {
-  process([[channel]]) {
-    if (channel) this.port.postMessage(channel.slice());
-    return true;
-  }
-});`;
+import listenerAddress from "./listener.worklet.ts?worker&url";
 
 export interface Recording {
   /** Ends it, and gives what was recorded as a WAV file. */
@@ -19,12 +13,7 @@ export async function record(heard: (seconds: number, peak: number) => void): Pr
   const plain = { echoCancellation: false, noiseSuppression: false, autoGainControl: false };
   const stream = await navigator.mediaDevices.getUserMedia({ audio: { ...plain, channelCount: 1 } });
   const context = new AudioContext();
-  const address = URL.createObjectURL(new Blob([LISTENER], { type: "text/javascript" }));
-  try {
-    await context.audioWorklet.addModule(address);
-  } finally {
-    URL.revokeObjectURL(address);
-  }
+  await context.audioWorklet.addModule(listenerAddress);
   const parts: Float32Array[] = [];
   const told = { count: 0, seconds: 0, peak: 0 };
   const listener = new AudioWorkletNode(context, "listener");

@@ -1,7 +1,7 @@
 """What it costs to play a phrase: a bound that is known before anything is computed.
 
-Each type of module takes so many nanoseconds for each sample (measured by `benchmarks costs`); a module that exists
-once per voice takes them once per voice; in a loop each sample is computed by itself, which costs each module a call.
+Each type of module takes so many nanoseconds for each sample, as its declaration says; a module that exists once per
+voice takes them once per voice; in a loop each sample is computed by itself, which costs each module a call.
 """
 
 from collections.abc import Collection
@@ -18,39 +18,6 @@ from inner_tone.core.phrase import Phrase
 MOST_SECONDS = 60.0  # of one core, for what somebody waits for
 MOST_BYTES = 400_000_000
 BYTES = 8  # of a sample that is written down
-
-# for each sample, measured beside a patch without it
-NANOSECONDS = {
-    "amplifier": 8,
-    "arithmetic": 15,
-    "clock": 10,
-    "comb": 30,
-    "compressor": 65,
-    "crossfade": 38,
-    "delay": 57,
-    "envelope": 18,
-    "filter": 16,
-    "harmonics": 79,
-    "hold": 15,
-    "ladder": 87,
-    "lever": 4,
-    "lfo": 36,
-    "mixer": 10,
-    "noise": 7,
-    "oscillator": 45,
-    "output": 5,
-    "pan": 43,
-    "player": 10,
-    "quantise": 19,
-    "ramp": 34,
-    "reverb": 148,
-    "sampler": 92,
-    "scale": 6,
-    "selector": 22,
-    "shaper": 101,
-    "slew": 15,
-    "steps": 30,
-}
 IN_A_LOOP = 140  # more, for each module
 FOR_EACH_LINE = 3
 CAUTION = 2.0  # settings and modulation can make a module dearer than it was when it was measured
@@ -76,7 +43,7 @@ def cost_of(patch: Patch, phrase: Phrase, taps: Collection[str] = (), rate: floa
     looped = in_loops(wiring)
     seconds = phrase.seconds + TAIL_SECONDS
     each = sum(
-        NANOSECONDS[unit.module.type] + IN_A_LOOP * (unit.key.node in looped) for unit in wiring.units.values()
+        unit.module.declaration.nanoseconds + IN_A_LOOP * (unit.key.node in looped) for unit in wiring.units.values()
     ) + FOR_EACH_LINE * sum(len(lines) for lines in wiring.lines.values())
     samples = seconds * rate
     loop = f", {len(looped)} of them in a loop" if looped else ""
