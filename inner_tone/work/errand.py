@@ -12,6 +12,7 @@ from inner_tone.core.patch.model import Patch
 from inner_tone.core.phrase import Phrase
 from inner_tone.work.studio import Studio, Take
 
+FEW = 4  # pieces that fit between others
 LONG_SECONDS = 5.0  # of one core: what takes longer waits in a line of its own
 
 
@@ -40,11 +41,22 @@ class Place:
     spent: float = 0.0  # seconds of one core, at most
 
     def charge(self, patch: Patch, phrase: Phrase, taps: Collection[str] = (), times: int = 1) -> None:
-        """Note what is about to be rendered; raises TooDearError, and LongError if that does not fit between others."""
+        """Note what is about to be rendered; raises TooDearError, and LongError if that does not fit between others.
+
+        Of a search, which ends as soon as it has found something, the first of its `times` counts towards what is
+        refused; all of them make it long.
+        """
         cost = cost_of(patch, phrase, taps)
-        self.spent += times * cost.seconds
+        self.spent += cost.seconds
         refuse_if_dear(replace(cost, seconds=self.spent))
+        self.spent += (times - 1) * cost.seconds
         if self.spent > LONG_SECONDS and not self.long:
+            raise LongError("This takes its time.")
+
+    def begin_anew(self, steps: int) -> None:
+        """Begin the budget anew for the next of several pieces; raises LongError if they are many."""
+        self.spent = 0.0
+        if steps > FEW and not self.long:
             raise LongError("This takes its time.")
 
     def take(self, patch: Patch, phrase: Phrase, taps: Collection[str] = ()) -> Take:

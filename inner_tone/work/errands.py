@@ -179,6 +179,7 @@ def reviewed(place: Place, document: LessonDocument) -> list[Concern]:
     """Return what is to be looked at in a lesson; every step is rendered for it, unless it is remembered."""
 
     def check(patch: Patch, phrase: Phrase) -> tuple[Finding, ...]:
+        place.begin_anew(len(document.steps))
         take = place.take(patch, phrase)
         return checkup(patch, phrase, take.render, take.jumps).findings
 

@@ -178,10 +178,10 @@ class Workshop:
         if len(line) >= MOST_WAITING:
             raise BusyError("You wait for too much at once. Wait until some of it is done.")
         line.append(wish)
-        if len(self.workers) < self.wanted:
-            await self.start()
-        self.hand_out()
         try:
+            if len(self.workers) < self.wanted:
+                await self.start()
+            self.hand_out()
             return await wish.answer
         finally:
             self.forget(wish)

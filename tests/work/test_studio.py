@@ -92,8 +92,18 @@ class CostTest(unittest.TestCase):
         with self.assertRaises(LongError):
             Place(Studio()).charge(DISTANT, BLASTS, times=50)
         Place(Studio(), long=True).charge(DISTANT, BLASTS, times=50)
+        place = Place(Studio(), long=True)
         with self.assertRaises(TooDearError):
-            Place(Studio(), long=True).charge(DISTANT, BLASTS, times=round(2 * MOST_SECONDS / self.cost(DISTANT)))
+            for _ in range(round(2 * MOST_SECONDS / cost_of(DISTANT, BLASTS).seconds)):
+                place.charge(DISTANT, BLASTS)
+
+    def test_a_lesson_of_many_steps_has_a_budget_for_each(self) -> None:
+        with self.assertRaises(LongError):
+            Place(Studio()).begin_anew(60)
+        place = Place(Studio(), long=True)
+        for _ in range(2 * round(MOST_SECONDS / cost_of(DISTANT, BLASTS).seconds)):
+            place.begin_anew(60)
+            place.charge(DISTANT, BLASTS)
 
 
 if __name__ == "__main__":
