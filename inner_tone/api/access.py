@@ -31,6 +31,11 @@ READING = {"GET", "HEAD", "OPTIONS"}
 MOST_RECENT = 10_000
 
 
+def client_of(request: Request) -> str:
+    """Return the address that a request comes from; a proxy that is trusted has said it."""
+    return request.client.host if request.client else ""
+
+
 def page_token(token: str) -> str:
     """Return what our own pages have to send with every change, given the token of the sign-in."""
     return sha256(f"page {token}".encode()).hexdigest()
@@ -47,17 +52,20 @@ async def from_our_pages(request: HTTPConnection) -> None:
 
 
 class Recent:
-    """Who has shown which token within the last moments, so that a burst of requests asks the database once."""
+    """Who has shown which token within the last moments, so that a burst of requests asks the database once.
 
-    def __init__(self, seconds: float = 2.0) -> None:
-        self._seconds = seconds
+    It is trusted only while it `hears` who signs out, at whichever node.
+    """
+
+    def __init__(self, hears: Callable[[], bool], seconds: float = 2.0) -> None:
+        self._hears, self._seconds = hears, seconds
         self._seen: dict[str, tuple[float, Account]] = {}
         self._asking: dict[str, asyncio.Future[Account]] = {}
 
     def account(self, token: str) -> Account | None:
         """Return whose token it is, if it was shown just now."""
         seen = self._seen.get(token)
-        return seen[1] if seen and time.monotonic() < seen[0] else None
+        return seen[1] if seen and time.monotonic() < seen[0] and self._hears() else None
 
     async def asked(self, token: str, ask: Callable[[], Awaitable[Account]]) -> Account:
         """Return whose token it is, as the database is asked, once for all who want to know at the same time."""

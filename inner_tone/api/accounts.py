@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
-from inner_tone.api.access import COOKIE, Me, page_token, signed_in
+from inner_tone.api.access import COOKIE, Me, client_of, page_token, signed_in
 from inner_tone.api.context import Database
 from inner_tone.api.limits import MADE_FROM_ONE, WRONG_FOR_ONE, WRONG_FROM_ONE, Limiter
 from inner_tone.api.schemas import Incoming
@@ -118,11 +118,6 @@ def admit(request: Request, response: Response, session: Database, account: Acco
         DEVICE, device, max_age=DEVICE_LASTS, httponly=True, samesite="strict", secure=request.url.scheme == "https"
     )
     return session_out(request, account, token)
-
-
-def client_of(request: Request) -> str:
-    """Return the address that a request comes from."""
-    return request.client.host if request.client else ""
 
 
 @router.get("/session")

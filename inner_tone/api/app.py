@@ -42,13 +42,15 @@ from inner_tone.api.crowd import Crowd
 from inner_tone.api.doors import Doors
 from inner_tone.api.limits import Limiter, Tries
 from inner_tone.api.problems import ProblemDetails, add_handlers
+from inner_tone.api.settings import Settings, settings_from
+from inner_tone.api.watch import Figures, Watch
 from inner_tone.live.stage import Stage
 from inner_tone.store.database import Sessions
-from inner_tone.work.shared import Shared
+from inner_tone.store.notices import SIGNED_OUT
+from inner_tone.work.node import Node
 from inner_tone.work.template import Template
 from inner_tone.work.workshop import Workshop
 
-REMEMBERED_BYTES = 96_000_000  # of answers and sounds, in the memory of this process
 PAGES = Path(__file__).resolve().parent.parent.parent / "web" / "dist"
 
 
@@ -81,33 +83,29 @@ FOR_THE_SIGNED_IN = (
 @asynccontextmanager
 async def lifespan(app: FastAPI) -> AsyncIterator[None]:
     """Let the processes that play begin, if they are not to wait for somebody who plays; end them at the end."""
-    begin = [app.state.workshop.start()] + ([app.state.stage.start()] if app.state.plays_at_once else [])
+    node: Node = app.state.node
+    node.wire.on(SIGNED_OUT, lambda _: app.state.recent.forget())
+    begin = [node.start()] + ([app.state.stage.start()] if app.state.plays_at_once else [])
     starting = [asyncio.create_task(one) for one in begin]
     yield
     for one in starting:
         one.cancel()
-    app.state.workshop.stop()
+    await node.stop()
     app.state.stage.stop()
     app.state.template.stop()
 
 
-def size_of(found: object) -> int:
-    """Return about how many bytes something takes that was worked out."""
-    parts = found if isinstance(found, tuple) else (found,)
-    return sum(len(one) if isinstance(one, (bytes, str)) else 1000 for one in parts)
-
-
 def create_app(
     sessions: Sessions | None = None,
+    settings: Settings | None = None,
     demo: Sequence[DemoAccount] = (),
     template: Template | None = None,
-    workers: int | None = None,
 ) -> FastAPI:
     """Return the application; without sessions it serves only to describe itself.
 
-    `demo` are accounts that it offers to everybody; `template` is what the processes are forked from that it needs, of
-    which so many `workers` work.
+    `demo` are accounts that it offers to everybody; `template` is what the processes are forked from that it needs.
     """
+    settings = settings or settings_from()
     responses: dict[int | str, dict[str, object]] = {
         401: {"model": ProblemDetails},
         403: {"model": ProblemDetails},
@@ -125,20 +123,23 @@ def create_app(
         dependencies=[Depends(from_our_pages)],
     )
     app.state.sessions = sessions
+    app.state.settings = settings
     app.state.room = asyncio.Semaphore(ROOM)
     template = template or Template()
     app.state.template = template
-    app.state.workshop = Workshop(template, workers)
+    app.state.workshop = Workshop(template, settings.workers, settings.cost_seconds)
     app.state.under_way = Counter()
-    app.state.shared = Shared(REMEMBERED_BYTES, size_of)
+    app.state.node = Node(sessions, app.state.workshop) if sessions else None
     app.state.stage = Stage(template)
+    app.state.figures = Figures(app.state.workshop, app.state.stage)
     app.state.plays_at_once = False
     app.state.limiter = Limiter(Tries(sessions)) if sessions else None
-    app.state.recent = Recent()
+    app.state.recent = Recent(lambda: app.state.node.wire.hears)
     app.state.demo = list(demo)
     add_handlers(app)
     app.add_middleware(Crowd)
-    app.add_middleware(Doors)
+    app.add_middleware(Doors, hosts=settings.hosts)
+    app.add_middleware(Watch)
     app.include_router(state.router)
     app.include_router(accounts.router)
     app.include_router(live.router)

@@ -99,7 +99,7 @@ async def get_ticks(work: TheWork, lesson_id: uuid.UUID, step_id: uuid.UUID, wis
 async def get_advice(work: TheWork, lesson_id: uuid.UUID, step_id: uuid.UUID, wish: AdviceWish) -> list[AdviceOut]:
     """Return what to turn so that a patch sounds more like the step, the best first."""
     task, patch = await task_for(work, lesson_id, step_id), checked_patch(wish.patch)
-    found = await work.named(("advice", uuid.uuid4()), wish.ticket, errands.advised, task, patch)
+    found = await work.alone(wish.ticket, errands.advised, task, patch)
     return [advice_out(one) for one in found]
 
 
@@ -153,7 +153,7 @@ async def advise_recording(
 ) -> list[AdviceOut]:
     """Return what to turn on the instrument that was recorded, the best first."""
     task, flac = await task_for(work, lesson_id, step_id), await recorded(work, played_id)
-    found = await work.named(("advice", uuid.uuid4()), ticket, errands.advised_of, task, flac)
+    found = await work.alone(ticket, errands.advised_of, task, flac)
     return [advice_out(one) for one in found]
 
 

@@ -2,12 +2,11 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel, Field
 
 from inner_tone.api.schemas import Incoming
-from inner_tone.api.work import TheWork, Work
-from inner_tone.core.lens.chart import Chart
+from inner_tone.api.work import TheWork, Work, unpacked
 from inner_tone.core.lens.recipe import Recipe
 from inner_tone.core.lens.strip import FEWEST, MOST, values_for
 from inner_tone.core.lesson import plate as rules
@@ -17,18 +16,12 @@ from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.validate import checked_patch
 from inner_tone.core.phrase import Phrase
 from inner_tone.work import errands
+from inner_tone.work.answers import DrawnOut
 from inner_tone.work.errands import Files, PictureFormat, SoundFormat
 
 router = APIRouter(prefix="/api/charts", tags=["charts"])
 
 MEDIA = {"svg": "image/svg+xml", "png": "image/png", "csv": "text/csv; charset=utf-8"}
-
-
-class DrawnOut(BaseModel):
-    """What a recipe makes: one chart, or those of a strip, and the sentence that says what they show."""
-
-    charts: list[Chart]
-    sentence: str
 
 
 class PictureWish(Incoming):
@@ -69,11 +62,11 @@ class RefreshWish(Incoming):
     phrase: Phrase
 
 
-@router.post("")
-async def draw(work: TheWork, wish: Recipe) -> DrawnOut:
+@router.post("", response_model=DrawnOut)
+async def draw(request: Request, work: TheWork, wish: Recipe) -> Response:
     """Return what a recipe makes."""
-    charts, sentence = await work.do(errands.drawn, wish, await files_for(work, wish))
-    return DrawnOut(charts=charts, sentence=sentence)
+    asked = wish.model_dump_json().encode()
+    return await unpacked(request, await work.once(asked, None, errands.drawn, wish, await files_for(work, wish)))
 
 
 async def files_for(work: Work, recipe: Recipe) -> Files:
@@ -106,5 +99,5 @@ def strip_values(wish: ValuesWish) -> ValuesOut:
 async def refreshed(work: TheWork, wish: RefreshWish) -> Plate:
     """Return a plate made anew from its step as it is now."""
     recipe = wish.plate.recipe.model_copy(update={"patch": wish.patch, "phrase": wish.phrase})
-    _, sentence = await work.do(errands.drawn, recipe, await files_for(work, recipe))
+    sentence = await work.do(errands.said_of_plate, recipe, await files_for(work, recipe))
     return rules.refreshed(wish.plate, wish.patch, wish.phrase, sentence)

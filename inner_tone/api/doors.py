@@ -4,12 +4,15 @@ The policies are those of OWASP's list of secure headers: scripts, styles and pi
 put these pages into a frame, and no address is told to others.
 """
 
+from collections.abc import Sequence
+
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from inner_tone.api.problems import problem
 
+FOR_WATCHERS = ("/health", "/ready", "/metrics")  # who watches over many nodes asks them by their addresses
 LONGEST_ADDRESS = 4_000
 LARGEST_BODY = 80 * 1024 * 1024  # bytes; a route may allow less
 LARGEST_JSON = 24 * 1024 * 1024
@@ -42,11 +45,14 @@ SECURE = {"strict-transport-security": "max-age=31536000"}
 class Doors:
     """What every request passes on its way in, and every answer on its way out."""
 
-    def __init__(self, app: ASGIApp) -> None:
-        self.app = app
+    def __init__(self, app: ASGIApp, hosts: Sequence[str]) -> None:
+        self.app, self.hosts = app, hosts
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Let a request through, or refuse it."""
+        if scope["type"] == "websocket" and not self.knows(scope):
+            await send({"type": "websocket.close", "code": 1008})
+            return
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
@@ -68,8 +74,24 @@ class Doors:
         if refused := wrong_address(scope):
             await problem("No such address", 400, refused)(scope, receive, answer)
             return
-        scope = {**scope, "method": "GET"} if bare else scope
-        await self.app(scope, within(scope, receive), answer)
+        if not self.knows(scope) and scope["path"] not in FOR_WATCHERS:
+            words = "The application is not reached by this name. Its operator can add it."
+            await problem("No such host", 421, words)(scope, receive, answer)
+            return
+        inner = {**scope, "method": "GET"} if bare else scope
+        await self.app(inner, within(scope, receive), answer)
+        scope["route"] = inner.get("route")
+
+    def knows(self, scope: Scope) -> bool:
+        """Tell whether a request is for a name of ours: pages of others may give us any name (DNS rebinding)."""
+        host = Headers(scope=scope).get("host", "").casefold()
+        name = host.rpartition(":")[0] if not host.endswith("]") and ":" in host else host
+        return any(fits(name, one) for one in self.hosts)
+
+
+def fits(name: str, known: str) -> bool:
+    """Tell whether a host's name is one that is known, or below it where that begins with a star."""
+    return known == "*" or name == known.casefold() or (known.startswith("*.") and name.endswith(known[1:].casefold()))
 
 
 def wrong_address(scope: Scope) -> str:

@@ -37,8 +37,8 @@ class RecordingOut(BaseModel):
 
 async def recording_out(work: Work, recording: Recording) -> RecordingOut:
     """Return a recording for the wire."""
-    said = await work.once(("recording", recording.key), errands.told, recording.flac)
-    return RecordingOut(key=recording.key, name=recording.name, seconds=recording.seconds, sentence=said)
+    said = await work.once(recording.key.encode(), None, errands.told, recording.flac)
+    return RecordingOut(key=recording.key, name=recording.name, seconds=recording.seconds, sentence=said.decode())
 
 
 async def received(request: Request) -> bytes:

@@ -1,22 +1,20 @@
 """Renders: the sound of a patch playing a phrase, its measures, and what lenses show of it."""
 
 import threading
-from hashlib import sha256
 from typing import Annotated
 
 from cachetools import TTLCache
-from fastapi import APIRouter, BackgroundTasks, Path, Response
+from fastapi import APIRouter, BackgroundTasks, Path, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field
 
 from inner_tone.api.schemas import MOST_SET, Incoming
-from inner_tone.api.work import TheWork, Work
+from inner_tone.api.work import TheWork, Work, unpacked
 from inner_tone.core.engine.render import render_key
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.moment import Moment
 from inner_tone.core.lens.recipe import RECORDING, Behind
 from inner_tone.core.lens.view import View
-from inner_tone.core.modules.version import engine_version
 from inner_tone.core.patch.edit import made
 from inner_tone.core.patch.listening import Listening, heard
 from inner_tone.core.patch.model import Patch
@@ -30,6 +28,7 @@ from inner_tone.store.errors import NotFoundError
 from inner_tone.work import errands
 from inner_tone.work.answers import RenderOut
 from inner_tone.work.errands import RenderTask
+from inner_tone.work.node import Node
 
 router = APIRouter(prefix="/api/renders", tags=["renders"])
 
@@ -91,18 +90,20 @@ _noting = threading.Lock()
 
 
 @router.post("", response_model=RenderOut)
-async def render_patch(tasks: BackgroundTasks, work: TheWork, wish: RenderWish) -> Response:
+async def render_patch(tasks: BackgroundTasks, request: Request, work: TheWork, wish: RenderWish) -> Response:
     """Render, or remember, and look: once for all who wish for the very same."""
-    written, phrase, behind = await run_in_threadpool(meant, work.sessions, wish)
+    written, phrase, behind = await run_in_threadpool(meant, work.node.sessions, wish)
     same = wish.model_copy(update={"patch": written, "phrase": phrase, "behind": behind, "since": None, "ticket": None})
-    wanted = sha256(same.model_dump_json().encode()).digest()
     task = RenderTask(written, phrase, tuple(wish.lenses), wish.moment, behind, wish.listening)
     files = await work.files([behind.recording if behind else None])
-    key, found = await work.named((engine_version(), wanted), wish.ticket, errands.rendered, task, files)
+    found = await work.once(same.model_dump_json().encode(), wish.ticket, errands.rendered, task, files)
     played = heard(written, wish.listening)
-    await run_in_threadpool(note_take, work.sessions, key, played, phrase)
+    key = render_key(played, phrase)
+    await run_in_threadpool(note_take, work.node, key, played, phrase)
     tasks.add_task(keep_if_saved, work, key, played, phrase)
-    return Response(found, media_type="application/json")
+    answer = await unpacked(request, found)
+    answer.background = tasks
+    return answer
 
 
 def meant(sessions: Sessions, wish: RenderWish) -> tuple[Patch, Phrase, Behind | None]:
@@ -135,16 +136,15 @@ def played(sessions: Sessions, key: str) -> tuple[Patch, Phrase]:
     return found
 
 
-def note_take(sessions: Sessions, key: str, patch: Patch, phrase: Phrase) -> None:
-    """Note what a key stands for, so that its sound can be had from any process, now and later."""
-    database = sessions.kw["bind"].url
+def note_take(node: Node, key: str, patch: Patch, phrase: Phrase) -> None:
+    """Note what a key stands for, so that its sound can be had from any node, now and later."""
     with _noting:
-        known = (database, key) in _noted
-        _noted[database, key] = True
+        known = (node.wire.node, key) in _noted
+        _noted[node.wire.node, key] = True
     if known:  # a class that hears the same need not write the same down again and again
         return
-    with sessions.begin() as session:
-        sources.keep_take(session, key, patch, phrase)
+    with node.sessions.begin() as session:
+        sources.keep_take(session, key, patch, phrase, node.wire.node)
 
 
 async def take_again(work: Work, key: str) -> tuple[Patch, Phrase]:
@@ -157,17 +157,17 @@ async def take_again(work: Work, key: str) -> tuple[Patch, Phrase]:
 
 async def keep_if_saved(work: Work, key: str, patch: Patch, phrase: Phrase) -> None:
     """Keep the sound if a saved step has it, so that it need not be rendered again after a restart."""
-    place = work.sessions.kw["bind"].url, key
+    place = work.node.wire.node, key
     if place in _kept:  # a class that hears the same need not ask again and again
         return
 
     kept = await work.stored(lambda session: store.is_kept(session, key))
     if not kept and await work.stored(lambda session: store.belongs_to_step(session, key)):
         try:
-            wav = await work.workshop.do(work.me.id, errands.sound, patch, phrase)
+            wav = await work.node.sound(work.me.id, patch, phrase)
         except InnerToneError:  # whoever asks for it next has it kept
             return
-        await work.stored(lambda session: store.keep(session, key, wav))
+        await work.stored(lambda session: store.keep(session, key, wav, work.settings.kept_sounds))
         kept = True
     if kept:
         _kept[place] = True
@@ -176,13 +176,13 @@ async def keep_if_saved(work: Work, key: str, patch: Patch, phrase: Phrase) -> N
 @router.get("/progress/{ticket}")
 async def get_progress(work: TheWork, ticket: Ticket) -> ProgressOut:
     """Return how far a render of one's own is, if it is under way."""
-    return ProgressOut(part=work.shared.progress(work.ticket(ticket)))
+    return ProgressOut(part=await work.node.progress(f"{work.me.id} {ticket}"))
 
 
 @router.delete("/progress/{ticket}", status_code=204)
 async def stop_render(work: TheWork, ticket: Ticket) -> None:
     """Give up a render of one's own; one that is done already, or was never begun, is no error."""
-    work.shared.stop(work.ticket(ticket))
+    await work.node.stop_wish(f"{work.me.id} {ticket}")
 
 
 @router.get("/{key}/loudness")
@@ -196,5 +196,5 @@ async def get_sound(work: TheWork, key: str) -> Response:
     """Return a render's sound as a WAV file, in stereo."""
     wav = await work.stored(lambda session: store.wav_of(session, key))
     if wav is None:
-        wav = await work.once(("sound", key), errands.sound, *await take_again(work, key))
+        wav = await work.sound(*await take_again(work, key))
     return Response(wav, media_type="audio/wav", headers={"Cache-Control": "private, max-age=31536000, immutable"})

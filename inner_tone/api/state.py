@@ -1,11 +1,16 @@
-"""How the application is, for those who run it: whether it lives, and whether it can work."""
+"""How the application is, for those who run it: whether it lives, whether it can work, and its figures."""
 
 from fastapi import APIRouter, Request
 from fastapi.concurrency import run_in_threadpool
-from fastapi.responses import JSONResponse
+from fastapi.responses import JSONResponse, Response
+from prometheus_client import CONTENT_TYPE_LATEST, generate_latest
 from sqlalchemy.exc import SQLAlchemyError
 
+from inner_tone.api.access import client_of
+from inner_tone.api.settings import Settings
+from inner_tone.api.watch import Figures, may_watch
 from inner_tone.store.database import Sessions, is_current
+from inner_tone.store.errors import ForbiddenError
 
 router = APIRouter(include_in_schema=False)
 
@@ -35,3 +40,13 @@ def answers(sessions: Sessions) -> bool:
             return is_current(session)
     except SQLAlchemyError:
         return False
+
+
+@router.get("/metrics")
+async def metrics(request: Request) -> Response:
+    """Return the figures of this process, to those who watch it."""
+    settings: Settings = request.app.state.settings
+    if not may_watch(client_of(request), settings.watchers):
+        raise ForbiddenError("The figures are for those who run the application.")
+    figures: Figures = request.app.state.figures
+    return Response(generate_latest(figures.registry), media_type=CONTENT_TYPE_LATEST)

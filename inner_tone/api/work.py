@@ -1,23 +1,25 @@
 """What routes share that need work done: it goes to other processes, and ends when nobody waits for it any longer."""
 
 import asyncio
+import gzip
 import uuid
 from collections import Counter
-from collections.abc import AsyncIterator, Awaitable, Callable, Collection, Hashable, Mapping
+from collections.abc import AsyncIterator, Awaitable, Callable, Collection, Mapping
 from typing import Annotated, Concatenate, ParamSpec, TypeVar
 
-from fastapi import Depends, Request
+from fastapi import Depends, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from sqlalchemy.orm import Session
 
 from inner_tone.api.access import Me
+from inner_tone.api.settings import Settings
 from inner_tone.core.errors import RenderStoppedError
+from inner_tone.core.patch.model import Patch
+from inner_tone.core.phrase import Phrase
 from inner_tone.store import sources
-from inner_tone.store.database import Sessions
 from inner_tone.store.models import Account
 from inner_tone.work.errand import BusyError, Errand, Place
-from inner_tone.work.shared import Shared, Tell
-from inner_tone.work.workshop import Workshop
+from inner_tone.work.node import Node
 
 Given = ParamSpec("Given")
 Found = TypeVar("Found")
@@ -31,46 +33,50 @@ class Work:
 
     def __init__(self, request: Request, me: Account) -> None:
         self.request, self.me = request, me
-        self.sessions: Sessions = request.app.state.sessions
-        self.workshop: Workshop = request.app.state.workshop
-        self.shared: Shared = request.app.state.shared
+        self.node: Node = request.app.state.node
+        self.settings: Settings = request.app.state.settings
 
     async def do(
         self, work: Callable[Concatenate[Place, Given], Found], *given: Given.args, **named: Given.kwargs
     ) -> Found:
         """Return what an errand comes to; raises what it raises, and RenderStoppedError."""
-        return await self.unless_gone(self.workshop.do(self.me.id, work, *given, **named))
+        return await self.unless_gone(self.node.workshop.do(self.me.id, work, *given, **named))
 
     async def once(
         self,
-        key: Hashable,
-        work: Callable[Concatenate[Place, Given], Found],
+        asked: bytes,
+        ticket: str | None,
+        work: Callable[Concatenate[Place, Given], bytes],
         *given: Given.args,
         **named: Given.kwargs,
-    ) -> Found:
-        """Return what an errand comes to that is done once for all who ask for the same by a key."""
-        return await self.named(key, None, work, *given, **named)
+    ) -> bytes:
+        """Return what an errand comes to that is done once for all who ask for the same, at whichever node.
 
-    async def named(
+        By its ticket whoever asks can ask how far it is, and stop it.
+        """
+        errand = Errand(work, given, named)
+        return await self.unless_gone(self.node.once(self.me.id, asked, errand, self.ticket(ticket)))
+
+    async def alone(
         self,
-        key: Hashable,
         ticket: str | None,
         work: Callable[Concatenate[Place, Given], Found],
         *given: Given.args,
         **named: Given.kwargs,
     ) -> Found:
-        """Return what `once` does; by its ticket whoever asks can ask how far it is, and stop it."""
-        errand = Errand(work, given, named)
+        """Return what an errand comes to that is done for whoever asks alone; the ticket is as above."""
+        found: Found = await self.unless_gone(
+            self.node.alone(self.me.id, Errand(work, given, named), self.ticket(ticket))
+        )
+        return found
 
-        async def begin(tell: Tell) -> Found:
-            found: Found = await self.workshop.wait(self.me.id, errand, tell)
-            return found
+    async def sound(self, patch: Patch, phrase: Phrase) -> bytes:
+        """Return the sound of a take as a WAV file."""
+        return await self.unless_gone(self.node.sound(self.me.id, patch, phrase))
 
-        return await self.unless_gone(self.shared.of(key, begin, self.ticket(ticket)))
-
-    def ticket(self, name: str | None) -> Hashable:
+    def ticket(self, name: str | None) -> str | None:
         """Return by what a wish of this account is known."""
-        return None if name is None else (self.me.id, name)
+        return None if name is None else f"{self.me.id} {name}"
 
     async def unless_gone(self, waiting: Awaitable[Found]) -> Found:
         """Return what is waited for; raises RenderStoppedError as soon as whoever asked has gone."""
@@ -92,12 +98,7 @@ class Work:
 
     async def stored(self, look: Callable[[Session], Found]) -> Found:
         """Return what is found in the database; the connection is given back at once."""
-
-        def work() -> Found:
-            with self.sessions.begin() as session:
-                return look(session)
-
-        return await run_in_threadpool(work)
+        return await self.node.stored(look)
 
     async def files(self, keys: Collection[str | None]) -> Mapping[str, bytes]:
         """Return the recordings that are kept under some keys, as FLAC; raises NotFoundError."""
@@ -105,6 +106,15 @@ class Work:
         if not wanted:
             return {}
         return await self.stored(lambda session: {key: sources.recording(session, key).flac for key in wanted})
+
+
+async def unpacked(request: Request, packed: bytes) -> Response:
+    """Return compressed JSON as whoever asks can take it."""
+    takes = any(one.split(";")[0].strip() == "gzip" for one in request.headers.get("accept-encoding", "").split(","))
+    told = {"vary": "accept-encoding"}
+    if takes:
+        return Response(packed, media_type="application/json", headers={**told, "content-encoding": "gzip"})
+    return Response(await run_in_threadpool(gzip.decompress, packed), media_type="application/json", headers=told)
 
 
 async def work_of(request: Request, me: Me) -> AsyncIterator[Work]:

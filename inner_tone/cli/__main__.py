@@ -2,7 +2,6 @@
 
 import argparse
 import json
-import os
 import sys
 from collections.abc import Callable, Sequence
 from pathlib import Path
@@ -14,7 +13,6 @@ from inner_tone.core.lens_kinds import Kind
 
 BAD_INPUT = 2
 INTERRUPTED = 130
-DATABASE = "INNER_TONE_DATABASE"
 
 
 class Parser(argparse.ArgumentParser):
@@ -70,22 +68,29 @@ def parser() -> Parser:
 
     account = commands.add_parser("account", help="make an account, or give one another password")
     account.add_argument("sign_in", metavar="SIGN-IN-NAME")
-    account.add_argument("--database", required=True, metavar="URL")
+    add_database(account)
     account.add_argument("--name", help="how a new account is called (default: as it signs in)")
     account.add_argument("--role", choices=["educator", "learner"], help="what a new account is")
     account.set_defaults(run=run_account)
 
-    serve = commands.add_parser("serve", help="serve the application on loopback, with a database that is running")
-    serve.add_argument(
-        "--database",
-        default=os.environ.get(DATABASE),
-        metavar="URL",
-        help=f"its address; better in the environment, as {DATABASE}, where no list of processes shows a password",
+    serve = commands.add_parser(
+        "serve", help="serve the application, with a database that is running; docs/settings.md has what can be set"
     )
+    add_database(serve)
     serve.add_argument("--workers", type=int, metavar="N", help="processes that work (default: one for each processor)")
-    serve.add_argument("--port", type=int, default=0, help="0 takes a free one (default)")
+    serve.add_argument("--port", type=int, help="0 takes a free one (default)")
     serve.set_defaults(run=run_serve)
     return top
+
+
+def add_database(command: Parser) -> None:
+    """Let a command be told where the database is."""
+    command.add_argument(
+        "--database",
+        metavar="URL",
+        help="its address; better in the environment, as INNER_TONE_DATABASE, where no list of processes shows a "
+        "password",
+    )
 
 
 def add_players(commands: "argparse._SubParsersAction[Parser]") -> None:
@@ -221,16 +226,25 @@ def run_account(wishes: argparse.Namespace) -> None:
     """Make an account, or change its password."""
     from inner_tone.cli.account import set_account  # noqa: PLC0415
 
-    print(set_account(wishes.database, wishes.sign_in, wishes.name, wishes.role))
+    print(set_account(database_of(wishes), wishes.sign_in, wishes.name, wishes.role))
 
 
 def run_serve(wishes: argparse.Namespace) -> None:
     """Serve until told to stop."""
     from inner_tone.api.serve import serve  # noqa: PLC0415
+    from inner_tone.api.settings import settings_from  # noqa: PLC0415
 
-    if not wishes.database:
-        raise InnerToneError(f"It is not said where the database is. Set {DATABASE}, or give --database.")
-    serve(wishes.database, wishes.port, workers=wishes.workers)
+    serve(settings_from(database=database_of(wishes), port=wishes.port, workers=wishes.workers))
+
+
+def database_of(wishes: argparse.Namespace) -> str:
+    """Return where the database is; raises InnerToneError if nobody has said so."""
+    from inner_tone.api.settings import settings_from  # noqa: PLC0415
+
+    database = settings_from(database=wishes.database).database
+    if not database:
+        raise InnerToneError("It is not said where the database is. Set INNER_TONE_DATABASE, or give --database.")
+    return database
 
 
 def main(arguments: Sequence[str] | None = None) -> int:

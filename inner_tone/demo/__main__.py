@@ -7,6 +7,7 @@ from pathlib import Path
 from types import FrameType
 
 from inner_tone.api.serve import serve
+from inner_tone.api.settings import settings_from
 from inner_tone.core.errors import InnerToneError
 from inner_tone.demo.seed import ACCOUNTS, seed
 from inner_tone.store.database import connect, migrate, sessions
@@ -27,7 +28,7 @@ def main() -> int:
         with running((wishes.data / "postgresql").resolve()) as server:
             url = server.create_database(DATABASE)
             prepare(url)
-            serve(url, wishes.port, ready, ACCOUNTS)
+            serve(settings_from(database=url, port=wishes.port), ready, ACCOUNTS)
     except KeyboardInterrupt:
         return 0
     except (InnerToneError, OSError) as error:

@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session, joinedload
 from inner_tone.core.errors import InnerToneError
 from inner_tone.store.errors import NotFoundError, NotSignedInError
 from inner_tone.store.models import Account, SignIn, now
+from inner_tone.store.notices import SIGNED_OUT, tell
 
 LASTS = timedelta(days=30)  # how long a sign-in lasts that is not used
 NOTED = timedelta(minutes=5)  # how exactly the latest use is known
@@ -108,12 +109,14 @@ def sign_ins_of(session: Session, account_id: uuid.UUID) -> list[SignIn]:
 
 
 def end_sign_in(session: Session, token: str) -> None:
-    """Sign one browser out."""
+    """Sign one browser out, at all nodes."""
+    tell(session, SIGNED_OUT)
     session.execute(delete(SignIn).where(SignIn.token_digest == digest_of(token)))
 
 
 def end_all_sign_ins(session: Session, account_id: uuid.UUID, but: str | None = None) -> None:
     """Sign somebody out everywhere, but for the browser with a token if one is given."""
+    tell(session, SIGNED_OUT)
     ended = delete(SignIn).where(SignIn.account_id == account_id)
     session.execute(ended.where(SignIn.token_digest != digest_of(but)) if but else ended)
 

@@ -29,6 +29,7 @@ from inner_tone.store.models import (
     Standing,
     now,
 )
+from inner_tone.store.notices import SIGNED_OUT, tell
 from inner_tone.store.rights import Right, right_to
 
 MOST_ATTEMPTS = 12  # at one step
@@ -292,3 +293,4 @@ def delete_account(session: Session, account: Account) -> None:
     for kept in (Recording, KeptSection, KeptImage):
         session.execute(delete(kept).where(kept.owner_id == mine))
     session.execute(delete(Account).where(Account.id == mine))
+    tell(session, SIGNED_OUT)

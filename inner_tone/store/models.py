@@ -166,12 +166,16 @@ class Share(Base):
 
 
 class Step(Base):
-    """A step as it stands now. `version` counts its changes and guards against overwriting."""
+    """A step as it stands now. `version` counts its changes and guards against overwriting.
+
+    `render_key` is the key of its sound, as the `engine` of that version makes it.
+    """
 
     __tablename__ = "steps"
     __table_args__ = (
         Index("steps_in_order", "lesson_id", "position"),
         Index("steps_by_render", "render_key"),
+        Index("steps_by_engine", "engine"),
         Index("steps_by_words", WORDS_FOUND, postgresql_using="gin"),
     )
 
@@ -181,6 +185,7 @@ class Step(Base):
     version: Mapped[int] = mapped_column(default=1)
     content: Mapped[Json]
     render_key: Mapped[str]
+    engine: Mapped[str] = mapped_column(default="", server_default="")
     words: Mapped[str]
     created_at: Mapped[datetime] = mapped_column(default=now)
     updated_at: Mapped[datetime] = mapped_column(default=now)
@@ -242,7 +247,52 @@ class StoredRender(Base):
 
     key: Mapped[str] = mapped_column(primary_key=True)
     wav: Mapped[bytes]
+    engine: Mapped[str] = mapped_column(default="", server_default="")
     used_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class Answer(Base):
+    """What was worked out once for all nodes, by the key of what was asked."""
+
+    __tablename__ = "answers"
+    __table_args__ = (Index("answers_by_age", "at"),)
+
+    key: Mapped[str] = mapped_column(primary_key=True)
+    found: Mapped[bytes]
+    at: Mapped[datetime]
+
+
+class Job(Base):
+    """Something that takes long and is done while nobody waits for an answer, with how far it is and how it ended.
+
+    `wish` is what was asked for, `result` what has come of it, `problem` why nothing has.
+    """
+
+    __tablename__ = "jobs"
+    __table_args__ = (Index("jobs_by_account", "account_id", "asked_at"),)
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    account_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("accounts.id", ondelete="CASCADE"))
+    kind: Mapped[str]
+    words: Mapped[str]
+    wish: Mapped[Json]
+    state: Mapped[str] = mapped_column(default="waiting")
+    part: Mapped[float] = mapped_column(default=0.0)
+    result: Mapped[Json | None] = mapped_column(JSONB(none_as_null=True))
+    problem: Mapped[Json | None] = mapped_column(JSONB(none_as_null=True))
+    asked_at: Mapped[datetime] = mapped_column(default=now)
+    ended_at: Mapped[datetime | None]
+
+
+class Invitation(Base):
+    """That somebody may make an account. Of its code only the digest is kept."""
+
+    __tablename__ = "invitations"
+
+    digest: Mapped[str] = mapped_column(primary_key=True)
+    role: Mapped[str]
+    until: Mapped[datetime]
+    used_by: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("accounts.id", ondelete="SET NULL"))
 
 
 class KeptSection(Base):
@@ -259,7 +309,7 @@ class KeptSection(Base):
 
 
 class StoredTake(Base):
-    """What a render's key stands for: so any process can make the take again that another one has made."""
+    """What a render's key stands for: so any node can make the take again. `node` is the one that made it last."""
 
     __tablename__ = "takes"
     __table_args__ = (Index("takes_by_use", "used_at"),)
@@ -267,6 +317,7 @@ class StoredTake(Base):
     key: Mapped[str] = mapped_column(primary_key=True)
     patch: Mapped[Json]
     phrase: Mapped[Json]
+    node: Mapped[str] = mapped_column(default="", server_default="")
     used_at: Mapped[datetime] = mapped_column(default=now)
 
 

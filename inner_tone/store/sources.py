@@ -15,10 +15,11 @@ MOST_TAKES = 5_000
 SWEEP_ONE_IN = 200  # how rarely it is looked whether there are too many
 
 
-def keep_take(session: Session, key: str, patch: Patch, phrase: Phrase) -> None:
-    """Note what a key stands for; those used longest ago are forgotten when there are too many."""
-    made = {"key": key, "patch": patch.to_json(), "phrase": phrase.model_dump(mode="json"), "used_at": now()}
-    again = insert(StoredTake).values(made).on_conflict_do_update(index_elements=["key"], set_={"used_at": now()})
+def keep_take(session: Session, key: str, patch: Patch, phrase: Phrase, node: str) -> None:
+    """Note what a key stands for, and which node has made it; those used longest ago are forgotten."""
+    last = {"used_at": now(), "node": node}
+    made = {"key": key, "patch": patch.to_json(), "phrase": phrase.model_dump(mode="json"), **last}
+    again = insert(StoredTake).values(made).on_conflict_do_update(index_elements=["key"], set_=last)
     session.execute(again)
     if int(key[:8], 16) % SWEEP_ONE_IN == 0:
         surplus = select(StoredTake.key).order_by(StoredTake.used_at.desc()).offset(MOST_TAKES)
@@ -29,6 +30,11 @@ def take_of(session: Session, key: str) -> tuple[Patch, Phrase] | None:
     """Return what a key stands for, if it is known."""
     found = session.get(StoredTake, key)
     return (Patch.model_validate(found.patch), Phrase.model_validate(found.phrase)) if found else None
+
+
+def node_of(session: Session, key: str) -> str:
+    """Return which node has made a take last."""
+    return session.scalar(select(StoredTake.node).where(StoredTake.key == key)) or ""
 
 
 def keep_recording(

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from inner_tone.core.engine.render import render_key
 from inner_tone.core.lesson.step import StepContent
 from inner_tone.core.lesson.words import step_words
+from inner_tone.core.modules.version import engine_version
 from inner_tone.store.errors import NotFoundError
 from inner_tone.store.models import Lesson, Step, StepHistory, now
 
@@ -33,7 +34,7 @@ def content_of(step: Step) -> StepContent:
 def write(step: Step, content: StepContent) -> None:
     """Put a content into a step, with what it is found by."""
     step.content = content.model_dump(mode="json", by_alias=True)
-    step.render_key = render_key(content.patch, content.phrase)
+    step.render_key, step.engine = render_key(content.patch, content.phrase), engine_version()
     step.words = step_words(content)
 
 

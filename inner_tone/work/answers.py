@@ -58,6 +58,13 @@ class RenderOut(BaseModel):
     moment: Seen
 
 
+class DrawnOut(BaseModel):
+    """What a recipe makes: one chart, or those of a strip, and the sentence that says what they show."""
+
+    charts: list[Chart]
+    sentence: str
+
+
 def finding_out(one: Finding) -> FindingOut:
     """Return a finding for the wire."""
     return FindingOut(

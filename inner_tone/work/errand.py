@@ -5,7 +5,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from inner_tone.core.analysis.sound import Sound
-from inner_tone.core.cost import cost_of, refuse_if_dear
+from inner_tone.core.cost import MOST_SECONDS, cost_of, refuse_if_dear
 from inner_tone.core.engine.render import Watch, unwatched
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.patch.model import Patch
@@ -32,12 +32,13 @@ class BusyError(InnerToneError):
 class Place:
     """Where an errand is done: what its process remembers, who watches, and what has been spent of its budget.
 
-    `long` says that it may take its time.
+    `long` says that it may take its time; `most` is its budget, in seconds of one core.
     """
 
     studio: Studio
     watch: Watch = unwatched
     long: bool = False
+    most: float = MOST_SECONDS
     spent: float = 0.0  # seconds of one core, at most
 
     def charge(self, patch: Patch, phrase: Phrase, taps: Collection[str] = (), times: int = 1) -> None:
@@ -48,7 +49,7 @@ class Place:
         """
         cost = cost_of(patch, phrase, taps)
         self.spent += cost.seconds
-        refuse_if_dear(replace(cost, seconds=self.spent))
+        refuse_if_dear(replace(cost, seconds=self.spent), self.most)
         self.spent += (times - 1) * cost.seconds
         if self.spent > LONG_SECONDS and not self.long:
             raise LongError("This takes its time.")
@@ -82,6 +83,12 @@ class Errand:
     given: tuple[Any, ...]
     named: dict[str, Any] = field(default_factory=dict)
     long: bool = False
+    most: float = MOST_SECONDS
+
+    @property
+    def kind(self) -> str:
+        """By what work of its kind is known."""
+        return self.work.__name__
 
 
 @dataclass(frozen=True)

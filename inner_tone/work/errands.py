@@ -1,5 +1,6 @@
 """What processes that work can be asked for. Each is given its place: what is remembered there, and who watches."""
 
+import gzip
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from hashlib import sha256
@@ -7,6 +8,7 @@ from typing import Literal
 
 import numpy as np
 from cachetools import LRUCache
+from pydantic import BaseModel
 
 from inner_tone.core import nearness, outside
 from inner_tone.core.advice import Advice
@@ -39,10 +41,11 @@ from inner_tone.core.patch.validate import checked_patch
 from inner_tone.core.phrase import Phrase, checked_phrase
 from inner_tone.core.units import capital
 from inner_tone.formats.audio import flac_bytes, read_sound, stereo, wav_bytes
-from inner_tone.work.answers import MeasureOut, RenderOut, finding_out
+from inner_tone.work.answers import DrawnOut, MeasureOut, RenderOut, finding_out
 from inner_tone.work.errand import Place
 from inner_tone.work.studio import sound_of
 
+FAST = 1  # level of compression: to wait for a smaller answer would take longer than to send it
 LONGEST_SECONDS = 60.0  # of a recording
 TRIES = 20  # renders of a search for advice, at most as long as the phrase together
 MAKES = 8  # of instruments that a recording is compared with
@@ -79,10 +82,14 @@ def recordings_in(files: Files) -> Recordings:
     return recording
 
 
-def rendered(place: Place, task: RenderTask, files: Files) -> tuple[str, bytes]:
-    """Return the key of a render, and as JSON what it is and what is seen and found of it."""
-    found = looked(place, task, recordings_in(files))
-    return found.key, found.model_dump_json().encode()
+def rendered(place: Place, task: RenderTask, files: Files) -> bytes:
+    """Return as compressed JSON what a render is, and what is seen and found of it."""
+    return packed(looked(place, task, recordings_in(files)))
+
+
+def packed(found: BaseModel) -> bytes:
+    """Return a model as JSON, compressed as browsers take it: once, for all who ask."""
+    return gzip.compress(found.model_dump_json().encode(), FAST, mtime=0)
 
 
 def looked(place: Place, task: RenderTask, recordings: Recordings) -> RenderOut:
@@ -129,7 +136,18 @@ def loudness(place: Place, patch: Patch, phrase: Phrase) -> float:
     return place.take(patch, phrase).loudness_lufs
 
 
-def drawn(place: Place, recipe: Recipe, files: Files) -> tuple[list[Chart], str]:
+def drawn(place: Place, recipe: Recipe, files: Files) -> bytes:
+    """Return as compressed JSON what a recipe makes; raises InnerToneError."""
+    shown, said = charted(place, recipe, files)
+    return packed(DrawnOut(charts=shown, sentence=said))
+
+
+def said_of_plate(place: Place, recipe: Recipe, files: Files) -> str:
+    """Return the sentence that says what the charts of a recipe show; raises InnerToneError."""
+    return charted(place, recipe, files)[1]
+
+
+def charted(place: Place, recipe: Recipe, files: Files) -> tuple[list[Chart], str]:
     """Return the charts of a recipe, and the sentence that says what they show; raises InnerToneError."""
     checked_patch(recipe.patch)
     checked_phrase(recipe.phrase)
@@ -145,7 +163,7 @@ def pictured(place: Place, recipe: Recipe, caption: str, wanted: PictureFormat, 
     """Return a picture as a file, in a print style with its caption, or its numbers."""
     from inner_tone.formats import numbers, picture  # noqa: PLC0415 - the drawing library takes time to load
 
-    shown, _ = drawn(place, recipe, files)
+    shown, _ = charted(place, recipe, files)
     if wanted == "csv":
         return numbers.csv_bytes(shown)
     return (picture.svg if wanted == "svg" else picture.png)(shown, caption)
@@ -254,10 +272,10 @@ def taken_in(place: Place, data: bytes, owner: bytes) -> Received:
     return Received(sha256(owner + data).hexdigest(), flac_bytes(middle, rate), len(middle) / rate)
 
 
-def told(place: Place, flac: bytes) -> str:
-    """Return in a sentence what a recording is."""
+def told(place: Place, flac: bytes) -> bytes:
+    """Return in a sentence what a recording is, as UTF-8."""
     samples, rate = read_sound(flac, LONGEST_SECONDS + 1.0)
-    return said_of(spectrum_clauses(sound_of(samples[0], rate).whole))
+    return said_of(spectrum_clauses(sound_of(samples[0], rate).whole)).encode()
 
 
 def looked_at(place: Place, name: str, flac: bytes, view: View) -> Chart:

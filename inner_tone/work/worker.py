@@ -67,7 +67,7 @@ def work(end: socket) -> None:
     while (errand := line.errands.get()) is not None:
         line.stopped.clear()
         line.told = time.monotonic()
-        line.say(done(errand, Place(studio, line.watch, errand.long)))
+        line.say(done(errand, Place(studio, line.watch, errand.long, errand.most)))
 
 
 def done(errand: Errand, place: Place) -> Done:

@@ -15,11 +15,12 @@ import time
 from collections import deque
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Concatenate, ParamSpec, TypeVar
 
 from cachetools import LRUCache
 
+from inner_tone.core.cost import MOST_SECONDS
 from inner_tone.work.errand import BusyError, Done, Errand, LongError, Part, Place, Stop, WorkEndedError
 from inner_tone.work.line import framed, read
 from inner_tone.work.template import Template
@@ -30,7 +31,7 @@ Found = TypeVar("Found")
 
 MOST_WAITING = 40  # wishes of one account
 PATIENCE_SECONDS = 0.25  # so long a process may take to stop
-MOST_SECONDS = 90.0  # so long one errand may keep a processor busy
+OVER = 1.5  # by so much one errand may go beyond its budget, until it is ended
 MOST_MEMORY = 1_200_000_000  # bytes that one process may fill
 GUARD_SECONDS = 0.5
 AT_HOME_SECONDS = 1.0  # so long somebody's wish waits for the process that works for them: it remembers their sounds
@@ -38,6 +39,10 @@ MOST_HOMES = 10_000
 LEAST_SECONDS = 0.1  # what an errand counts at least: many small ones must not come before one
 
 log = logging.getLogger(__name__)
+
+
+def unobserved(kind: str, end: str, seconds: float) -> None:
+    """Note nothing of work that was done."""
 
 
 @dataclass(eq=False)
@@ -129,8 +134,10 @@ class Worker:
 class Workshop:
     """All processes that work, and who waits. Used from the one thread of the event loop."""
 
-    def __init__(self, template: Template, workers: int | None = None) -> None:
+    def __init__(self, template: Template, workers: int | None = None, seconds: float = MOST_SECONDS) -> None:
         self.template = template
+        self.seconds = seconds  # of one core, that one errand may take
+        self.observe: Callable[[str, str, float], None] = unobserved
         self.wanted = max(2, workers or len(os.sched_getaffinity(0)))
         self.workers: list[Worker] = []
         self.waiting: dict[object, deque[Wish]] = {}
@@ -153,6 +160,16 @@ class Workshop:
         self.hand_out()
 
     @property
+    def line_length(self) -> int:
+        """How many wishes wait."""
+        return sum(map(len, self.waiting.values()))
+
+    @property
+    def busy(self) -> int:
+        """How many processes are at work."""
+        return sum(one.wish is not None for one in self.workers)
+
+    @property
     def is_ready(self) -> bool:
         """Whether all processes are there."""
         return len(self.workers) >= self.wanted
@@ -173,7 +190,8 @@ class Workshop:
 
     async def wait(self, owner: object, errand: Errand, tell: Callable[[float], None] | None = None) -> Any:
         """Return what an errand comes to; `tell` is told how much of it is done, 0 to 1."""
-        wish = Wish(owner, errand, asyncio.get_running_loop().create_future(), tell)
+        given = replace(errand, most=self.seconds)
+        wish = Wish(owner, given, asyncio.get_running_loop().create_future(), tell)
         line = self.waiting.setdefault(wish.owner, deque())
         if len(line) >= MOST_WAITING:
             raise BusyError("You wait for too much at once. Wait until some of it is done.")
@@ -237,9 +255,9 @@ class Workshop:
 
     def free(self, worker: Worker, wish: Wish, done: Done) -> None:
         """Hand over what an errand has come to, and give its process the next one."""
-        self.count(worker, wish)
+        self.count(worker, wish, type(done.error).__name__ if done.error else "done")
         if isinstance(done.error, LongError) and not wish.answer.done():
-            wish.errand = Errand(wish.errand.work, wish.errand.given, wish.errand.named, long=True)
+            wish.errand = replace(wish.errand, long=True)
             self.waiting.setdefault(wish.owner, deque()).appendleft(wish)
         elif not wish.answer.done():
             if done.error is not None:
@@ -248,10 +266,11 @@ class Workshop:
                 wish.answer.set_result(done.found)
         self.hand_out()
 
-    def count(self, worker: Worker, wish: Wish) -> None:
-        """Note what somebody has had of a process."""
-        had = max(LEAST_SECONDS, time.monotonic() - worker.began)
-        self.spent[wish.owner] = self.spent.get(wish.owner, 0.0) + had
+    def count(self, worker: Worker, wish: Wish, end: str) -> None:
+        """Note what somebody has had of a process, and how it ended."""
+        had = time.monotonic() - worker.began
+        self.observe(wish.errand.kind, end, had)
+        self.spent[wish.owner] = self.spent.get(wish.owner, 0.0) + max(LEAST_SECONDS, had)
 
     def lost(self, worker: Worker) -> None:
         """Put another process into the place of one that has ended."""
@@ -259,7 +278,7 @@ class Workshop:
             self.workers.remove(worker)
         wish = worker.wish
         if wish is not None:
-            self.count(worker, wish)
+            self.count(worker, wish, "ended")
         if wish is not None and not wish.answer.done():
             wish.answer.set_exception(WorkEndedError("This took more than there is for one request. Ask for less."))
         if self.open:
@@ -274,7 +293,7 @@ class Workshop:
             self.hand_out()
             for worker in self.workers:
                 cpu, memory = worker.usage()
-                if memory > MOST_MEMORY or (worker.wish is not None and cpu - worker.cpu > MOST_SECONDS):
+                if memory > MOST_MEMORY or (worker.wish is not None and cpu - worker.cpu > OVER * self.seconds):
                     log.warning("a process that works is ended: %.0f s, %.0f MB", cpu - worker.cpu, memory / 1e6)
                     worker.kill()
 

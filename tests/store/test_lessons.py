@@ -437,18 +437,18 @@ class RenderTest(LessonStoreTest):
         with self.sessions.begin() as session:
             self.assertTrue(renders.belongs_to_step(session, key))
             self.assertFalse(renders.belongs_to_step(session, "none"))
-            renders.keep(session, key, b"wave")
-            renders.keep(session, key, b"again")
+            renders.keep(session, key, b"wave", 9)
+            renders.keep(session, key, b"again", 9)
             self.assertEqual(renders.wav_of(session, key), b"wave")
             self.assertIsNone(renders.wav_of(session, "none"))
 
     def test_oldest_sounds_give_way(self) -> None:
         with self.sessions.begin() as session:
-            for number in range(renders.MOST_KEPT + 5):
-                renders.keep(session, f"key {number}", b"wave")
+            for number in range(25):
+                renders.keep(session, f"key {number}", b"wave", 20)
         with self.sessions.begin() as session:
             self.assertIsNone(renders.wav_of(session, "key 0"))
-            self.assertIsNotNone(renders.wav_of(session, f"key {renders.MOST_KEPT + 4}"))
+            self.assertIsNotNone(renders.wav_of(session, "key 24"))
 
 
 if __name__ == "__main__":

@@ -5,6 +5,7 @@ import os
 import signal
 from multiprocessing.context import ForkServerProcess
 from pathlib import Path
+from typing import Any
 
 import httpx
 
@@ -26,8 +27,9 @@ ROOT = Path(__file__).resolve().parents[2]
 class Application:
     """A server with a database of its own that holds the demo lessons."""
 
-    def __init__(self, port: int = 0) -> None:
-        self.database = fresh_url(DEMO)
+    def __init__(self, port: int = 0, **settings: Any) -> None:
+        self.database = settings.pop("database", None) or fresh_url(DEMO)
+        self.settings = settings
         self.tokens: dict[str, str] = {}
         self.port = port
         self.process: ForkServerProcess | None = None
@@ -40,7 +42,8 @@ class Application:
     def start(self) -> None:
         """Start, on the port that is wished or was used before."""
         hears, told = FORKS.Pipe(duplex=False)
-        self.process = FORKS.Process(target=serve_and_tell, args=(self.database, self.port, told))
+        given = self.settings | {"database": self.database, "port": self.port}
+        self.process = FORKS.Process(target=serve_and_tell, args=(given, told))
         self.process.start()
         told.close()
         assert hears.poll(90), "The application does not start."
