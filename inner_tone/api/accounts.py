@@ -12,19 +12,21 @@ from inner_tone.api.access import COOKIE, Me, client_of, page_token, signed_in
 from inner_tone.api.context import Database
 from inner_tone.api.limits import MADE_FROM_ONE, WRONG_FOR_ONE, WRONG_FROM_ONE, Limiter
 from inner_tone.api.schemas import Incoming
+from inner_tone.api.settings import Admission, Settings
 from inner_tone.core.errors import InnerToneError
 from inner_tone.store import accounts as store
-from inner_tone.store import attempts, tries
+from inner_tone.store import attempts, invitations, tries
 from inner_tone.store.database import Sessions
-from inner_tone.store.errors import NotSignedInError
+from inner_tone.store.errors import ForbiddenError, NotSignedInError
 from inner_tone.store.models import Account, SignIn
+from inner_tone.store.passwords import refuse_easy
 
 router = APIRouter(prefix="/api/account", tags=["account"])
 
 DEVICE = "inner_tone_device"
 DEVICE_LASTS = int(timedelta(days=400).total_seconds())
 
-SignInName = Annotated[str, Field(min_length=2, max_length=80, pattern=r"^[A-Za-z0-9][A-Za-z0-9._@+-]*$")]
+SignInName = Annotated[str, Field(min_length=2, max_length=60, pattern=r"^[A-Za-z0-9][A-Za-z0-9._@+-]*$")]
 Password = Annotated[str, Field(min_length=10, max_length=200)]
 Role = Literal["educator", "learner"]
 
@@ -37,12 +39,13 @@ class SignInWish(Incoming):
 
 
 class NewAccount(Incoming):
-    """An account to be made."""
+    """An account to be made. Only with an invitation is its name just that; else a number is put behind it."""
 
     sign_in: SignInName
     name: Annotated[str, Field(min_length=1, max_length=80)]
     role: Role
     password: Password
+    invitation: Annotated[str, Field(max_length=80)] = ""
 
 
 class PasswordChange(Incoming):
@@ -70,11 +73,15 @@ class AccountOut(BaseModel):
 
 
 class SessionOut(BaseModel):
-    """Who is signed in, if anybody is; the token that changes have to carry; the accounts of the demo, if it is one."""
+    """Who is signed in, if anybody is; the token that changes have to carry; the accounts of the demo, if it is one.
+
+    `admission` says who may make an account of each kind.
+    """
 
     me: AccountOut | None
     token: str
     demo: list[DemoAccount]
+    admission: dict[Role, Admission]
 
 
 class SignInOut(BaseModel):
@@ -94,7 +101,17 @@ def account_out(account: Account) -> AccountOut:
 def session_out(request: Request, account: Account | None, token: str = "") -> SessionOut:
     """Return who is signed in, for the wire."""
     me = account_out(account) if account else None
-    return SessionOut(me=me, token=page_token(token) if token else "", demo=request.app.state.demo)
+    return SessionOut(
+        me=me,
+        token=page_token(token) if token else "",
+        demo=request.app.state.demo,
+        admission=admissions(request.app.state.settings),
+    )
+
+
+def admissions(settings: Settings) -> dict[Role, Admission]:
+    """Return who may make an account of each kind."""
+    return {"learner": settings.learners, "educator": settings.educators}
 
 
 def admit(request: Request, response: Response, session: Database, account: Account) -> SessionOut:
@@ -155,11 +172,21 @@ def sign_in(request: Request, response: Response, wish: SignInWish) -> SessionOu
 
 @router.post("", status_code=201)
 def make_account(request: Request, response: Response, session: Database, wish: NewAccount) -> SessionOut:
-    """Make an account and sign it in."""
+    """Make an account and sign it in; its sign-in name is told in the answer."""
     limiter: Limiter = request.app.state.limiter
-    limits = ((MADE_FROM_ONE, f"made from {client_of(request)}"),)
-    limiter.begin(limits)
-    account = store.create_account(session, wish.sign_in, wish.name.strip(), wish.role, wish.password)
+    limiter.begin(((MADE_FROM_ONE, f"made from {client_of(request)}"),))
+    admission = admissions(request.app.state.settings)[wish.role]
+    if admission == "nobody":
+        raise ForbiddenError(f"Accounts of {wish.role}s are made by whoever runs this place. Ask them for one.")
+    if admission == "invited" and not wish.invitation:
+        raise ForbiddenError(f"To make an account as {wish.role} you need an invitation.")
+    invitation = invitations.held(session, wish.invitation, wish.role) if wish.invitation else None
+    refuse_easy(wish.password, wish.sign_in, wish.name)
+    make = store.create_account if invitation else store.create_numbered
+    account = make(session, wish.sign_in, wish.name.strip() or wish.sign_in, wish.role, wish.password)
+    session.flush()
+    if invitation:
+        invitations.use(invitation, account.id)
     return admit(request, response, session, account)
 
 
@@ -222,5 +249,6 @@ def sign_out_everywhere(request: Request, response: Response, session: Database,
 def change_password(request: Request, session: Database, me: Me, wish: PasswordChange) -> None:
     """Change one's password; all other browsers are signed out."""
     confirm(request, session, me, wish.old, "The present password is another one. Nothing was changed.")
+    refuse_easy(wish.new, me.sign_in, me.name)
     store.change_password(session, me, wish.new, request.cookies[COOKIE])
     request.app.state.recent.forget()

@@ -19,6 +19,7 @@ from inner_tone.api import (
     fields,
     here,
     images,
+    jobs,
     learners,
     lessons,
     live,
@@ -47,7 +48,9 @@ from inner_tone.api.watch import Figures, Watch
 from inner_tone.live.stage import Stage
 from inner_tone.store.database import Sessions
 from inner_tone.store.notices import SIGNED_OUT
+from inner_tone.work.jobs import Jobs, Kind
 from inner_tone.work.node import Node
+from inner_tone.work.publishing import publish
 from inner_tone.work.template import Template
 from inner_tone.work.workshop import Workshop
 
@@ -61,6 +64,7 @@ FOR_THE_SIGNED_IN = (
     search.router,
     shares.router,
     editions.router,
+    jobs.router,
     steps.router,
     series.router,
     practice.router,
@@ -80,6 +84,9 @@ FOR_THE_SIGNED_IN = (
 )
 
 
+KINDS: dict[str, Kind] = {"publish": publish}
+
+
 @asynccontextmanager
 async def lifespan(app: FastAPI) -> AsyncIterator[None]:
     """Let the processes that play begin, if they are not to wait for somebody who plays; end them at the end."""
@@ -87,9 +94,11 @@ async def lifespan(app: FastAPI) -> AsyncIterator[None]:
     node.wire.on(SIGNED_OUT, lambda _: app.state.recent.forget())
     begin = [node.start()] + ([app.state.stage.start()] if app.state.plays_at_once else [])
     starting = [asyncio.create_task(one) for one in begin]
+    app.state.jobs.start()
     yield
     for one in starting:
         one.cancel()
+    await app.state.jobs.stop()
     await node.stop()
     app.state.stage.stop()
     app.state.template.stop()
@@ -129,7 +138,9 @@ def create_app(
     app.state.template = template
     app.state.workshop = Workshop(template, settings.workers, settings.cost_seconds)
     app.state.under_way = Counter()
-    app.state.node = Node(sessions, app.state.workshop) if sessions else None
+    if sessions:
+        app.state.node = Node(sessions, app.state.workshop)
+        app.state.jobs = Jobs(app.state.node, KINDS, settings.jobs)
     app.state.stage = Stage(template)
     app.state.figures = Figures(app.state.workshop, app.state.stage)
     app.state.plays_at_once = False

@@ -10,17 +10,20 @@ from sqlalchemy.orm import Session
 
 from inner_tone.api.access import Me, ReadableLesson, ReadableLessonBriefly, WritableLessonBriefly
 from inner_tone.api.context import Database
+from inner_tone.api.jobs import JobOut, TheJobs, job_out
 from inner_tone.api.schemas import MOST_WHOLE, Incoming, InstructionOut, LessonOut, Whole, instruction_out
 from inner_tone.api.shown import in_edition
 from inner_tone.api.work import TheWork
-from inner_tone.core.lesson.edition import Concern, ConcernKind, settle
+from inner_tone.core.lesson.edition import ConcernKind
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.revision import PieceKind, Revision, StepKind, StepRevision, TextRevision, revision
 from inner_tone.store import editions as store
 from inner_tone.store import lessons
 from inner_tone.store.errors import ConflictError
+from inner_tone.store.jobs import job_of
 from inner_tone.store.models import Edition
 from inner_tone.work import errands
+from inner_tone.work.publishing import Publishing
 
 router = APIRouter(prefix="/api/lessons/{lesson_id}", tags=["editions"])
 
@@ -145,33 +148,23 @@ def list_editions(session: Database, lesson_id: ReadableLesson) -> list[EditionO
     return [edition_out(one) for one in store.editions_of(session, lesson_id)]
 
 
-@router.post("/editions", status_code=201)
-async def publish(work: TheWork, lesson_id: WritableLessonBriefly, wish: PublishWish) -> EditionOut:
-    """Publish a lesson as it stands; with concerns only if each of them is overruled."""
+@router.post("/editions", status_code=202)
+async def publish(jobs: TheJobs, me: Me, lesson_id: WritableLessonBriefly, wish: PublishWish) -> JobOut:
+    """Publish a lesson as it stands; with concerns only if each of them is overruled.
 
-    def standing(session: Session) -> tuple[LessonDocument, list[str]]:
+    It is a job, since all steps are reviewed once more; what comes of it is the number of the edition.
+    """
+
+    def standing(session: Session) -> Publishing:
         lesson = lessons.lesson(session, lesson_id)
         if lesson.version != wish.version:
             raise ConflictError("lesson", lesson.version)
-        document, steps = lessons.document_of(session, lesson)  # not locked: others write while the checkup goes on
-        return document, [str(step.id) for step in steps]
+        return Publishing(lesson_id=lesson_id, version=wish.version, notes=wish.notes, overruled=wish.overruled)
 
-    document, ids = await work.stored(standing)
-    concerns = {one.key(ids): one for one in await work.do(errands.reviewed, document)}
-    settle([one for key, one in concerns.items() if key not in wish.overruled or one.kind == "no-steps"])
-    overruled = {key: wish.overruled[key].strip() for key in concerns}
-    reason = "\n".join(overruled_text(one, overruled[key]) for key, one in concerns.items())
-
-    def published(session: Session) -> EditionOut:
-        return edition_out(store.publish(session, lesson_id, document, work.me.id, wish.notes, reason, overruled))
-
-    return await work.stored(published)
-
-
-def overruled_text(concern: Concern, reason: str) -> str:
-    """Return in words what was overruled, and why."""
-    place = "" if concern.place is None else f"Step {concern.place + 1}: "
-    return f"{place}{concern.message} {reason}".strip()
+    asked = await jobs.node.stored(standing)
+    words = "Publish a lesson"
+    job_id = await jobs.ask(me.id, "publish", words, asked.model_dump(mode="json"))
+    return job_out(await jobs.node.stored(lambda session: job_of(session, me.id, job_id)))
 
 
 @router.get("/editions/{number}")

@@ -23,6 +23,7 @@ from inner_tone.store.errors import (
     NotSignedInError,
     OldPageError,
 )
+from inner_tone.store.jobs import TooManyJobsError
 from inner_tone.work.errand import BusyError, WorkEndedError
 
 MEDIA_TYPE = "application/problem+json"
@@ -186,6 +187,7 @@ def add_handlers(app: FastAPI) -> None:
     app.add_exception_handler(ConflictError, conflict)
     app.add_exception_handler(RenderStoppedError, stopped)
     app.add_exception_handler(BusyError, lambda _, error: busy(error))
+    app.add_exception_handler(TooManyJobsError, lambda _, error: busy(error))
     app.add_exception_handler(WorkEndedError, work_ended)
     app.add_exception_handler(InnerToneError, bad_document)
     app.add_exception_handler(RequestValidationError, bad_request)

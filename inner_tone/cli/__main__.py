@@ -13,6 +13,7 @@ from inner_tone.core.lens_kinds import Kind
 
 BAD_INPUT = 2
 INTERRUPTED = 130
+MOST_DAYS = 366
 
 
 class Parser(argparse.ArgumentParser):
@@ -72,6 +73,12 @@ def parser() -> Parser:
     account.add_argument("--name", help="how a new account is called (default: as it signs in)")
     account.add_argument("--role", choices=["educator", "learner"], help="what a new account is")
     account.set_defaults(run=run_account)
+
+    invite = commands.add_parser("invite", help="print a code by which somebody may make one account")
+    add_database(invite)
+    invite.add_argument("--role", choices=["educator", "learner"], required=True)
+    invite.add_argument("--days", type=int, default=14, help="how long the code counts (default 14)")
+    invite.set_defaults(run=run_invite)
 
     serve = commands.add_parser(
         "serve", help="serve the application, with a database that is running; docs/settings.md has what can be set"
@@ -227,6 +234,15 @@ def run_account(wishes: argparse.Namespace) -> None:
     from inner_tone.cli.account import set_account  # noqa: PLC0415
 
     print(set_account(database_of(wishes), wishes.sign_in, wishes.name, wishes.role))
+
+
+def run_invite(wishes: argparse.Namespace) -> None:
+    """Print the code of an invitation."""
+    from inner_tone.cli.invite import invited  # noqa: PLC0415
+
+    if not 1 <= wishes.days <= MOST_DAYS:
+        raise InnerToneError(f"An invitation counts for 1 to {MOST_DAYS} days.")
+    print(invited(database_of(wishes), wishes.role, wishes.days))
 
 
 def run_serve(wishes: argparse.Namespace) -> None:

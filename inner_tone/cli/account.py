@@ -6,8 +6,7 @@ import sys
 from inner_tone.core.errors import InnerToneError
 from inner_tone.store import accounts
 from inner_tone.store.database import connect, migrate, sessions
-
-LEAST = 10
+from inner_tone.store.passwords import refuse_easy
 
 
 def password_asked() -> str:
@@ -25,8 +24,7 @@ def set_account(database: str, sign_in: str, name: str | None, role: str | None)
     engine = connect(database)
     migrate(engine)
     password = password_asked()
-    if len(password) < LEAST:
-        raise InnerToneError(f"The password has {len(password)} characters. It needs at least {LEAST}.")
+    refuse_easy(password, sign_in, name or "")
     with sessions(engine).begin() as session:
         found = accounts.account_called(session, sign_in)
         if found is not None:

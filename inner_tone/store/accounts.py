@@ -22,6 +22,7 @@ NOTED = timedelta(minutes=5)  # how exactly the latest use is known
 MOST_BROWSER = 120
 
 EDUCATOR, LEARNER = "educator", "learner"
+FEWEST_DIGITS = 3  # behind a sign-in name that anybody may have
 
 hasher = PasswordHasher()  # RFC 9106, the profile for memory-constrained machines: Argon2id, 64 MiB, 3 passes
 AT_ONCE = threading.BoundedSemaphore(2)  # each hash fills 64 MiB: many at once must not fill the machine
@@ -41,6 +42,20 @@ def create_account(session: Session, sign_in: str, name: str, role: str, passwor
     except IntegrityError as error:
         raise TakenError(f"“{sign_in}” is taken. Choose another sign-in name.") from error
     return created
+
+
+def create_numbered(session: Session, wished: str, name: str, role: str, password: str) -> Account:
+    """Make an account whose sign-in name is the one that is wished with a number behind it.
+
+    So it is never told to anybody whether a name is taken.
+    """
+    digits = FEWEST_DIGITS
+    while True:
+        number = secrets.randbelow(9 * 10 ** (digits - 1)) + 10 ** (digits - 1)
+        try:
+            return create_account(session, f"{wished}{number}", name, role, password)
+        except TakenError:
+            digits += 1
 
 
 def account_called(session: Session, sign_in: str) -> Account | None:

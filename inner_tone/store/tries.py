@@ -9,16 +9,22 @@ from sqlalchemy.orm import Session
 from inner_tone.store.models import Device, Try, now
 
 FORGOTTEN = timedelta(days=1)
+UNKNOWN = timedelta(days=400)  # as long as a browser remembers itself
 
 
 def begin(session: Session, whose: str, most: int, seconds: float) -> bool:
     """Count a try if there were fewer than so many within the last seconds; tell whether that was so."""
     session.execute(text("SELECT pg_advisory_xact_lock(hashtextextended(:whose, 0))"), {"whose": whose})
-    session.execute(delete(Try).where(Try.at < now() - FORGOTTEN))
     if len(within(session, whose, seconds)) >= most:
         return False
     session.add(Try(whose=whose, at=now()))
     return True
+
+
+def clear_old(session: Session) -> None:
+    """Clear away tries that no longer count, and devices that nobody has used for long."""
+    session.execute(delete(Try).where(Try.at < now() - FORGOTTEN))
+    session.execute(delete(Device).where(Device.used_at < now() - UNKNOWN))
 
 
 def within(session: Session, whose: str, seconds: float) -> list[float]:

@@ -82,6 +82,7 @@ class Errand:
     work: Callable[..., Any]
     given: tuple[Any, ...]
     named: dict[str, Any] = field(default_factory=dict)
+    patient: bool = False  # whether all that somebody waits for comes first
     long: bool = False
     most: float = MOST_SECONDS
 

@@ -1,6 +1,7 @@
 """What processes that work can be asked for. Each is given its place: what is remembered there, and who watches."""
 
 import gzip
+import itertools
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from hashlib import sha256
@@ -196,8 +197,12 @@ def read_fields(place: Place, step: StepContent) -> ReadFields:
 def reviewed(place: Place, document: LessonDocument) -> list[Concern]:
     """Return what is to be looked at in a lesson; every step is rendered for it, unless it is remembered."""
 
+    watch, begun, count = place.watch, itertools.count(), max(1, len(document.steps))
+
     def check(patch: Patch, phrase: Phrase) -> tuple[Finding, ...]:
-        place.begin_anew(len(document.steps))
+        place.begin_anew(count)
+        before = next(begun)
+        place.watch = lambda part: watch((before + part) / count)
         take = place.take(patch, phrase)
         return checkup(patch, phrase, take.render, take.jumps).findings
 

@@ -229,17 +229,21 @@ class Workshop:
         return min((one for one in self.workers if one.wish is None), key=lambda one: one.began, default=None)
 
     def next(self) -> Wish | None:
-        """Return the next wish: of those who wait, that of whoever has had least; long work never has all processes."""
-        long = sum(one.wish is not None and one.wish.errand.long for one in self.workers)
+        """Return the next wish: of those who wait, that of whoever has had least; long work never has all processes.
+
+        What is patient comes after all that somebody waits for.
+        """
+        long = sum(one.wish is not None and (one.wish.errand.long or one.wish.errand.patient) for one in self.workers)
         room = long < self.wanted - 1
-        for owner in sorted(self.waiting, key=lambda one: self.spent.get(one, 0.0)):
-            if self.at_home(owner):
-                continue
-            for wish in self.waiting[owner]:
-                if room or not wish.errand.long:
-                    self.waiting[owner].remove(wish)
-                    self.spent[owner] = max(self.spent.get(owner, 0.0), self.least())
-                    return wish
+        for patient in (False, True):
+            for owner in sorted(self.waiting, key=lambda one: self.spent.get(one, 0.0)):
+                if self.at_home(owner) and not patient:
+                    continue
+                for wish in self.waiting[owner]:
+                    if wish.errand.patient is patient and (room or not (wish.errand.long or patient)):
+                        self.waiting[owner].remove(wish)
+                        self.spent[owner] = max(self.spent.get(owner, 0.0), self.least())
+                        return wish
         return None
 
     def at_home(self, owner: object) -> bool:

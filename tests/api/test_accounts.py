@@ -8,9 +8,10 @@ import httpx
 from inner_tone.api.access import COOKIE
 from inner_tone.api.accounts import DemoAccount
 from inner_tone.api.limits import WRONG_FOR_ONE
+from inner_tone.cli.invite import invited
 from inner_tone.demo.seed import JONAS, MAREN
 from tests.support.api import ApiTest
-from tests.support.application import client_of
+from tests.support.application import Application, client_of
 
 
 class SignInTest(ApiTest):
@@ -29,10 +30,23 @@ class SignInTest(ApiTest):
         self.assertEqual(answer.json()["me"], {"sign_in": "jonas", "name": "Jonas Lind", "role": "learner"})
 
     def test_cookie_is_for_encrypted_connections_only_where_there_is_one(self) -> None:
-        for scheme in ("http", "https"):  # as a server in front of ours tells
-            address = f"{self.application.address}/api/account/session"
+        trusting = Application(trusted_proxies="127.0.0.0/8")
+        self.addCleanup(trusting.stop)
+        for application, scheme in ((trusting, "http"), (trusting, "https"), (self.application, "https")):
+            address = f"{application.address}/api/account/session"
             answer = httpx.post(address, json=self.wish(JONAS), headers={"X-Forwarded-Proto": scheme}, timeout=30)
-            self.assertEqual("secure" in answer.headers["set-cookie"].lower(), scheme == "https")
+            secure = scheme == "https" and application is trusting
+            self.assertEqual("secure" in answer.headers["set-cookie"].lower(), secure)
+            self.assertEqual("strict-transport-security" in answer.headers, secure)
+
+    def test_who_asks_is_believed_of_a_trusted_proxy_alone(self) -> None:
+        trusting = Application(trusted_proxies="127.0.0.1", watchers="192.0.2.7")
+        self.addCleanup(trusting.stop)
+        for application, near, far in ((trusting, 403, 200), (self.application, 200, 200)):
+            for address, status in (("192.0.2.9", near), ("192.0.2.7", far)):
+                told = {"X-Forwarded-For": address}
+                answer = httpx.get(f"{application.address}/metrics", headers=told, timeout=30)
+                self.assertEqual(answer.status_code, status, answer.text)
 
     def test_wrong_password_and_unknown_name_are_told_alike(self) -> None:
         wrong = self.assert_problem(self.post(self.wish(MAREN, password="wrong")), 401)
@@ -42,7 +56,7 @@ class SignInTest(ApiTest):
     def test_too_many_wrong_passwords_are_refused_for_a_while_even_if_one_is_right_then(self) -> None:
         who = DemoAccount(sign_in="target", name="Target", role="learner", password="a long password")
         self.application.client(who).close()
-        for _ in range(WRONG_FOR_ONE.amount - 1):  # one went before the account was made
+        for _ in range(WRONG_FOR_ONE.amount):
             self.assert_problem(self.post(self.wish(who, password="a guess")), 401)
         answer = self.post(self.wish(who))
         self.assert_problem(answer, 429)
@@ -90,11 +104,64 @@ class SignInTest(ApiTest):
         ):
             problem = self.assert_problem(httpx.post(address, json=made | change, timeout=30), 422)
             self.assertEqual([one["path"] for one in problem["problems"]], [where])
-        problem = self.assert_problem(httpx.post(address, json=made | {"sign_in": "Maren"}, timeout=30), 422)
-        self.assertIn("taken", problem["detail"])
+        for password, why in (
+            ("password1234", "common"),
+            ("aaaaaaaaaaaaaaa", "easy to guess"),
+            ("haukehauke", "easily guessed"),
+            ("1q2w3e4r5t", "easily guessed"),
+        ):
+            problem = self.assert_problem(httpx.post(address, json=made | {"password": password}, timeout=30), 422)
+            self.assertIn(why, problem["detail"])
+
+    def test_making_an_account_does_not_tell_who_has_one(self) -> None:
+        made = {"name": "Hauke", "role": "learner", "password": "seven grey gulls"}
+        address = f"{self.application.address}/api/account"
+        for name in ("maren", "nobody-at-all", "Maren"):
+            answer = httpx.post(address, json=made | {"sign_in": name}, timeout=30)
+            self.assertEqual(answer.status_code, 201, answer.text)
+            got = answer.json()["me"]["sign_in"]
+            self.assertRegex(got, rf"^{name.casefold()}\d{{3,}}$")
+            again = httpx.post(f"{address}/session", json={"sign_in": got, "password": made["password"]}, timeout=30)
+            self.assertEqual(again.status_code, 200, again.text)
+
+    def test_who_may_make_an_account_is_the_operators_choice(self) -> None:
+        choosy = Application(learners="nobody", educators="invited")
+        self.addCleanup(choosy.stop)
+        address = f"{choosy.address}/api/account"
+        session = httpx.get(f"{address}/session", timeout=30).json()
+        self.assertEqual(session["admission"], {"learner": "nobody", "educator": "invited"})
+        made = {"sign_in": "hauke", "name": "Hauke", "role": "educator", "password": "seven grey gulls"}
+
+        def make(**change: str) -> httpx.Response:
+            return httpx.post(address, json=made | change, timeout=30)
+
+        self.assert_problem(make(role="learner"), 403)
+        self.assert_problem(make(), 403)
+        self.assert_problem(make(invitation="2345-6789-abcd-efgh"), 403)
+        for_learners = invited(choosy.database, "learner", 1)
+        self.assert_problem(make(invitation=for_learners), 403)
+        code = invited(choosy.database, "educator", 1)
+        self.assert_problem(make(invitation=code, password="short"), 422)
+        self.assertIn("taken", self.assert_problem(make(invitation=code, sign_in="maren"), 422)["detail"])
+        answer = make(invitation=code.upper().replace("-", " "))  # as somebody may write it
+        self.assertEqual((answer.status_code, answer.json()["me"]["sign_in"]), (201, "hauke"))
+        self.assert_problem(make(invitation=code, sign_in="second"), 403)
+
+    def test_an_invitation_is_used_once_by_many_at_once(self) -> None:
+        code = invited(self.application.database, "learner", 1)
+        wish = {"name": "Crew", "role": "learner", "password": "seven grey gulls", "invitation": code}
+        address = f"{self.application.address}/api/account"
+
+        def make(n: int) -> int:
+            return httpx.post(address, json=wish | {"sign_in": f"crew-{n}"}, timeout=60).status_code
+
+        with ThreadPoolExecutor(8) as pool:
+            answers = list(pool.map(make, range(8)))
+        self.assertEqual(sorted(answers), [201] + [403] * 7)
 
     def test_sign_out_here_and_everywhere(self) -> None:
         who = DemoAccount(sign_in="elske", name="Elske", role="educator", password="a long password")
+        self.application.know(who)
         clients = [client_of(self.application.address, who) for _ in range(4)]
         for client in clients:
             self.addCleanup(client.close)

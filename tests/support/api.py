@@ -24,6 +24,12 @@ class ApiTest(unittest.TestCase):
         self.assertEqual(answer.status_code, 200, answer.text)
         return answer.json()
 
+    def ended(self, job: Any) -> Any:
+        """Return how a job has ended."""
+        while job["state"] in ("waiting", "running"):
+            job = self.get(f"/api/jobs/{job['id']}?seen={job['part']}")
+        return job
+
     def assert_problem(self, answer: httpx.Response, status: int) -> Any:
         self.assertEqual(answer.status_code, status, answer.text)
         self.assertEqual(answer.headers["content-type"], "application/problem+json")

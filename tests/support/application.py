@@ -13,7 +13,7 @@ from inner_tone.api.access import COOKIE, TOKEN_HEADER, page_token
 from inner_tone.api.accounts import DemoAccount
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.demo.seed import MAREN
-from inner_tone.store.accounts import account_called
+from inner_tone.store.accounts import account_called, create_account
 from inner_tone.store.database import connect, sessions
 from inner_tone.store.lessons import create_lesson
 from tests.support.database import DEMO, fresh_url
@@ -56,8 +56,17 @@ class Application:
             return httpx.Client(base_url=self.address, timeout=60, verify=False)
         token = self.tokens.get(who.sign_in)
         if token is None or not is_signed_in(self.address, token):
+            self.know(who)
             token = self.tokens[who.sign_in] = client_of(self.address, who).cookies[COOKIE]
         return client_with(self.address, token)
+
+    def know(self, who: DemoAccount) -> None:
+        """See to it that somebody has an account."""
+        engine = connect(self.database)
+        with sessions(engine).begin() as session:
+            if account_called(session, who.sign_in) is None:
+                create_account(session, who.sign_in, who.name, who.role, who.password)
+        engine.dispose()
 
     def make(self, document: LessonDocument) -> str:
         """Make a lesson of the demo's educator; returns its id."""
@@ -91,12 +100,9 @@ def is_signed_in(address: str, token: str) -> bool:
 
 
 def client_of(address: str, who: DemoAccount) -> httpx.Client:
-    """Return a client that is signed in; the account is made if it is not there yet."""
+    """Return a client that is signed in to an account."""
     wish = {"sign_in": who.sign_in, "password": who.password}
-    account = f"{address.rstrip('/')}/api/account"
-    answer = httpx.post(f"{account}/session", json=wish, timeout=60)
-    if answer.status_code == 401:
-        answer = httpx.post(account, json=wish | {"name": who.name, "role": who.role}, timeout=60)
+    answer = httpx.post(f"{address.rstrip('/')}/api/account/session", json=wish, timeout=60)
     answer.raise_for_status()
     return client_with(address, answer.cookies[COOKIE])
 

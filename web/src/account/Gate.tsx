@@ -10,5 +10,5 @@ export function Gate({ children }: { children: ReactNode }) {
   if (session.error && !session.data)
     return <Failed message={session.error.message} retry={() => void session.refetch()} />;
   if (!session.data) return <Waiting>Opening Inner Tone…</Waiting>;
-  return session.data.me ? children : <SignIn demo={session.data.demo} />;
+  return session.data.me ? children : <SignIn demo={session.data.demo} may={session.data.admission} />;
 }

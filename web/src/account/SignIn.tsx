@@ -14,7 +14,7 @@ const ROLES: { value: Role; word: string }[] = [
 ];
 
 /** Where one signs in, or makes an account. */
-export function SignIn({ demo }: { demo: Session["demo"] }) {
+export function SignIn({ demo, may }: { demo: Session["demo"]; may: Session["admission"] }) {
   const admission = useAdmission();
   return (
     <main className="mx-auto grid min-h-full max-w-4xl grid-cols-[1fr_360px] items-center gap-16 px-8 narrow:grid-cols-1 narrow:content-start narrow:gap-6 narrow:px-4 narrow:py-6">
@@ -26,7 +26,7 @@ export function SignIn({ demo }: { demo: Session["demo"] }) {
         </p>
         {demo.length > 0 && <DemoAccounts demo={demo} admission={admission} />}
       </div>
-      <SignInForm admission={admission} />
+      {admission.made ? <Made session={admission.made} /> : <SignInForm admission={admission} may={may} />}
     </main>
   );
 }
@@ -35,10 +35,11 @@ export function SignIn({ demo }: { demo: Session["demo"] }) {
 function useAdmission() {
   const [failure, setFailure] = useState<string>();
   const [busy, setBusy] = useState(false);
-  const admit = (answer: Promise<Session>) => {
+  const [made, setMade] = useState<Session>();
+  const admit = (answer: Promise<Session>, then: (session: Session) => void) => {
     setBusy(true);
     setFailure(undefined);
-    answer.then(changeSession, (error: unknown) => {
+    answer.then(then, (error: unknown) => {
       setFailure(messageOf(error));
       setBusy(false);
     });
@@ -46,11 +47,12 @@ function useAdmission() {
   return {
     failure,
     busy,
+    made,
     forgive: () => setFailure(undefined),
     signIn: (sign_in: string, password: string) =>
-      admit(got(client.POST("/api/account/session", { body: { sign_in, password } }))),
-    make: (body: { sign_in: string; name: string; password: string; role: Role }) =>
-      admit(got(client.POST("/api/account", { body }))),
+      admit(got(client.POST("/api/account/session", { body: { sign_in, password } })), changeSession),
+    make: (body: { sign_in: string; name: string; password: string; role: Role; invitation: string }) =>
+      admit(got(client.POST("/api/account", { body })), setMade),
   };
 }
 
@@ -81,11 +83,33 @@ function DemoAccounts({ demo, admission }: { demo: Session["demo"]; admission: A
   );
 }
 
-function SignInForm({ admission }: { admission: Admission }) {
+/** The account that was made: by which name one signs in, which is not quite the one that was wished. */
+function Made({ session }: { session: Session }) {
+  return (
+    <section aria-label="The new account" className="rounded border border-rule bg-leaf p-6">
+      <h2 className="mb-4 font-read text-head font-semibold">Your account is made</h2>
+      <p className="text-soft">From now on you sign in as</p>
+      <p className="my-2 font-read text-title font-semibold select-all">{session.me?.sign_in}</p>
+      <p className="text-soft">Write it down: you need it, with your password, wherever you sign in.</p>
+      <button
+        type="button"
+        autoFocus
+        className="button-strong mt-5 w-full"
+        onClick={() => changeSession(session)}
+      >
+        Go on
+      </button>
+    </section>
+  );
+}
+
+function SignInForm({ admission, may }: { admission: Admission; may: Session["admission"] }) {
   const { failure, busy } = admission;
   const [making, setMaking] = useState(false);
-  const [entered, setEntered] = useState({ sign_in: "", name: "", password: "" });
-  const [role, setRole] = useState<Role>("learner");
+  const [entered, setEntered] = useState({ sign_in: "", name: "", password: "", invitation: "" });
+  const roles = ROLES.filter(({ value }) => may[value] !== "nobody");
+  const [chosen, setRole] = useState<Role>("learner");
+  const role = roles.some(({ value }) => value === chosen) ? chosen : (roles[0]?.value ?? "learner");
   const enter = (name: keyof typeof entered) => (text: string) => setEntered({ ...entered, [name]: text });
   const submit = (event: SubmitEvent) => {
     event.preventDefault();
@@ -98,6 +122,11 @@ function SignInForm({ admission }: { admission: Admission }) {
       <Entry
         label="Sign-in name"
         autoComplete="username"
+        help={
+          making && may[role] === "anyone"
+            ? "A number comes behind it, so that it is yours alone."
+            : undefined
+        }
         value={entered.sign_in}
         onChange={enter("sign_in")}
       />
@@ -113,11 +142,24 @@ function SignInForm({ admission }: { admission: Admission }) {
         label="Password"
         type="password"
         autoComplete={making ? "new-password" : "current-password"}
-        help={making ? "At least ten characters." : undefined}
+        help={making ? "At least ten characters; three or four words of your own are best." : undefined}
         value={entered.password}
         onChange={enter("password")}
       />
-      {making && <Segments label="I am a" options={ROLES} value={role} onChange={setRole} />}
+      {making && roles.length > 1 && (
+        <Segments label="I am a" options={roles} value={role} onChange={setRole} />
+      )}
+      {making && may[role] === "invited" && (
+        <div className="mt-3">
+          <Entry
+            label="Invitation"
+            autoComplete="off"
+            help="The code that you were given. It counts once."
+            value={entered.invitation}
+            onChange={enter("invitation")}
+          />
+        </div>
+      )}
       {failure && (
         <p role="alert" className="mt-3 text-warn">
           {failure}
@@ -126,16 +168,18 @@ function SignInForm({ admission }: { admission: Admission }) {
       <button type="submit" className="button-strong mt-5 w-full" disabled={busy}>
         {making ? "Make the account" : "Sign in"}
       </button>
-      <button
-        type="button"
-        className="act mt-4"
-        onClick={() => {
-          setMaking(!making);
-          admission.forgive();
-        }}
-      >
-        {making ? "I have an account" : "Make an account"}
-      </button>
+      {roles.length > 0 && (
+        <button
+          type="button"
+          className="act mt-4"
+          onClick={() => {
+            setMaking(!making);
+            admission.forgive();
+          }}
+        >
+          {making ? "I have an account" : "Make an account"}
+        </button>
+      )}
     </form>
   );
 }

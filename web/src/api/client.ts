@@ -56,6 +56,7 @@ export type Session = Schemas["SessionOut"];
 export type SignIn = Schemas["SignInOut"];
 export type TextLink = Schemas["LinkOut"];
 export type Edition = Schemas["EditionOut"];
+export type Job = Schemas["JobOut"];
 export type Concern = Schemas["ConcernOut"];
 export type Revision = Schemas["RevisionOut"];
 export type Series = Schemas["SeriesOut"];

@@ -2,7 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 
-import { client, type Concern, type Edition, got, type Lesson } from "../api/client";
+import { client, type Concern, got, type Lesson } from "../api/client";
+import { ended, stop } from "../api/jobs";
 import { refreshEditions, refreshLesson, shownLesson, useEditions } from "../api/queries";
 import { messageOf } from "../ui/messageOf";
 import { Panel } from "../ui/Panel";
@@ -21,8 +22,8 @@ export function PublishPanel({ lesson, onClose, onEditions }: Props) {
   const review = useReview(lesson);
   const [notes, setNotes] = useState("");
   const [ruled, setRuled] = useState<Record<string, string | null>>({});
-  const { publish, busy, failure, done } = usePublish(lesson);
-  if (done) return <Published lesson={lesson} edition={done} onClose={onClose} onEditions={onEditions} />;
+  const { publish, busy, part, giveUp, failure, done } = usePublish(lesson);
+  if (done) return <Published lesson={lesson} number={done} onClose={onClose} onEditions={onEditions} />;
   const concerns = review.data ?? [];
   const impossible = concerns.some((one) => one.kind === "no-steps");
   const overruled = overruledIn(concerns, ruled);
@@ -55,13 +56,23 @@ export function PublishPanel({ lesson, onClose, onEditions }: Props) {
           onChange={setNotes}
         />
         <Trouble message={failure} />
-        <button
-          type="submit"
-          className="button-strong mt-4"
-          disabled={busy || !review.data || impossible || open > 0}
-        >
-          {busy ? "Publishing…" : open > 0 ? `Still to look at: ${open}` : "Publish"}
-        </button>
+        <div className="mt-4 flex items-center gap-3">
+          <button
+            type="submit"
+            className="button-strong"
+            disabled={busy || !review.data || impossible || open > 0}
+          >
+            {busy ? "Publishing…" : open > 0 ? `Still to look at: ${open}` : "Publish"}
+          </button>
+          {busy && (
+            <>
+              <progress aria-label="How much is reviewed" className="h-1.5 w-40 accent-this" value={part} />
+              <button type="button" className="button" onClick={giveUp}>
+                Stop
+              </button>
+            </>
+          )}
+        </div>
       </form>
     </Panel>
   );
@@ -84,28 +95,38 @@ const useReview = (lesson: Lesson) =>
 function usePublish(lesson: Lesson) {
   const [failure, setFailure] = useState<string>();
   const [busy, setBusy] = useState(false);
-  const [done, setDone] = useState<Edition>();
+  const [part, setPart] = useState(0);
+  const [job, setJob] = useState<string>();
+  const [done, setDone] = useState<number>();
   const publish = async (notes: string, overruled: Record<string, string>) => {
     setBusy(true);
     setFailure(undefined);
+    setPart(0);
     try {
       const version = shownLesson(lesson.id)?.version ?? lesson.version;
       const path = { lesson_id: lesson.id };
       const body = { version, notes, overruled };
-      setDone(await got(client.POST("/api/lessons/{lesson_id}/editions", { params: { path }, body })));
+      const asked = await got(client.POST("/api/lessons/{lesson_id}/editions", { params: { path }, body }));
+      setJob(asked.id);
+      const { state, result } = await ended(asked, setPart);
+      if (state === "done") setDone(Number(result?.["number"]));
       void refreshEditions(lesson.id);
     } catch (error) {
       setFailure(messageOf(error, "It could not be published."));
     } finally {
       setBusy(false);
+      setJob(undefined);
     }
   };
-  return { publish, busy, failure, done };
+  const giveUp = () => {
+    if (job !== undefined) void stop(job);
+  };
+  return { publish, busy, part, giveUp, failure, done };
 }
 
-function Published({ lesson, edition, onClose, onEditions }: Props & { edition: Edition }) {
+function Published({ lesson, number, onClose, onEditions }: Props & { number: number }) {
   return (
-    <Panel title={`Edition ${edition.number} is published`} onClose={onClose}>
+    <Panel title={`Edition ${number} is published`} onClose={onClose}>
       <div className="px-4 pt-2 pb-4">
         <p className="mb-4 max-w-md font-read text-read">
           Learners find it on their shelf from now on. Who has begun an earlier edition stays there until they
@@ -115,7 +136,7 @@ function Published({ lesson, edition, onClose, onEditions }: Props & { edition: 
           <button type="button" className="button" onClick={onEditions}>
             All editions
           </button>
-          <Link to={`/practice/${lesson.id}/1?edition=${edition.number}`} className="button">
+          <Link to={`/practice/${lesson.id}/1?edition=${number}`} className="button">
             See it as a learner does
           </Link>
         </div>
