@@ -67,6 +67,12 @@ def parser() -> Parser:
 
     add_following(commands)
 
+    add_operating(commands)
+    return top
+
+
+def add_operating(commands: Any) -> None:
+    """Add the commands of those who run the application."""
     account = commands.add_parser("account", help="make an account, or give one another password")
     account.add_argument("sign_in", metavar="SIGN-IN-NAME")
     add_database(account)
@@ -80,6 +86,16 @@ def parser() -> Parser:
     invite.add_argument("--days", type=int, default=14, help="how long the code counts (default 14)")
     invite.set_defaults(run=run_invite)
 
+    backup = commands.add_parser("backup", help="write the whole database into a file, while others go on writing")
+    backup.add_argument("file", type=Path, metavar="FILE")
+    add_database(backup)
+    backup.set_defaults(run=run_backup)
+
+    restore = commands.add_parser("restore", help="put what a backup holds into an empty database")
+    restore.add_argument("file", type=Path, metavar="FILE")
+    add_database(restore)
+    restore.set_defaults(run=run_restore)
+
     serve = commands.add_parser(
         "serve", help="serve the application, with a database that is running; docs/settings.md has what can be set"
     )
@@ -87,7 +103,6 @@ def parser() -> Parser:
     serve.add_argument("--workers", type=int, metavar="N", help="processes that work (default: one for each processor)")
     serve.add_argument("--port", type=int, help="0 takes a free one (default)")
     serve.set_defaults(run=run_serve)
-    return top
 
 
 def add_database(command: Parser) -> None:
@@ -243,6 +258,22 @@ def run_invite(wishes: argparse.Namespace) -> None:
     if not 1 <= wishes.days <= MOST_DAYS:
         raise InnerToneError(f"An invitation counts for 1 to {MOST_DAYS} days.")
     print(invited(database_of(wishes), wishes.role, wishes.days))
+
+
+def run_backup(wishes: argparse.Namespace) -> None:
+    """Write a backup."""
+    from inner_tone.store.backup import backup  # noqa: PLC0415
+
+    size = backup(database_of(wishes), wishes.file)
+    print(f"{wishes.file} holds the whole database, in {size / 1e6:.1f} MB.")
+
+
+def run_restore(wishes: argparse.Namespace) -> None:
+    """Read a backup."""
+    from inner_tone.store.backup import restore  # noqa: PLC0415
+
+    restore(database_of(wishes), wishes.file)
+    print(f"All that {wishes.file} holds is in the database.")
 
 
 def run_serve(wishes: argparse.Namespace) -> None:

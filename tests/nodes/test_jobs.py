@@ -72,7 +72,8 @@ class JobTest(JobCase):
         lesson = self.lesson()
         job = self.publish(lesson)
         self.running(job)
-        body = {"version": lesson["version"], "title": "Other", "summary": ""}
+        said = {"title": "Other", "summary": "", "target_first": False, "target_note": ""}
+        body = {"version": lesson["version"], **said}
         self.assertEqual(self.client.put(f"/api/lessons/{lesson['id']}", json=body).status_code, 200)
         ended = self.ended(job)
         self.assertEqual(ended["state"], "failed")

@@ -139,10 +139,7 @@ class NodeTest(unittest.TestCase):
         asked = wish(LONG_PATCH, LONG.model_copy(update={"beats": 58.0}))
 
         def ask() -> None:
-            with (
-                client_with(third.address, self.clients[0].cookies[COOKIE]) as client,
-                self.assertRaises(httpx.HTTPError),
-            ):
+            with client_with(third.address, token) as client, self.assertRaises(httpx.HTTPError):
                 client.post("/api/renders", json=asked)
 
         dying = threading.Thread(target=ask)
