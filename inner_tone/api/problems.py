@@ -156,6 +156,8 @@ def bad_request(_: Request, error: Exception) -> JSONResponse:
 def http_error(_: Request, error: Exception) -> JSONResponse:
     """Answer what the framework itself refuses."""
     assert isinstance(error, HTTPException)
+    if error.status_code == 400 and isinstance(error.__cause__, (ValueError, RecursionError)):
+        return problem("No JSON", 400, "What was sent cannot be read: it is no JSON, or nested too deep to be meant.")
     return problem(str(error.detail), error.status_code, str(error.detail))
 
 

@@ -8,6 +8,7 @@ import sys
 from collections.abc import Iterator
 from pathlib import Path
 
+from inner_tone.api.settings import PREFIX, Settings
 from inner_tone.core.documents import Document
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.modules import MODULE_TYPES
@@ -45,6 +46,15 @@ PAGE_HEAD = """# Modules
 Every type of module, as it is declared in `inner_tone/core/modules`. Written by `bin/generate`; do not edit.
 An input with a range has a base value, the setting of the same name; connections move it by their depth, in the
 unit given.
+"""
+
+SETTINGS_HEAD = """# Settings
+
+What an operator sets, in the environment. Written by `bin/generate` from `inner_tone/api/settings.py`; do not edit.
+What is written wrongly is said at the start, with its name. `docs/operations.md` tells how to run the application.
+
+| variable | by itself | |
+|---|---|---|
 """
 
 
@@ -102,11 +112,27 @@ def schema(model: type[Document]) -> str:
     return json.dumps(model.model_json_schema(by_alias=True), indent=1, ensure_ascii=False) + "\n"
 
 
+def settings_page() -> str:
+    """Return docs/settings.md."""
+    rows = [
+        f"| `{PREFIX}{name.upper()}` | {default_text(field.default)} | {field.description} |\n"
+        for name, field in Settings.model_fields.items()
+    ]
+    return SETTINGS_HEAD + "".join(rows)
+
+
+def default_text(value: object) -> str:
+    """Return what stands where nothing is set."""
+    written = ",".join(value) if isinstance(value, tuple) else "" if value is None else f"{value}"
+    return f"`{written}`" if written else ""
+
+
 def derived() -> dict[Path, str]:
     """Return every file that is derived, with what should stand in it."""
     return {
         ROOT / "inner_tone/core/engine/dispatch.py": dispatch_source(),
         ROOT / "docs/modules.md": modules_page(),
+        ROOT / "docs/settings.md": settings_page(),
         ROOT / "docs/schemas/patch.schema.json": schema(Patch),
         ROOT / "docs/schemas/phrase.schema.json": schema(Phrase),
         ROOT / "docs/schemas/lesson.schema.json": schema(LessonDocument),

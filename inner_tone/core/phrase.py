@@ -11,6 +11,7 @@ LONGEST_SECONDS = 180.0
 HIGHEST_PITCH = 127.0
 GRID_BEATS = 0.25  # what is placed by hand goes to quarters of a beat
 
+MOST_POINTS = 20_000  # of a gesture: a wheel that is moved for minutes on end
 Beats = Annotated[float, Field(ge=0, le=1024)]
 
 
@@ -42,7 +43,9 @@ class Gesture(Document):
     """The movement of one control, as points of (beat, value), joined by straight lines."""
 
     control: Annotated[str, Field(pattern=r"^(wheel|bend|lever:[a-z][a-z0-9_-]*)$")]
-    points: Annotated[tuple[tuple[Beats, Annotated[float, Field(ge=-1, le=1)]], ...], Field(min_length=1)]
+    points: Annotated[
+        tuple[tuple[Beats, Annotated[float, Field(ge=-1, le=1)]], ...], Field(min_length=1, max_length=MOST_POINTS)
+    ]
 
 
 class Phrase(Document):

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 
 from inner_tone.core.engine.events import NoteOff, NoteOn
 from inner_tone.core.errors import InnerToneError
-from inner_tone.core.phrase import LONGEST_SECONDS, Gesture, Note, Phrase
+from inner_tone.core.phrase import LONGEST_SECONDS, MOST_POINTS, Gesture, Note, Phrase
 from inner_tone.live.controls import Controls
 from inner_tone.live.performer import MIDDLE
 
@@ -77,6 +77,8 @@ def written_down(take: Take, controls: Controls, tempo: float, rate: float, end:
         raise InnerToneError(
             f"It lasts {seconds:.0f} seconds, and a phrase at most {LONGEST_SECONDS:.0f}: record less of it at once."
         )
+    if any(len(corners) > MOST_POINTS for corners in gestures.values()):
+        raise InnerToneError("A control was moved more often than can be kept: record less of it at once.")
 
     def beat(sample: int) -> float:
         return sample * tempo / (60.0 * rate)
