@@ -4,6 +4,7 @@ Each type of module takes so many nanoseconds for each sample, as its declaratio
 voice takes them once per voice; in a loop each sample is computed by itself, which costs each module a call.
 """
 
+import math
 from collections.abc import Collection
 from dataclasses import dataclass
 
@@ -50,9 +51,21 @@ def cost_of(patch: Patch, phrase: Phrase, taps: Collection[str] = (), rate: floa
     voices = f" in {patch.voices} voices" if patch.voices > 1 else ""
     return Cost(
         seconds=CAUTION * samples * each * 1e-9,
-        size=round(samples * BYTES * (2 + len(taps))),
+        size=size_of(phrase, len(taps), rate),
         words=f"{len(patch.modules)} modules{loop}{voices} for {seconds:.0f} s",
     )
+
+
+def size_of(phrase: Phrase, taps: int, rate: float = RATE) -> int:
+    """Return how many bytes a render fills with so many taps kept, and both sides."""
+    return round((phrase.seconds + TAIL_SECONDS) * rate * BYTES * (2 + taps))
+
+
+def together(phrase: Phrase, taps: Collection[str], size: int = MOST_BYTES // 2) -> list[list[str]]:
+    """Return taps in groups that can be kept at once: a long phrase is rendered once for each group."""
+    room = max(1, math.floor(2 * size / size_of(phrase, 0)) - 2)
+    ordered = sorted(taps)
+    return [ordered[start : start + room] for start in range(0, len(ordered), room)]
 
 
 def in_loops(wiring: Wiring) -> set[tuple[str, str]]:

@@ -10,7 +10,7 @@ from inner_tone.core.engine.render import Watch, unwatched
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.phrase import Phrase
-from inner_tone.work.studio import Studio, Take
+from inner_tone.work.studio import Studio, Take, passes
 
 FEW = 4  # pieces that fit between others
 LONG_SECONDS = 5.0  # of one core: what takes longer waits in a line of its own
@@ -66,7 +66,8 @@ class Place:
         Raises TapError, TooDearError, LongError and what the watch raises.
         """
         if self.studio.lacks(patch, phrase, taps):
-            self.charge(patch, phrase, taps)
+            for group in passes(patch, phrase, taps):
+                self.charge(patch, phrase, group)
         return self.studio.take(patch, phrase, taps, self.watch)
 
     def sounds(self, patch: Patch, phrase: Phrase, taps: Collection[str]) -> dict[str, Sound]:

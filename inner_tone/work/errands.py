@@ -20,6 +20,7 @@ from inner_tone.core.analysis.sentences.near import near_clauses
 from inner_tone.core.analysis.sentences.spectrum import spectrum_clauses
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.checkup import Finding, checkup
+from inner_tone.core.cost import together
 from inner_tone.core.engine.render import RATE, render_key
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.chart import Chart, seen_in
@@ -98,11 +99,15 @@ def looked(place: Place, task: RenderTask, recordings: Recordings) -> RenderOut:
     patch, phrase, behind = heard(task.written, task.listening), task.phrase, task.behind
     graph = Graph(patch)
     other = {behind.tap} if behind and beside(behind) and behind.tap else set()
-    taps = other.union(*(taps_of(view, graph) for view in task.lenses))
+    taps: set[str] = set(other)
+    for view in task.lenses:  # where not all that they look at can be kept at once, the later ones look by themselves
+        more = taps | taps_of(view, graph)
+        taps = more if len(together(phrase, more)) <= 1 or not taps else taps
     take = place.take(patch, phrase, taps)
 
     def sounds(wanted: Patch, played: Phrase, ports: Collection[str]) -> Mapping[str, Sound]:
-        return {tap: take.sounds[tap] for tap in ports} if wanted is patch else place.sounds(wanted, played, ports)
+        there = wanted is patch and all(tap in take.sounds for tap in ports)
+        return {tap: take.sounds[tap] for tap in ports} if there else place.sounds(wanted, played, ports)
 
     found = checkup(patch, phrase, take.render, take.jumps)
     return RenderOut(

@@ -12,6 +12,7 @@ from cachetools import LRUCache
 from inner_tone.core.analysis.loudness import loudness_lufs
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.checkup import Jump, jumps_of, taps_for
+from inner_tone.core.cost import together
 from inner_tone.core.engine.render import Render, Watch, render, render_key, unwatched
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.model import Patch
@@ -48,10 +49,26 @@ class Take:
 
 def taken(patch: Patch, phrase: Phrase, taps: Collection[str], watch: Watch) -> Take:
     """Render; of the taps that only the checkup needs, no more is kept than that."""
-    done = render(patch, phrase, taps=sorted({*taps, *taps_for(patch)}), watch=watch)
+    first, *others = passes(patch, phrase, taps)
+    done = render(patch, phrase, taps=first, watch=watch)
     jumps = jumps_of(patch, phrase, done)
     # copies, since a tap is a part of the array that holds all of them
-    return Take(replace(done, taps={tap: done.taps[tap].copy() for tap in sorted(taps)}), jumps)
+    kept = replace(done, taps={tap: done.taps[tap].copy() for tap in sorted(taps)})
+    del done
+    for group in others:
+        jumps |= jumps_of(patch, phrase, render(patch, phrase, taps=group, watch=watch))
+    return Take(kept, jumps)
+
+
+def passes(patch: Patch, phrase: Phrase, taps: Collection[str]) -> list[list[str]]:
+    """Return the taps of each render that a take needs: the first has all that is kept, and mostly there is no other.
+
+    Only where a long phrase would fill too much memory, what the checkup needs is rendered by itself.
+    """
+    level = {*taps_for(patch)} - {*taps}
+    if len(together(phrase, {*taps, *level})) <= 1:
+        return [sorted({*taps, *level})]
+    return [sorted(taps), *together(phrase, level)]
 
 
 class Studio:
@@ -69,7 +86,8 @@ class Studio:
         key = render_key(patch, phrase)
         known = self.known(key)
         if known is None or not set(taps) <= set(known.render.taps):
-            known = taken(patch, phrase, {*taps, *(known.render.taps if known else {})}, watch)
+            wanted = {*taps, *(known.render.taps if known else {})}
+            known = taken(patch, phrase, wanted if len(together(phrase, wanted)) <= 1 else taps, watch)
             self._takes[key] = known
         return known
 

@@ -6,16 +6,22 @@ from unittest import mock
 import numpy as np
 
 from benchmarks.patches import loop, voice
-from inner_tone.core.cost import MOST_SECONDS, TooDearError, cost_of, refuse_if_dear
+from inner_tone.core.checkup import jumps_of, taps_for
+from inner_tone.core.cost import MOST_BYTES, MOST_SECONDS, TooDearError, cost_of, refuse_if_dear, size_of, together
+from inner_tone.core.engine.render import render, unwatched
 from inner_tone.core.errors import TapError
+from inner_tone.core.lens.view import WaveView
 from inner_tone.core.modules import CATALOGUE
 from inner_tone.core.patch.edit import edited
+from inner_tone.core.patch.listening import Listening
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.moves import SetValue
+from inner_tone.core.patch.port import Port
 from inner_tone.demo.foghorn import BLASTS, DISTANT
 from inner_tone.work import studio as studio_module
 from inner_tone.work.errand import LongError, Place
-from inner_tone.work.studio import Studio
+from inner_tone.work.errands import RenderTask, looked, recordings_in
+from inner_tone.work.studio import Studio, passes, taken
 from tests.support.patches import module, patch, phrase
 
 
@@ -79,6 +85,35 @@ class CostTest(unittest.TestCase):
         with self.assertRaises(TooDearError) as caught:
             refuse_if_dear(cost_of(DISTANT, phrase((0, 1, 48), beats=180), [f"a{n}.out" for n in range(9)]))
         self.assertIn("MB", str(caught.exception))
+
+    def test_a_long_phrase_is_rendered_in_passes_that_fill_little_and_find_the_same(self) -> None:
+        many = [f"m{number}" for number in range(12)]
+        amplifiers = [module(name, "amplifier") for name in many]
+        lines = [("player.gate", f"{name}.level") for name in many]
+        wide = patch([module("player", "player"), *amplifiers], lines)
+        long, taps = phrase((0, 1, 48), beats=180), [f"{name}.out" for name in many[:2]]
+        groups = passes(wide, long, taps)
+        self.assertGreater(len(groups), 1)
+        self.assertEqual(groups[0], taps)
+        self.assertEqual({tap for group in groups for tap in group}, {*taps, *taps_for(wide)})
+        for group in groups[1:]:
+            self.assertLessEqual(cost_of(wide, long, group).size, max(MOST_BYTES // 2, size_of(long, 1)))
+        whole = render(wide, long, taps=sorted({*taps, *taps_for(wide)}))
+        take = taken(wide, long, taps, unwatched)
+        self.assertEqual(take.jumps, jumps_of(wide, long, whole))
+        self.assertEqual(set(take.render.taps), set(taps))
+        self.assertEqual(len(passes(wide, phrase((0, 1, 48), beats=8), taps)), 1)
+
+    def test_many_lenses_on_a_long_phrase_show_what_they_show_by_themselves(self) -> None:
+        long = BLASTS.model_copy(update={"beats": 250.0})
+        views = tuple(WaveView(kind="wave", taps=(Port(tap),)) for tap in list(render(DISTANT, BLASTS).measures)[:9])
+        self.assertGreater(len(together(long, {tap for view in views for tap in view.taps})), 1)
+        place = Place(Studio(), long=True)
+        seen = looked(place, RenderTask(DISTANT, long, views, None, None, Listening()), recordings_in({}))
+        for view, chart in zip(views, seen.lenses, strict=True):
+            alone = RenderTask(DISTANT, long, (view,), None, None, Listening())
+            (other,) = looked(Place(Studio(), long=True), alone, recordings_in({})).lenses
+            self.assertEqual(chart, other)
 
     def test_a_place_counts_what_is_rendered_but_not_what_is_remembered(self) -> None:
         place = Place(Studio())
