@@ -40,9 +40,10 @@ from inner_tone.api.accounts import DemoAccount
 from inner_tone.api.assets import Assets
 from inner_tone.api.context import ROOM
 from inner_tone.api.crowd import Crowd
+from inner_tone.api.described import REFUSALS, describe
 from inner_tone.api.doors import Doors
 from inner_tone.api.limits import Limiter, Tries
-from inner_tone.api.problems import ProblemDetails, add_handlers
+from inner_tone.api.problems import add_handlers
 from inner_tone.api.settings import Settings, settings_from
 from inner_tone.api.watch import Figures, Watch
 from inner_tone.live.stage import Stage
@@ -115,20 +116,13 @@ def create_app(
     `demo` are accounts that it offers to everybody; `template` is what the processes are forked from that it needs.
     """
     settings = settings or settings_from()
-    responses: dict[int | str, dict[str, object]] = {
-        401: {"model": ProblemDetails},
-        403: {"model": ProblemDetails},
-        404: {"model": ProblemDetails},
-        409: {"model": ProblemDetails},
-        422: {"model": ProblemDetails},
-    }
     app = FastAPI(
         lifespan=lifespan,
         title="Inner Tone",
         version="1",
         docs_url=None,
         redoc_url=None,
-        responses=responses,
+        responses=REFUSALS,
         dependencies=[Depends(from_our_pages)],
     )
     app.state.sessions = sessions
@@ -154,6 +148,7 @@ def create_app(
     app.include_router(state.router)
     app.include_router(accounts.router)
     app.include_router(live.router)
+    describe(app)
     for router in FOR_THE_SIGNED_IN:
         app.include_router(router, dependencies=[Depends(signed_in)])
     if PAGES.is_dir():

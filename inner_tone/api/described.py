@@ -1,0 +1,41 @@
+"""What the OpenAPI document says of answers that refuse something: every one is a problem, by RFC 9457."""
+
+from typing import Any
+
+from fastapi import FastAPI
+
+from inner_tone.api.problems import MEDIA_TYPE, ProblemDetails
+
+WORDS = {
+    400: "It cannot be read, or its address means nothing.",
+    401: "Nobody is signed in.",
+    403: "Whoever asks may not do this.",
+    404: "There is no such thing, or none that whoever asks may know of.",
+    405: "This address does not take such requests.",
+    409: "Somebody else was faster, or it was stopped.",
+    410: "It was deleted meanwhile.",
+    413: "It is larger than anything that is kept here.",
+    421: "The application is not reached by this name.",
+    422: "It cannot be used; the places that are wrong are named.",
+    429: "There was too much of it in too short a time; Retry-After says when there is room again.",
+    503: "It cannot be done just now; Retry-After says when to try again.",
+}
+REFUSALS: dict[int | str, dict[str, Any]] = {
+    status: {"model": ProblemDetails, "description": words} for status, words in WORDS.items()
+}
+
+
+def describe(app: FastAPI) -> None:
+    """Let the OpenAPI document of an application say of which type its problems are."""
+    written = app.openapi
+
+    def openapi() -> dict[str, Any]:
+        if app.openapi_schema is None:
+            for operations in written()["paths"].values():
+                for operation in operations.values():
+                    for status in WORDS:
+                        content = operation["responses"][f"{status}"]["content"]
+                        content[MEDIA_TYPE] = content.pop("application/json")
+        return written()
+
+    app.openapi = openapi  # type: ignore[method-assign]
