@@ -116,7 +116,7 @@ async def give_recording(
     taken = await taken_in(work, await received(request))
 
     def kept(session: Session) -> PlayedOut:
-        recording = keep_sound(session, work.me, name, taken)
+        recording = keep_sound(session, work.me, name, taken, work.settings.recording_minutes)
         return played_out(store.give(session, work.me, lesson_id, step_id, recording, name))
 
     return await work.stored(kept)

@@ -14,8 +14,7 @@ from inner_tone.core.lens.chart import Chart
 from inner_tone.core.lens.view import View
 from inner_tone.store import sources
 from inner_tone.store.accounts import EDUCATOR
-from inner_tone.store.attempts import may_hear
-from inner_tone.store.errors import NotFoundError
+from inner_tone.store.attempts import heard_by
 from inner_tone.store.models import Account, Recording
 from inner_tone.work import errands
 from inner_tone.work.errands import Received
@@ -23,7 +22,6 @@ from inner_tone.work.errands import Received
 router = APIRouter(prefix="/api/recordings", tags=["recordings"])
 
 MOST_BYTES = 64 * 1024 * 1024
-MOST_SECONDS = 3_600.0  # of all recordings of one account together
 
 
 class RecordingOut(BaseModel):
@@ -65,19 +63,11 @@ async def taken_in(work: Work, data: bytes) -> Received:
     return await work.do(errands.taken_in, data, owner)
 
 
-def keep_sound(session: Session, me: Account, name: str, taken: Received) -> Recording:
-    """Keep a sound file in one channel; raises InnerToneError when there is no room for more."""
-    if sources.seconds_of(session, me.id) + taken.seconds > MOST_SECONDS:
-        raise InnerToneError("You have kept an hour of recordings, and that is all there is room for.")
+def keep_sound(session: Session, me: Account, name: str, taken: Received, minutes: float) -> Recording:
+    """Keep a sound file in one channel; raises InnerToneError when there is no room for more than so many minutes."""
+    if sources.seconds_of(session, me.id) + taken.seconds > 60.0 * minutes:
+        raise InnerToneError(f"You have kept {minutes:g} minutes of recordings, and that is all there is room for.")
     return sources.keep_recording(session, me.id, taken.key, name, taken.seconds, taken.flac)
-
-
-def heard_by(session: Session, me: Account, key: str) -> Recording:
-    """Return a recording that somebody may hear; raises NotFoundError for any other."""
-    found = sources.recording(session, key)
-    if not may_hear(session, me, found):
-        raise NotFoundError("There is no such recording.")
-    return found
 
 
 @router.post("", status_code=201)
@@ -86,7 +76,9 @@ async def add_recording(
 ) -> RecordingOut:
     """Keep a sound file, sent as it is, under the digest of what was sent."""
     taken = await taken_in(work, await received(request))
-    return await recording_out(work, await work.stored(lambda session: keep_sound(session, work.me, name, taken)))
+    most = work.settings.recording_minutes
+    kept = await work.stored(lambda session: keep_sound(session, work.me, name, taken, most))
+    return await recording_out(work, kept)
 
 
 @router.get("/{key}")

@@ -16,7 +16,7 @@ from inner_tone.api.settings import Settings
 from inner_tone.core.errors import RenderStoppedError
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.phrase import Phrase
-from inner_tone.store import sources
+from inner_tone.store.attempts import heard_by
 from inner_tone.store.models import Account
 from inner_tone.work.errand import BusyError, Errand, Place
 from inner_tone.work.node import Node
@@ -101,11 +101,11 @@ class Work:
         return await self.node.stored(look)
 
     async def files(self, keys: Collection[str | None]) -> Mapping[str, bytes]:
-        """Return the recordings that are kept under some keys, as FLAC; raises NotFoundError."""
+        """Return the recordings that whoever asks may hear, by their keys, as FLAC; raises NotFoundError."""
         wanted = {key for key in keys if key is not None}
         if not wanted:
             return {}
-        return await self.stored(lambda session: {key: sources.recording(session, key).flac for key in wanted})
+        return await self.stored(lambda session: {key: heard_by(session, self.me, key).flac for key in wanted})
 
 
 async def unpacked(request: Request, packed: bytes) -> Response:

@@ -31,6 +31,7 @@ from inner_tone.store.models import (
 )
 from inner_tone.store.notices import SIGNED_OUT, tell
 from inner_tone.store.rights import Right, right_to
+from inner_tone.store.sources import recording
 
 MOST_ATTEMPTS = 12  # at one step
 State = Literal["opened", "near", "done"]
@@ -278,6 +279,14 @@ def may_hear(session: Session, account: Account, recording: Recording) -> bool:
         return True
     given = select(Played.lesson_id).where(Played.recording_key == recording.key).distinct()
     return any(right_to(session, account, lesson_id) is not Right.NONE for lesson_id in session.scalars(given))
+
+
+def heard_by(session: Session, account: Account, key: str) -> Recording:
+    """Return a recording that somebody may hear; raises NotFoundError for any other."""
+    found = recording(session, key)
+    if not may_hear(session, account, found):
+        raise NotFoundError("There is no such recording.")
+    return found
 
 
 def delete_account(session: Session, account: Account) -> None:
