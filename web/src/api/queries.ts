@@ -14,18 +14,19 @@ import {
   whenSignedOut,
 } from "./client";
 
-/** How often it is asked again by itself: where nobody answers (0), where too much is asked at once, where work has ended. */
-const TRIES: Record<number, number> = { 0: 30, 429: 3, 503: 3 };
+/**
+ * How often it is asked again by itself: where nobody answers (0), where too much is asked at once, where work has ended,
+ * and where a proxy has found nobody who answers (502, 504).
+ */
+const TRIES: Record<number, number> = { 0: 30, 429: 3, 502: 10, 503: 10, 504: 3 };
 
-export const queries = new QueryClient({
-  defaultOptions: {
-    queries: {
-      staleTime: 5_000,
-      retry: (count, error) => error instanceof ApiError && count < (TRIES[error.status] ?? 0),
-      retryDelay: (count) => Math.min(3_000, 400 * 2 ** count),
-    },
-  },
-});
+/** Asks again where it may help; the first time soon, since another node may answer at once. */
+export const patient = {
+  retry: (count: number, error: Error) => error instanceof ApiError && count < (TRIES[error.status] ?? 0),
+  retryDelay: (count: number) => Math.min(3_000, 200 * 2 ** count),
+};
+
+export const queries = new QueryClient({ defaultOptions: { queries: { staleTime: 5_000, ...patient } } });
 
 const SEARCH_PAUSE_MS = 200;
 

@@ -1,3 +1,6 @@
+import { ApiError } from "../api/client";
+import { patient, queries } from "../api/queries";
+
 /** The sounds of renders, fetched as soon as their key is known and remembered for a while. */
 
 const REMEMBERED = 12;
@@ -23,8 +26,14 @@ function begin(key: string): Promise<ArrayBuffer> {
   return sound;
 }
 
-async function fetchSound(key: string): Promise<ArrayBuffer> {
-  const answer = await fetch(`/api/renders/${key}/sound`);
-  if (!answer.ok) throw new Error(`The server answered ${answer.status}.`);
-  return answer.arrayBuffer();
-}
+const fetchSound = (key: string): Promise<ArrayBuffer> =>
+  queries.query({
+    queryKey: ["sound", key],
+    gcTime: 0,
+    ...patient,
+    queryFn: async () => {
+      const answer = await fetch(`/api/renders/${key}/sound`).catch(() => undefined);
+      if (!answer?.ok) throw new ApiError("The sound could not be fetched.", answer?.status ?? 0);
+      return answer.arrayBuffer();
+    },
+  });
