@@ -1,6 +1,6 @@
 """What costs what: measured beside each other in one run, never inside a test."""
 
-from benchmarks import checkup, costs, desk, edit, follow, fused, lens, live, service, voice, writing
+from benchmarks import checkup, costs, desk, edit, follow, fused, lens, live, nodes, service, voice, writing
 
 BENCHMARKS = {
     "fused": fused.main,
@@ -17,4 +17,5 @@ BENCHMARKS = {
     "crowd": live.crowd,
     "desk": desk.main,
     "service": service.main,
+    "nodes": nodes.main,
 }

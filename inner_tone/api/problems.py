@@ -178,6 +178,11 @@ def no_connection(_: Request, error: Exception) -> JSONResponse:
     return answer
 
 
+def failed(_: Request, error: Exception) -> JSONResponse:
+    """Answer that something is wrong with us; the log says what, beside the number that every answer carries."""
+    return problem("Not done", 500, "Something went wrong here. Whoever runs the application can see what it was.")
+
+
 def add_handlers(app: FastAPI) -> None:
     """Let the application answer every error with problem details."""
     app.add_exception_handler(NotFoundError, not_found)
@@ -197,3 +202,4 @@ def add_handlers(app: FastAPI) -> None:
     app.add_exception_handler(OperationalError, database_gone)
     app.add_exception_handler(DataError, cannot_be_kept)
     app.add_exception_handler(OutOfConnections, no_connection)
+    app.add_exception_handler(Exception, failed)

@@ -131,10 +131,18 @@ def with_module(patch: Patch, module: Module) -> Patch:
     return patch.model_copy(update={"modules": modules})
 
 
+def refuse_unknown(modules: Iterable[Module]) -> None:
+    """Raise EditError for a module of a type that there is not."""
+    for module in modules:
+        if module.type not in CATALOGUE:
+            raise EditError(f"There is no type of module called “{module.type}”.")
+
+
 def add(patch: Patch, edit: AddModule) -> Edited:
     """Put a module in."""
     if edit.module.id in patch.by_id:
         raise EditError(f"Another module is called “{edit.module.id}” already.")
+    refuse_unknown([edit.module])
     return Edited(with_module(patch, edit.module), (edit.module.id,))
 
 
@@ -189,6 +197,8 @@ def replace(patch: Patch, edit: ReplaceModule) -> Edited:
 
 def line_at(line: Connection, old: Module, new: ModuleType, graph: Graph) -> Connection | None:
     """Return a connection as it is when a module gives way to another type; nothing where that has no place for it."""
+    if not graph.has(line.target):
+        return None
     target: Port | None = line.target
     if target and target.module == old.id and target.name not in new.inputs_by_name:
         through = graph.input(target).goes_through and new.ways
@@ -358,7 +368,9 @@ def take_apart(patch: Patch, edit: TakeApart) -> Edited:
 
 def change_section(patch: Patch, edit: ChangeSection) -> Edited:
     """Change a section."""
-    section_in(patch, edit.section)
+    section = section_in(patch, edit.section)
+    if edit.port is not None and (edit.port.module not in section.modules or not Graph(patch).has(edit.port)):
+        raise EditError(f"There is no input and no output {edit.port} in this section.")
     return Edited(regrouped(patch, edit.section, edit.label, edit.open, edit.port, edit.name.strip()))
 
 
