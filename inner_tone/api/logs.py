@@ -31,5 +31,6 @@ def write_logs(kind: Literal["text", "json"]) -> None:
         handler.setFormatter(logging.Formatter("{levelname}: {message} ({name}, request {request})", style="{"))
     logging.basicConfig(handlers=[handler], level=logging.WARNING, force=True)
     # where the database is gone we say so ourselves, in a line
-    logging.getLogger("procrastinate").setLevel(logging.CRITICAL)
+    for name in ("procrastinate", "psycopg.pool"):
+        logging.getLogger(name).setLevel(logging.CRITICAL)
     logging.getLogger(OURS).setLevel(logging.INFO if kind == "json" else logging.WARNING)

@@ -95,7 +95,8 @@ class Watch:
         figures.requests.labels(route, scope["method"], status).inc()
         figures.seconds.labels(route).observe(seconds)
         told = {"method": scope["method"], "route": route, "status": status, "milliseconds": round(1000 * seconds, 1)}
-        log.log(logging.ERROR if status >= 500 else logging.INFO, "answered", extra=told)
+        level = logging.ERROR if status == 500 else logging.INFO  # a 503 says itself that it will pass
+        log.log(level, "%s %s: %d", scope["method"], route, status, extra=told)
 
 
 def may_watch(client: str, watchers: tuple[str, ...]) -> bool:

@@ -45,8 +45,11 @@ class Line:
         self.errands.put(None)
 
     def say(self, message: object) -> None:
-        """Send something back."""
-        send(self.end, pickle.dumps(message, protocol=pickle.HIGHEST_PROTOCOL))
+        """Send something back; where the server is gone, this is the end."""
+        try:
+            send(self.end, pickle.dumps(message, protocol=pickle.HIGHEST_PROTOCOL))
+        except OSError:
+            os._exit(0)
 
     def watch(self, part: float) -> None:
         """Say now and then how far it is; raises RenderStoppedError when nobody waits any longer."""

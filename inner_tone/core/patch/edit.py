@@ -197,7 +197,8 @@ def replace(patch: Patch, edit: ReplaceModule) -> Edited:
 
 def line_at(line: Connection, old: Module, new: ModuleType, graph: Graph) -> Connection | None:
     """Return a connection as it is when a module gives way to another type; nothing where that has no place for it."""
-    if not graph.has(line.target):
+    there = graph.modules.get(line.target.module)
+    if there is None or line.target.name not in there.declaration.inputs_by_name:
         return None
     target: Port | None = line.target
     if target and target.module == old.id and target.name not in new.inputs_by_name:
