@@ -216,7 +216,7 @@ function Standing({ failed, sound }: { failed: string | null; sound: Sound | und
 function Progress({ part, onStop }: { part: number; onStop: () => void }) {
   return (
     <div className="flex items-center justify-end gap-2">
-      <progress className="h-2 w-16 accent-this" value={part} aria-label="How much is computed" />
+      <progress className="h-2 w-16" value={part} aria-label="How much is computed" />
       <button type="button" className="act" onClick={onStop}>
         Stop
       </button>

@@ -66,7 +66,7 @@ export function PublishPanel({ lesson, onClose, onEditions }: Props) {
           </button>
           {busy && (
             <>
-              <progress aria-label="How much is reviewed" className="h-1.5 w-40 accent-this" value={part} />
+              <progress aria-label="How much is reviewed" className="h-1.5 w-40" value={part} />
               <button type="button" className="button" onClick={giveUp}>
                 Stop
               </button>

@@ -13,7 +13,7 @@ export function AdviceList({ advice, onLook }: Props) {
   if (busy)
     return (
       <div className="mt-2 flex items-center gap-2" role="status">
-        <progress className="h-1.5 flex-1 accent-this" value={part ?? undefined} />
+        <progress className="h-1.5 flex-1" value={part ?? undefined} />
         <span className="text-note text-soft">Trying what would help…</span>
         <button type="button" className="act text-note" onClick={advice.stop}>
           Stop
