@@ -73,6 +73,35 @@ class RefusedTest(ApiTest):
         self.assertIn("9" * 400, many)
         self.refuse(self.client.post("/api/renders", content=many, headers=JSON))
 
+    def test_nothing_before_the_first_and_nothing_twice(self) -> None:
+        lesson, step = f"/api/lessons/{self.lesson['id']}", f"/api/steps/{self.step['id']}"
+        version = {"version": self.lesson["version"]}
+        self.refuse(self.client.post(f"{lesson}/undo", json=version), "Nothing has been done")
+        twice = {**version, "steps": [self.step["id"]] * 2}
+        self.refuse(self.client.put(f"{lesson}/order", json=twice), "every step")
+        self.refuse(self.client.post(f"{lesson}/order/effects", json=twice), "every step")
+        self.refuse(self.client.post(f"{step}/join", json={"version": 1}), "first step")
+        self.refuse(self.client.put(step, json={"version": 0, "content": {"title": "x"}}), "never stood")
+
+    def test_more_than_anybody_means(self) -> None:
+        line = {"control": "wheel", "points": [[0, 0.5]] * 20_001}
+        note = {"start": 0, "length": 1, "pitch": 60}
+        wishes = (
+            ({"patch": PATCH, "phrase": {**PHRASE, "gestures": [line]}}, "gestures[0].points"),
+            (
+                {"patch": PATCH, "phrase": {**PHRASE, "notes": [note] * 4_097}},
+                "notes",
+            ),
+            ({"patch": {**PATCH, "title": "x" * 201}, "phrase": PHRASE}, "patch.title"),
+        )
+        for wish, where in wishes:
+            self.refuse(self.client.post("/api/renders", json=wish), where)
+        change = {"version": self.step["version"], "content": {"why": "x" * 20_001}}
+        self.refuse(self.client.put(f"/api/steps/{self.step['id']}", json=change), "why")
+        for depth in (900, 9_000, 200_000):
+            deep = '{"title":' + "[" * depth + "]" * depth + "}"
+            self.refuse(self.client.post("/api/lessons", content=deep, headers=JSON))
+
     def test_times_that_are_hardly_any_and_points_beyond_the_end(self) -> None:
         phrase = {**PHRASE, "beats": 5e-324, "notes": [], "gestures": []}
         self.assertEqual(self.client.post("/api/renders", json={"patch": PATCH, "phrase": phrase}).status_code, 200)

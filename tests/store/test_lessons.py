@@ -4,8 +4,9 @@ import random
 import threading
 import unittest
 import uuid
+from datetime import timedelta
 
-from sqlalchemy import text
+from sqlalchemy import text, update
 from sqlalchemy.exc import DBAPIError
 
 from inner_tone.core.lesson.arranging import OrderError
@@ -18,7 +19,7 @@ from inner_tone.core.patch.moves import RenameModule, SetValue
 from inner_tone.demo import foghorn
 from inner_tone.store import lessons, operations, renders, written
 from inner_tone.store.errors import ConflictError, NotFoundError
-from inner_tone.store.models import Step
+from inner_tone.store.models import Step, StoredRender, now
 from tests.support.patches import settled
 from tests.support.store import StoreTest, put
 
@@ -441,6 +442,27 @@ class RenderTest(LessonStoreTest):
             renders.keep(session, key, b"again", 9)
             self.assertEqual(renders.wav_of(session, key), b"wave")
             self.assertIsNone(renders.wav_of(session, "none"))
+
+    def test_after_an_upgrade_keys_follow_the_engine_and_old_sounds_are_cleared(self) -> None:
+        step = self.step(4)
+        right = step.render_key
+        long_ago = now() - timedelta(days=1)
+        with self.sessions.begin() as session:
+            for key in ("old", "just used", "new"):
+                renders.keep(session, key, b"wave", 9)
+            session.execute(update(StoredRender).where(StoredRender.key != "new").values(engine="before"))
+            session.execute(update(StoredRender).where(StoredRender.key != "just used").values(used_at=long_ago))
+            session.execute(update(Step).values(engine="before", render_key="otherwise"))
+        with self.sessions.begin() as session:
+            self.assertFalse(renders.belongs_to_step(session, right))
+            self.assertEqual(renders.clear_old(session), 1)
+            self.assertEqual(
+                [renders.is_kept(session, key) for key in ("old", "just used", "new")], [False, True, True]
+            )
+            while renders.follow_engine(session, 3):
+                pass
+            self.assertTrue(renders.belongs_to_step(session, right))
+            self.assertEqual(renders.follow_engine(session, 3), 0)
 
     def test_oldest_sounds_give_way(self) -> None:
         with self.sessions.begin() as session:
