@@ -1,0 +1,128 @@
+"""An application that is set up by its environment: what it says of wrong settings, what it logs, how it ends."""
+
+import json
+import os
+import signal
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+import unittest
+from pathlib import Path
+from typing import Any
+
+import httpx
+from sqlalchemy import make_url
+
+from benchmarks.patches import voice
+from inner_tone.api.settings import Settings, settings_from
+from inner_tone.core.errors import InnerToneError
+from inner_tone.demo.seed import MAREN
+from tests.support.application import ROOT, client_of
+from tests.support.database import DEMO, fresh_url
+from tests.support.patches import phrase
+from tests.support.patience import wait_for
+
+COMMAND = [sys.executable, "-m", "inner_tone.cli", "serve"]
+
+
+class ServeTest(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.log = (self.folder / "log").open("w+")
+        self.addCleanup(self.log.close)
+
+    def serve(self, **settings: str) -> str:
+        """Start an application whose database's password stands in a file; returns its address."""
+        url = make_url(fresh_url(DEMO))
+        passwords = self.folder / "pgpass"
+        passwords.touch(mode=0o600)
+        passwords.write_text(f"127.0.0.1:{url.port}:*:{url.username}:{url.password}\n")
+        told = {f"INNER_TONE_{name.upper()}": value for name, value in settings.items()}
+        told["INNER_TONE_DATABASE"] = url._replace(password=None).render_as_string()
+        environment = {**os.environ, **told, "PGPASSFILE": str(passwords)}
+        self.process = subprocess.Popen(
+            COMMAND, cwd=ROOT, env=environment, stdout=subprocess.PIPE, stderr=self.log, text=True
+        )
+        for cleanup in (self.process.wait, self.process.kill):
+            self.addCleanup(cleanup)
+        assert self.process.stdout is not None
+        self.addCleanup(self.process.stdout.close)
+        return self.process.stdout.readline().removeprefix("Inner Tone answers at ").strip().rstrip("/")
+
+    def written(self) -> list[dict[str, Any]]:
+        """Return the lines of the log."""
+        self.log.seek(0)
+        return [json.loads(line) for line in self.log.read().splitlines()]
+
+    def lines_of(self, number: str) -> list[dict[str, Any]]:
+        """Return what is written of a request; that happens when it has been answered."""
+        return wait_for(lambda: [one for one in self.written() if one["request"] == number], 10, "a line")
+
+    def test_password_from_a_file_and_a_line_for_each_request(self) -> None:
+        address = self.serve(log="json")
+        self.assertEqual(httpx.get(f"{address}/ready", timeout=30).status_code, 200)
+        with client_of(address, MAREN) as client:
+            lesson = client.get("/api/lessons").json()[0]["id"]
+            answer = client.get(f"/api/lessons/{lesson}", headers={"X-Request-ID": "made up"})
+            missing = client.get("/api/nowhere")
+        number = answer.headers["x-request-id"]
+        self.assertNotEqual(number, "made up")
+        (line,) = self.lines_of(number)
+        self.assertEqual((line["route"], line["status"]), ("/api/lessons/{lesson_id}", 200))
+        self.assertGreater(line["milliseconds"], 0)
+        (line,) = self.lines_of(missing.headers["x-request-id"])
+        self.assertEqual(line["status"], 404)
+        self.assertNotIn("127.0.0.1", json.dumps(self.written()), "nobody's address")
+        self.assertNotIn(lesson, json.dumps(self.written()))
+        figures = httpx.get(f"{address}/metrics", timeout=30).text
+        counted = 'inner_tone_requests_total{method="GET",route="/api/lessons/{lesson_id}",status="200"} 1.0'
+        self.assertIn(counted, figures)
+        for name in ("inner_tone_work_waiting", "inner_tone_work_processes 2", "inner_tone_live_sessions 0"):
+            self.assertIn(name, figures)
+
+    def test_what_is_under_way_is_answered_before_it_ends(self) -> None:
+        address = self.serve()
+        notes = [(0.0, 29.0, 40.0 + 3 * key) for key in range(16)]
+        wish = {"patch": voice(voices=16).to_json(), "phrase": phrase(*notes, beats=30.0).model_dump(mode="json")}
+        answers: list[int] = []
+        with client_of(address, MAREN) as client:
+            asking = threading.Thread(target=lambda: answers.append(client.post("/api/renders", json=wish).status_code))
+            asking.start()
+            time.sleep(0.5)
+            begun = time.monotonic()
+            self.process.send_signal(signal.SIGTERM)
+            self.assertIn(self.process.wait(30), (0, -signal.SIGTERM))
+            self.assertLess(time.monotonic() - begun, 10.0)
+            asking.join(20)
+        self.assertEqual(answers, [200])
+
+
+class SettingsTest(unittest.TestCase):
+    def test_wrong_settings_are_said_with_their_names(self) -> None:
+        for name, value in (
+            ("port", "lighthouse"),
+            ("trusted_proxies", "harbour"),
+            ("educators", "some"),
+            ("jobs", "-1"),
+            ("workers", "0"),
+        ):
+            with self.assertRaisesRegex(InnerToneError, f"INNER_TONE_{name.upper()} is set to what it cannot be"):
+                settings_from(**{name: value})
+        environment = {**os.environ, "INNER_TONE_PORT": "lighthouse", "INNER_TONE_DATABASE": "postgresql+psycopg://"}
+        done = subprocess.run(COMMAND, cwd=ROOT, env=environment, capture_output=True, text=True, check=False)
+        self.assertEqual((done.returncode, done.stdout, done.stderr.count("\n")), (2, "", 1))
+        self.assertIn("INNER_TONE_PORT", done.stderr)
+
+    def test_lists_are_written_with_commas(self) -> None:
+        found = settings_from(hosts="lessons.example, *.school.example", trusted_proxies="10.0.0.0/8,::1")
+        self.assertEqual(found.hosts, ("lessons.example", "*.school.example"))
+        self.assertEqual(found.trusted_proxies, ("10.0.0.0/8", "::1"))
+        self.assertEqual(Settings().hosts, ("localhost", "127.0.0.1", "[::1]"))
+
+
+if __name__ == "__main__":
+    unittest.main()
