@@ -62,8 +62,7 @@ async def class_on_two_nodes(*, kill: bool) -> None:
         say(
             f"{len(learners)} people on two nodes for a minute{what}: answers within 300 ms",
             "95 %",
-            f"{share(good, len(times))} of {len(times)}; median {1000 * at(times, 50):.0f} ms, "
-            f"95 % {1000 * at(times, 95):.0f} ms",
+            f"{share(good, len(times))}; median {1000 * at(times, 50):.0f} ms, 95 % {1000 * at(times, 95):.0f} ms",
         )
         say(
             f"their errors{what}; asked again",
