@@ -123,6 +123,7 @@ def add_players(commands: "argparse._SubParsersAction[Parser]") -> None:
     render.add_argument("--out", type=Path, required=True)
     render.add_argument("--tap", action="append", default=[], metavar="MODULE.OUTPUT=WAV", type=documents.tap_argument)
     render.add_argument("--rate", type=float, default=48_000.0, help="samples per second (default 48000)")
+    render.add_argument("--most", type=float, metavar="SECONDS", help="refuse what could keep a core busy for longer")
     render.set_defaults(run=run_render)
 
     play = commands.add_parser("play", help="play events on a patch, as if live, into a 32-bit float WAV file")
@@ -163,7 +164,7 @@ def run_render(wishes: argparse.Namespace) -> None:
     """Render and write the WAV files."""
     from inner_tone.cli.render import render_files  # noqa: PLC0415 - the engine takes time to load
 
-    render_files(wishes.patch, wishes.phrase, wishes.out, dict(wishes.tap), wishes.rate)
+    render_files(wishes.patch, wishes.phrase, wishes.out, dict(wishes.tap), wishes.rate, wishes.most)
 
 
 def run_play(wishes: argparse.Namespace) -> None:

@@ -19,6 +19,7 @@ from inner_tone.core.patch.model import Patch
 from inner_tone.core.phrase import Phrase
 
 MEMORY_BYTES = 192 * 1024 * 1024
+AT_REST_BYTES = 24 * 1024 * 1024  # the takes of whoever asked last, if their phrase is a usual one
 
 
 _sounds: WeakValueDictionary[tuple[bytes, float], Sound] = WeakValueDictionary()
@@ -90,6 +91,11 @@ class Studio:
             known = taken(patch, phrase, wanted if len(together(phrase, wanted)) <= 1 else taps, watch)
             self._takes[key] = known
         return known
+
+    def rest(self) -> None:
+        """Forget what is large: nobody has asked for a while, and others may need the memory."""
+        while self._takes.currsize > AT_REST_BYTES:
+            self._takes.popitem()
 
     def lacks(self, patch: Patch, phrase: Phrase, taps: Collection[str] = ()) -> bool:
         """Tell whether something has to be rendered."""

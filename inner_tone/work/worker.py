@@ -1,5 +1,6 @@
 """A process that works: it does one errand after the other, and stops where nobody waits any longer."""
 
+import ctypes
 import gc
 import logging
 import os
@@ -8,7 +9,7 @@ import resource
 import threading
 import time
 from contextlib import suppress
-from queue import SimpleQueue
+from queue import Empty, SimpleQueue
 from socket import socket
 
 from inner_tone.core.errors import InnerToneError, RenderStoppedError
@@ -19,6 +20,7 @@ from inner_tone.work.studio import Studio
 MOST_MEMORY = 1_500_000_000  # bytes of data of one process; what asks for more gets a MemoryError
 GIVING_WAY = 5  # to the server, which everybody waits for, and to those that play
 TELL_SECONDS = 0.2  # how often it says how far it is
+REST_SECONDS = 15.0  # without an errand
 
 log = logging.getLogger(__name__)
 
@@ -44,6 +46,15 @@ class Line:
         self.stopped.set()
         self.errands.put(None)
 
+    def next(self, studio: Studio) -> Errand | None:
+        """Return the next errand; where none comes for a while, the memory is given back."""
+        try:
+            return self.errands.get(timeout=REST_SECONDS)
+        except Empty:
+            studio.rest()
+            give_back()
+            return self.errands.get()
+
     def say(self, message: object) -> None:
         """Send something back; where the server is gone, this is the end."""
         try:
@@ -67,10 +78,16 @@ def work(end: socket) -> None:
         os.nice(GIVING_WAY)
     line, studio = Line(end), Studio()
     gc.freeze()  # what was loaded before is shared with all that were forked from it, as long as nobody looks at it
-    while (errand := line.errands.get()) is not None:
+    while (errand := line.next(studio)) is not None:
         line.stopped.clear()
         line.told = time.monotonic()
         line.say(done(errand, Place(studio, line.watch, errand.long, errand.most)))
+
+
+def give_back() -> None:
+    """Give the system back what is free in small pieces (malloc_trim(3)); where there is no such call, it stays."""
+    with suppress(AttributeError):
+        ctypes.CDLL(None).malloc_trim(0)
 
 
 def done(errand: Errand, place: Place) -> Done:

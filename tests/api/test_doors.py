@@ -9,7 +9,7 @@ from sqlalchemy import text
 
 from inner_tone.api.access import COOKIE, TOKEN_HEADER
 from inner_tone.api.crowd import MOST_UNDER_WAY, Crowd
-from inner_tone.api.doors import LARGEST_JSON, LONGEST_ADDRESS
+from inner_tone.api.doors import LARGEST_JSON, LONGEST_ADDRESS, fits
 from inner_tone.demo.foghorn import BLASTS, DISTANT
 from inner_tone.store.database import MIGRATIONS, connect
 from tests.support.api import ApiTest
@@ -137,6 +137,21 @@ class ToldTest(ApiTest):
             self.assertEqual(headers["x-content-type-options"], "nosniff")
             self.assertEqual(headers["referrer-policy"], "same-origin")
         self.assertEqual(self.client.get("/api/account/session").headers["cache-control"], "no-store")
+
+    def test_only_names_of_ours_are_answered(self) -> None:
+        for name, status in (("127.0.0.1:80", 200), ("LOCALHOST", 200), ("harbour.example", 421), ("", 421)):
+            answer = self.client.get("/api/account/session", headers={"Host": name})
+            self.assertEqual(answer.status_code, status, name)
+        watched = httpx.get(f"{self.application.address}/health", headers={"Host": "10.0.0.7"})
+        self.assertEqual(watched.status_code, 200, "who watches many nodes asks them by their addresses")
+        for name, known, fitting in (
+            ("lessons.school.example", "*.school.example", True),
+            ("school.example", "*.school.example", False),
+            ("lessonsschool.example", "*.school.example", False),
+            ("anything", "*", True),
+            ("other.example", "lessons.example", False),
+        ):
+            self.assertEqual(fits(name, known), fitting, name)
 
     def test_it_tells_whether_it_lives_and_whether_it_can_work(self) -> None:
         self.assertEqual(httpx.get(f"{self.application.address}/health").json(), {"status": "alive"})

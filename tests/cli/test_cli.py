@@ -83,6 +83,14 @@ class CliTest(CliCase):
         self.assertEqual((rate, samples.dtype, samples.shape[1]), (48_000, np.float32, 2))
         self.assertAlmostEqual(len(samples) / rate, 5.25)
 
+    def test_what_would_take_long_is_refused_if_one_wishes(self) -> None:
+        out = self.folder / "out.wav"
+        wish = ["render", "--patch", PATCH, "--phrase", PHRASE, "--out", str(out)]
+        done = self.run_cli(*wish, "--most", "0.01")
+        self.assertEqual((done.returncode, done.stdout, out.exists()), (2, "", False))
+        self.assertIn("6 modules", done.stderr)
+        self.assertEqual(self.run_cli(*wish, "--most", "60").returncode, 0)
+
     def test_taps_are_mono_and_at_the_rate(self) -> None:
         tap = self.folder / "breath.wav"
         self.render("out.wav", "--tap", f"breath.out={tap}", "--rate", "44100")

@@ -8,7 +8,7 @@ import numpy as np
 from benchmarks.patches import loop, voice
 from inner_tone.core.checkup import jumps_of, taps_for
 from inner_tone.core.cost import MOST_BYTES, MOST_SECONDS, TooDearError, cost_of, refuse_if_dear, size_of, together
-from inner_tone.core.engine.render import render, unwatched
+from inner_tone.core.engine.render import render, render_key, unwatched
 from inner_tone.core.errors import TapError
 from inner_tone.core.lens.view import WaveView
 from inner_tone.core.modules import CATALOGUE
@@ -21,7 +21,7 @@ from inner_tone.demo.foghorn import BLASTS, DISTANT
 from inner_tone.work import studio as studio_module
 from inner_tone.work.errand import LongError, Place
 from inner_tone.work.errands import RenderTask, looked, recordings_in
-from inner_tone.work.studio import Studio, passes, taken
+from inner_tone.work.studio import AT_REST_BYTES, Studio, passes, taken
 from tests.support.patches import module, patch, phrase
 
 
@@ -47,6 +47,17 @@ class StudioTest(unittest.TestCase):
         second = studio.take(DISTANT, BLASTS, {"breath.out"})
         np.testing.assert_array_equal(second.sounds["bell.out"].signal, first.sounds["bell.out"].signal)
         np.testing.assert_array_equal(second.render.left, first.render.left)
+
+    def test_at_rest_only_little_is_remembered(self) -> None:
+        studio = Studio()
+        for number in range(6):
+            long = BLASTS.model_copy(update={"beats": 60.0 + number})
+            studio.take(DISTANT, long, {"reed.out"})
+        last = render_key(DISTANT, BLASTS)
+        studio.take(DISTANT, BLASTS)
+        studio.rest()
+        self.assertLessEqual(studio._takes.currsize, AT_REST_BYTES)
+        self.assertIsNotNone(studio.known(last), "what was asked last")
 
     def test_oldest_takes_are_forgotten_when_memory_is_short(self) -> None:
         with mock.patch.object(studio_module, "MEMORY_BYTES", 1):
