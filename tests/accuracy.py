@@ -85,6 +85,15 @@ a map within 100 ms: taken back it is in 111 to 135 ms (median), a module taken 
 175 to 210. Layout and drawing near to (30 ms each) were halved by laying out the near one only when it is looked at.
 The very first load of the desk takes 1.3 to 1.7 s (1 s was asked), about 1 s of it beyond what later loads take, in
 which the server wakes and the page is read for the first time.
+
+Of 200 kills (67 of the application, 67 of all processes that work, 66 of PostgreSQL) none lost any of 8,767
+acknowledged edits. The application was ready again in 1.9 s in the median, on a machine on which six processes wanted
+two cores; the longest took 8 s (3 s were asked; alone on the machine 1.8 s at most). Where all processes that work
+are killed at once, the template among them, others are there after 8 to 11 s: everything is loaded anew. Requests
+made up from the OpenAPI document found one error of the server (an edit with a type of module that there is not), and
+looking for more of its kind two others; all were mended. Tried as nobody and as a learner were 2,800 and 2,900
+requests, as an educator 1,350; the edges of every value of every body, of which there are tens of thousands, were not
+gone through to the end.
 """
 
 

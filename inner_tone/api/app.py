@@ -13,6 +13,7 @@ from starlette.exceptions import HTTPException
 from inner_tone.api import (
     accounts,
     attempts,
+    bundles,
     catalogue,
     charts,
     editions,
@@ -60,6 +61,7 @@ PAGES = Path(__file__).resolve().parent.parent.parent / "web" / "dist"
 
 FOR_THE_SIGNED_IN = (
     lessons.router,
+    bundles.router,
     here.router,
     lessons.templates,
     search.router,

@@ -32,7 +32,8 @@ from inner_tone.api.attempt_schemas import (
     standing_out,
 )
 from inner_tone.api.context import Database
-from inner_tone.api.recordings import keep_sound, received, taken_in
+from inner_tone.api.received import received
+from inner_tone.api.recordings import MOST_BYTES, TOO_LARGE, keep_sound, taken_in
 from inner_tone.api.renders import TICKET
 from inner_tone.api.schemas import MOST_WHOLE
 from inner_tone.api.work import TheWork, Work
@@ -113,7 +114,7 @@ async def give_recording(
 ) -> PlayedOut:
     """Keep a recording of the step's phrase on another instrument, sent as it is."""
     await task_for(work, lesson_id, step_id)
-    taken = await taken_in(work, await received(request))
+    taken = await taken_in(work, await received(request, MOST_BYTES, TOO_LARGE))
 
     def kept(session: Session) -> PlayedOut:
         recording = keep_sound(session, work.me, name, taken, work.settings.recording_minutes)

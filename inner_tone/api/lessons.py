@@ -28,6 +28,7 @@ from inner_tone.store import editions, written
 from inner_tone.store import lessons as store
 from inner_tone.store.rights import Right, require, require_for_step
 from inner_tone.store.series import append
+from inner_tone.work.bundling import gathered
 
 router = APIRouter(prefix="/api/lessons", tags=["lessons"])
 templates = APIRouter(prefix="/api/templates", tags=["lessons"])
@@ -82,8 +83,7 @@ def get_lesson(session: Database, me: Me, lesson_id: ReadableLesson) -> LessonOu
 def get_bundle(session: Database, lesson_id: ReadableLesson) -> Response:
     """Return a lesson as a bundle, one file that holds all of it."""
     lesson = store.lesson(session, lesson_id)
-    document, _ = store.document_of(session, lesson)
-    return Response(bundle_bytes(document), media_type="application/zip")
+    return Response(bundle_bytes(gathered(session, lesson)), media_type="application/zip")
 
 
 @router.put("/{lesson_id}")

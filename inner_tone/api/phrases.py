@@ -6,7 +6,8 @@ from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel
 from starlette.concurrency import run_in_threadpool
 
-from inner_tone.api.recordings import received
+from inner_tone.api.received import received
+from inner_tone.api.recordings import MOST_BYTES, TOO_LARGE
 from inner_tone.api.schemas import Incoming
 from inner_tone.core.phrase import Phrase, checked_phrase
 from inner_tone.formats.midi import Found, midi_bytes, read_midi
@@ -50,7 +51,7 @@ async def take_midi(
     levers: Annotated[list[str], Query(max_length=32)] = [],  # noqa: B006 - FastAPI copies it
 ) -> MidiOut:
     """Return the phrase that a MIDI file has, sent as it is; nothing is kept."""
-    data = await received(request)
+    data = await received(request, MOST_BYTES, TOO_LARGE)
     return midi_out(await run_in_threadpool(read_midi, data, track, levers))
 
 

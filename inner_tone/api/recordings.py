@@ -8,8 +8,8 @@ from sqlalchemy.orm import Session
 
 from inner_tone.api.access import Me
 from inner_tone.api.context import Database
+from inner_tone.api.received import received
 from inner_tone.api.work import TheWork, Work
-from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.chart import Chart
 from inner_tone.core.lens.view import View
 from inner_tone.store import sources
@@ -22,6 +22,7 @@ from inner_tone.work.errands import Received
 router = APIRouter(prefix="/api/recordings", tags=["recordings"])
 
 MOST_BYTES = 64 * 1024 * 1024
+TOO_LARGE = f"The file has more than {MOST_BYTES // 1024**2} megabytes. Cut it, or send it as FLAC."
 
 
 class RecordingOut(BaseModel):
@@ -39,21 +40,6 @@ async def recording_out(work: Work, recording: Recording) -> RecordingOut:
     return RecordingOut(key=recording.key, name=recording.name, seconds=recording.seconds, sentence=said.decode())
 
 
-async def received(request: Request) -> bytes:
-    """Return the file that is sent, as it is; raises InnerToneError as soon as it has become too large."""
-    too_large = InnerToneError(f"The file has more than {MOST_BYTES // 1024**2} megabytes. Cut it, or send it as FLAC.")
-    told = request.headers.get("content-length", "0")
-    if told.isdigit() and int(told) > MOST_BYTES:
-        raise too_large
-    parts, size = [], 0
-    async for part in request.stream():  # what does not say how long it is must not fill the memory
-        size += len(part)
-        if size > MOST_BYTES:
-            raise too_large
-        parts.append(part)
-    return b"".join(parts)
-
-
 async def taken_in(work: Work, data: bytes) -> Received:
     """Return a sound file as it is kept; raises InnerToneError for one that cannot be read or is too long.
 
@@ -65,9 +51,7 @@ async def taken_in(work: Work, data: bytes) -> Received:
 
 def keep_sound(session: Session, me: Account, name: str, taken: Received, minutes: float) -> Recording:
     """Keep a sound file in one channel; raises InnerToneError when there is no room for more than so many minutes."""
-    if sources.seconds_of(session, me.id) + taken.seconds > 60.0 * minutes:
-        raise InnerToneError(f"You have kept {minutes:g} minutes of recordings, and that is all there is room for.")
-    return sources.keep_recording(session, me.id, taken.key, name, taken.seconds, taken.flac)
+    return sources.keep_within(session, me.id, taken.key, name, taken.seconds, taken.flac, minutes)
 
 
 @router.post("", status_code=201)
@@ -75,7 +59,7 @@ async def add_recording(
     request: Request, work: TheWork, name: Annotated[str, Query(min_length=1, max_length=120)]
 ) -> RecordingOut:
     """Keep a sound file, sent as it is, under the digest of what was sent."""
-    taken = await taken_in(work, await received(request))
+    taken = await taken_in(work, await received(request, MOST_BYTES, TOO_LARGE))
     most = work.settings.recording_minutes
     kept = await work.stored(lambda session: keep_sound(session, work.me, name, taken, most))
     return await recording_out(work, kept)

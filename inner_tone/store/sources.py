@@ -6,6 +6,7 @@ from sqlalchemy import delete, func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from inner_tone.core.errors import InnerToneError
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.phrase import Phrase
 from inner_tone.store.errors import NotFoundError
@@ -44,6 +45,15 @@ def keep_recording(
     made = {"key": key, "name": name, "owner_id": owner_id, "seconds": seconds, "flac": flac, "added_at": now()}
     session.execute(insert(Recording).values(made).on_conflict_do_nothing())
     return recording(session, key)
+
+
+def keep_within(
+    session: Session, owner_id: uuid.UUID, key: str, name: str, seconds: float, flac: bytes, minutes: float
+) -> Recording:
+    """Keep a recording as above; raises InnerToneError where an account would have more than so many minutes."""
+    if session.get(Recording, key) is None and seconds_of(session, owner_id) + seconds > 60.0 * minutes:
+        raise InnerToneError(f"You have kept {minutes:g} minutes of recordings, and that is all there is room for.")
+    return keep_recording(session, owner_id, key, name, seconds, flac)
 
 
 def recording(session: Session, key: str) -> Recording:

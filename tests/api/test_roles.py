@@ -18,6 +18,7 @@ from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.step import first_step
 from inner_tone.demo.foghorn import DISTANT
 from inner_tone.formats.audio import flac_bytes
+from inner_tone.formats.bundle import Bundle, bundle_bytes
 from inner_tone.formats.midi import midi_bytes
 from inner_tone.store import accounts, attempts, editions, jobs, lessons, rights, sections, series, written
 from inner_tone.store.database import Sessions, connect, sessions
@@ -88,6 +89,8 @@ ROUTES: dict[tuple[str, str], str] = {
     ("POST", "/api/lessons/{lesson_id}/editions"): "writer",
     ("GET", "/api/lessons/{lesson_id}/editions/{number}"): "reader",
     ("GET", "/api/lessons/{lesson_id}/difference"): "reader",
+    ("POST", "/api/bundles"): "educator",
+    ("POST", "/api/bundles/preview"): "educator",
     ("GET", "/api/jobs"): "signed in",
     ("GET", "/api/jobs/{job_id}"): "learner alone",
     ("DELETE", "/api/jobs/{job_id}"): "learner alone",
@@ -291,6 +294,8 @@ class World(unittest.TestCase):
             return {"content": SOUND, "params": {"name": "A horn"}}
         if path.endswith("/played"):
             return {"content": SOUND, "params": {"name": "A horn"}}
+        if path.startswith("/api/bundles"):
+            return {"content": bundle_bytes(Bundle(LessonDocument(title="Surf", steps=(first_step(),))))}
         if path == "/api/images":
             return {"content": picture()}
         if path == "/api/phrases/midi":

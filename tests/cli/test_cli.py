@@ -23,7 +23,7 @@ from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.plate import Plate
 from inner_tone.core.lesson.step import StepContent
 from inner_tone.demo.foghorn import BLASTS, DISTANT
-from inner_tone.formats.bundle import bundle_bytes
+from inner_tone.formats.bundle import Bundle, bundle_bytes
 from inner_tone.formats.picture import svg
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -180,7 +180,7 @@ class PlateTest(CliCase):
         )
         path = self.folder / "foghorn.zip"
         step = StepContent(title="Far", patch=DISTANT, phrase=BLASTS, plates=plates)
-        path.write_bytes(bundle_bytes(LessonDocument(title="Foghorn", steps=(step,))))
+        path.write_bytes(bundle_bytes(Bundle(LessonDocument(title="Foghorn", steps=(step,)))))
         return str(path)
 
     def test_plate_is_drawn_again_to_the_same_bytes(self) -> None:

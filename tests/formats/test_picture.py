@@ -21,7 +21,7 @@ from inner_tone.core.lesson.plate import Plate
 from inner_tone.core.lesson.step import StepContent
 from inner_tone.demo.foghorn import BLASTS, BREATHED, DISTANT
 from inner_tone.formats.audio import flac_bytes
-from inner_tone.formats.bundle import LESSON, bundle_bytes, read_bundle
+from inner_tone.formats.bundle import LESSON, Bundle, bundle_bytes, read_bundle
 from inner_tone.formats.numbers import csv_bytes, plain
 from inner_tone.formats.picture import png, svg
 from tests.support.sounds import sines
@@ -113,8 +113,8 @@ class BundleTest(unittest.TestCase):
             bundle.writestr(name, text)
 
     def test_there_and_back(self) -> None:
-        data = bundle_bytes(self.lesson)
-        self.assertEqual(data, bundle_bytes(self.lesson))
+        data = bundle_bytes(Bundle(self.lesson))
+        self.assertEqual(data, bundle_bytes(Bundle(self.lesson)))
         self.path.write_bytes(data)
         self.assertEqual(read_bundle(self.path), self.lesson)
 
@@ -122,7 +122,7 @@ class BundleTest(unittest.TestCase):
         self.path.write_bytes(b"not a bundle")
         with self.assertRaisesRegex(InnerToneError, "not a bundle"):
             read_bundle(self.path)
-        self.write("other.json", "{}")
+        self.write("sounds.json", "{}")
         with self.assertRaisesRegex(InnerToneError, "no lesson.json"):
             read_bundle(self.path)
         self.write(LESSON, "{")

@@ -57,6 +57,7 @@ export type SignIn = Schemas["SignInOut"];
 export type TextLink = Schemas["LinkOut"];
 export type Edition = Schemas["EditionOut"];
 export type Job = Schemas["JobOut"];
+export type BundlePreview = Schemas["BundleOut"];
 export type Concern = Schemas["ConcernOut"];
 export type Revision = Schemas["RevisionOut"];
 export type Series = Schemas["SeriesOut"];

@@ -7,6 +7,7 @@ import { Notice } from "../ui/Notice";
 import { Found } from "./Found";
 import { LessonRowView } from "./LessonRowView";
 import { NewLesson } from "./NewLesson";
+import { OpenBundle } from "./OpenBundle";
 import { Openings } from "./Openings";
 import { PublishedRow } from "./PublishedRow";
 import { SeriesList } from "./SeriesList";
@@ -81,6 +82,7 @@ function Lessons({ rows, onDelete, onFailure }: LessonsProps) {
       </ul>
       {rows.length === 0 && <Openings onFailure={onFailure} />}
       <NewLesson lessons={rows} onFailure={onFailure} />
+      <OpenBundle />
       <SeriesList series={series.data ?? []} onFailure={onFailure} />
       <Others own={rows} words="" />
     </>

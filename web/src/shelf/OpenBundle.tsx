@@ -1,0 +1,140 @@
+import { useRef, useState } from "react";
+import { useNavigate } from "react-router";
+
+import { type BundlePreview, client, got } from "../api/client";
+import { refreshShelf } from "../api/queries";
+import { messageOf } from "../ui/messageOf";
+import { Panel } from "../ui/Panel";
+
+/** Opens a bundle: a lesson in one file, from here or from another town. What it would bring is shown before. */
+export function OpenBundle() {
+  const field = useRef<HTMLInputElement>(null);
+  const [file, setFile] = useState<File>();
+  return (
+    <>
+      <button type="button" className="button mt-6" onClick={() => field.current?.click()}>
+        Open a bundle…
+      </button>
+      <input
+        ref={field}
+        type="file"
+        hidden
+        aria-label="A bundle"
+        accept="application/zip,.zip"
+        onChange={({ currentTarget }) => {
+          const [chosen] = currentTarget.files ?? [];
+          currentTarget.value = "";
+          if (chosen) setFile(chosen);
+        }}
+      />
+      {file && (
+        <Preview key={`${file.name} ${file.lastModified}`} file={file} onClose={() => setFile(undefined)} />
+      )}
+    </>
+  );
+}
+
+const sent = (file: File) => ({
+  body: file as unknown as undefined,
+  bodySerializer: (body: unknown) => body as File,
+  headers: { "Content-Type": "application/zip" },
+});
+
+/** What a bundle would bring, asked for once; then it is opened, or left alone. */
+function usePreview(file: File) {
+  const [found, setFound] = useState<BundlePreview>();
+  const [failure, setFailure] = useState<string>();
+  const [busy, setBusy] = useState(false);
+  const [asked] = useState(() =>
+    got(client.POST("/api/bundles/preview", sent(file))).then(setFound, (error: unknown) =>
+      setFailure(messageOf(error)),
+    ),
+  );
+  const navigate = useNavigate();
+  const open = async () => {
+    setBusy(true);
+    setFailure(undefined);
+    try {
+      await asked;
+      const lesson = await got(client.POST("/api/bundles", sent(file)));
+      void refreshShelf();
+      await navigate(`/desk/${lesson.id}/1`);
+    } catch (error) {
+      setFailure(messageOf(error));
+      setBusy(false);
+    }
+  };
+  return { found, failure, busy, open };
+}
+
+function Preview({ file, onClose }: { file: File; onClose: () => void }) {
+  const { found, failure, busy, open } = usePreview(file);
+  return (
+    <Panel title={found ? `“${found.title}” comes in` : file.name} onClose={onClose}>
+      <div className="min-h-0 overflow-y-auto px-4 pt-2 pb-4">
+        {!found && failure === undefined && (
+          <p role="status" className="font-read text-read text-soft italic">
+            Looking into it…
+          </p>
+        )}
+        {found && <Contents found={found} />}
+        {failure !== undefined && (
+          <p role="alert" className="mt-3 text-warn">
+            {failure}
+          </p>
+        )}
+        <div className="mt-4 flex gap-3">
+          {found && (
+            <button type="button" className="button-strong" disabled={busy} onClick={() => void open()}>
+              {busy ? "Opening…" : found.same.length > 0 ? "Open another copy" : "Open it"}
+            </button>
+          )}
+          <button type="button" className="button" onClick={onClose}>
+            Leave it
+          </button>
+        </div>
+      </div>
+    </Panel>
+  );
+}
+
+function Contents({ found }: { found: BundlePreview }) {
+  const parts = [
+    count(found.images, "image"),
+    ...found.sounds.map((one) => `the recording “${one.name}” (${one.seconds.toFixed(1)} s)`),
+  ].filter((one) => one !== undefined);
+  return (
+    <>
+      {found.summary && <p className="mb-3 font-read text-read">{found.summary}</p>}
+      <ol className="list-decimal border-t border-rule pt-2 pl-6">
+        {found.steps.map((step, place) => (
+          <li key={place} className="font-read">
+            {step.title || "A step without a title"}
+            {step.extra && <span className="text-soft italic"> – not in the short edition</span>}
+          </li>
+        ))}
+      </ol>
+      {found.steps.length === 0 && <p className="text-soft italic">It has no steps yet.</p>}
+      {parts.length > 0 && (
+        <p className="mt-3 text-soft">
+          With {parts.join(", ")}
+          {found.known > 0 &&
+            `; ${found.known === 1 ? "one of them is" : `${found.known} of them are`} here already`}
+          .
+        </p>
+      )}
+      {found.same.length > 0 && (
+        <p className="mt-3 border-l-2 border-this pl-3">
+          You have the very same lesson already. Opened again, it stands beside it.
+        </p>
+      )}
+      <p className="mt-3 text-note text-soft">
+        It becomes a lesson of yours. Nothing that is here already is changed.
+      </p>
+    </>
+  );
+}
+
+/** So many things in words; nothing of none. */
+const count = (number: number, word: string): string | undefined =>
+  number === 0 ? undefined : number === 1 ? `one ${word}` : `${number} ${word}s`;
