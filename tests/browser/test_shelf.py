@@ -1,6 +1,8 @@
 """The shelf: an educator's first minutes lead to a sounding patch and a written step, a learner's shows the way."""
 
+import tempfile
 import unittest
+from pathlib import Path
 
 from selenium.webdriver.common.keys import Keys
 
@@ -56,6 +58,38 @@ class FirstVisitTest(WritingTest):
         self.wait(lambda: "Foghorn" in self.text_of("section[aria-label='Followed to the end']"), "that it is followed")
         self.assertTrue(self.find("//section[@aria-label='Followed to the end']//a[.='Look again']"))
         self.assert_accessible()
+
+
+class BundleTest(WritingTest):
+    def offer(self, name: str, data: bytes) -> None:
+        """Choose a file in the place for bundles."""
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        file = Path(folder.name) / name
+        file.write_bytes(data)
+        field = self.css("input[aria-label='A bundle']")
+        assert field is not None
+        field.send_keys(str(file))
+
+    def test_a_bundle_is_looked_into_and_opened(self) -> None:
+        with self.application.client() as client:
+            row = next(one for one in client.get("/api/lessons").json() if one["title"] == "Ship’s bell")
+            data = client.get(f"/api/lessons/{row['id']}/bundle").content
+        self.open("/shelf")
+        self.wait(lambda: self.find("//button[.='Open a bundle…']"), "the shelf")
+        self.offer("gull.zip", b"no bundle at all")
+        self.wait(lambda: "not a bundle" in self.text_of("[role=dialog] [role=alert]"), "what is wrong with it")
+        self.push("Leave it")
+        self.offer("bell.zip", data)
+        self.wait(lambda: "Ship’s bell" in self.text_of("[role=dialog] h2"), "what would come")
+        self.assertEqual(len(self.all_css("[role=dialog] ol > li")), 8)
+        self.assertIn("the very same lesson already", self.text_of("[role=dialog]"))
+        self.assert_accessible()
+        self.push("Open another copy")
+        self.wait(lambda: "/desk/" in self.driver.current_url, "the desk")
+        self.settle()
+        self.assertNotIn(row["id"], self.driver.current_url)
+        self.assertIn(BELL[0].title, self.text_of("main"))
 
 
 class PublishingTest(WritingTest):

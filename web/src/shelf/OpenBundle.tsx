@@ -12,7 +12,7 @@ export function OpenBundle() {
   const [file, setFile] = useState<File>();
   return (
     <>
-      <button type="button" className="button mt-6" onClick={() => field.current?.click()}>
+      <button type="button" className="button mt-6 self-start" onClick={() => field.current?.click()}>
         Open a bundle…
       </button>
       <input
