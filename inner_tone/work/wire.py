@@ -74,12 +74,19 @@ class Wire:
                     self.hears = True
                     self._wake(None)
                     async for notice in ear.notifies():
-                        self._hear(json.loads(notice.payload))
+                        self._take(notice.payload)
             except psycopg.Error as error:
                 log.warning("the wire between nodes is down: %s", str(error).strip().splitlines()[:1])
             finally:
                 self.hears = False
             await asyncio.sleep(AGAIN_SECONDS)
+
+    def _take(self, payload: str) -> None:
+        """Hear a word; what is none, as somebody else may say on this channel, is let pass."""
+        try:
+            self._hear(json.loads(payload))
+        except (ValueError, KeyError, TypeError, AttributeError):
+            log.warning("a word that means nothing came over the wire between nodes")
 
     def _hear(self, word: Word) -> None:
         """Hand a word to whoever listens for its kind."""

@@ -154,6 +154,14 @@ class NodeTest(unittest.TestCase):
             self.assertEqual(waiting.result(60).status_code, 200)
         self.assertEqual(self.work_done(self.one, "rendered") - before, 1)
 
+    def test_words_that_mean_nothing_are_let_pass(self) -> None:
+        engine = connect(self.one.database)
+        self.addCleanup(engine.dispose)
+        with engine.begin() as connection:
+            for word in ("", "[", "[]", "{}", '{"kind": "news"}', '{"kind": "answer", "number": []}', '{"kind": []}'):
+                connection.execute(text("SELECT pg_notify('inner_tone', :word)"), {"word": word})
+        self.test_who_signs_out_at_one_node_is_out_at_the_other()
+
     def test_nodes_go_on_when_the_wire_is_cut(self) -> None:
         engine = connect(self.one.database)
         self.addCleanup(engine.dispose)
