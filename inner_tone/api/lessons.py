@@ -5,7 +5,7 @@ import uuid
 from fastapi import APIRouter, Response
 from pydantic import BaseModel
 
-from inner_tone.api.access import Educator, Me, OwnLesson, ReadableLesson, WritableLesson
+from inner_tone.api.access import Educator, Me, OwnLesson, ReadableLesson, ReadableLessonBriefly, WritableLesson
 from inner_tone.api.context import Database
 from inner_tone.api.schemas import (
     LessonChange,
@@ -20,14 +20,15 @@ from inner_tone.api.schemas import (
     lesson_row,
 )
 from inner_tone.api.shown import at_the_desk
+from inner_tone.api.work import TheWork
 from inner_tone.core.lesson.lesson import LessonDocument, Start
 from inner_tone.core.lesson.step import LessonError, following_step
 from inner_tone.core.lesson.templates import TEMPLATES, template
-from inner_tone.formats.bundle import bundle_bytes
 from inner_tone.store import editions, written
 from inner_tone.store import lessons as store
 from inner_tone.store.rights import Right, require, require_for_step
 from inner_tone.store.series import append
+from inner_tone.work import errands
 from inner_tone.work.bundling import gathered
 
 router = APIRouter(prefix="/api/lessons", tags=["lessons"])
@@ -80,10 +81,10 @@ def get_lesson(session: Database, me: Me, lesson_id: ReadableLesson) -> LessonOu
 
 
 @router.get("/{lesson_id}/bundle", response_class=Response, responses={200: {"content": {"application/zip": {}}}})
-def get_bundle(session: Database, lesson_id: ReadableLesson) -> Response:
+async def get_bundle(work: TheWork, lesson_id: ReadableLessonBriefly) -> Response:
     """Return a lesson as a bundle, one file that holds all of it."""
-    lesson = store.lesson(session, lesson_id)
-    return Response(bundle_bytes(gathered(session, lesson)), media_type="application/zip")
+    bundle = await work.stored(lambda session: gathered(session, store.lesson(session, lesson_id)))
+    return Response(await work.do(errands.bundled, bundle), media_type="application/zip")
 
 
 @router.put("/{lesson_id}")

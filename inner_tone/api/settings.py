@@ -1,12 +1,13 @@
 """How an operator sets up the application: by the environment. `docs/settings.md` is written from what stands here."""
 
+import os
 from ipaddress import ip_network
 from typing import Annotated, Any, Literal
 
 from pydantic import BeforeValidator, Field, ValidationError
 from pydantic_settings import BaseSettings, NoDecode, SettingsConfigDict
 
-from inner_tone.core.errors import InnerToneError
+from inner_tone.core.errors import InnerToneError, did_you_mean
 
 PREFIX = "INNER_TONE_"
 Admission = Literal["anyone", "invited", "nobody"]
@@ -79,6 +80,10 @@ class Settings(BaseSettings):
 
 def settings_from(**given: Any) -> Settings:
     """Return the settings of the environment, with what is given put in place of it; raises InnerToneError."""
+    known = [f"{PREFIX}{name}".upper() for name in Settings.model_fields]
+    for name in os.environ:
+        if name.startswith(PREFIX) and name not in known:
+            raise InnerToneError(f"{name} is no setting. {did_you_mean(name, known)}")
     try:
         return Settings(**{name: value for name, value in given.items() if value is not None})
     except ValidationError as error:

@@ -23,7 +23,7 @@ from inner_tone.core.documents import read
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lesson.lesson import LessonDocument, checked_lesson
 from inner_tone.formats.audio import read_sound
-from inner_tone.formats.image import FORMATS
+from inner_tone.formats.image import FORMATS, MOST_PIXELS
 
 LESSON, SOUNDS = "lesson.json", "sounds.json"
 BEGINNING = (1980, 1, 1, 0, 0, 0)  # the date of everything in a bundle: the earliest that a ZIP file can have
@@ -90,6 +90,8 @@ def suffix_of(data: bytes) -> str:
     try:
         with Image.open(io.BytesIO(data), formats=FORMATS) as image:
             suffix = SUFFIXES.get(image.format or "")
+            if image.width * image.height > MOST_PIXELS:
+                raise BundleError("One of its images is larger than any that is kept.")
             image.verify()
     except (OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
         raise BundleError("One of its images is damaged: it cannot be read.") from error
@@ -207,7 +209,7 @@ def unpacked(data: bytes) -> dict[str, bytes]:
                 room -= len(content)
             return files
     except (zipfile.BadZipFile, zipfile.LargeZipFile, NotImplementedError, EOFError, OSError, ValueError) as error:
-        raise BundleError(f"This is not a bundle (a ZIP file), or it is damaged: {error}.") from error
+        raise BundleError("This is not a bundle (a ZIP file), or it is damaged.") from error
     except (RuntimeError, zlib.error, MemoryError, OverflowError, struct.error) as error:
         raise BundleError("It cannot be unpacked: it is damaged, or locked with a password.") from error
 

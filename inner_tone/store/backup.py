@@ -50,7 +50,8 @@ def restore(database: str, file: Path) -> None:
         names = inspect(engine).get_table_names()
         if names:
             raise BackupError(f"The database “{engine.url.database}” is not empty. Restore into a new one.")
-        run(["pg_restore", "--exit-on-error", "--single-transaction", "--no-owner", "--dbname=", str(file)], database)
+        into = f"--dbname={engine.url.database}"
+        run(["pg_restore", "--exit-on-error", "--single-transaction", "--no-owner", into, str(file)], database)
         migrate(engine)
     finally:
         engine.dispose()
@@ -71,7 +72,6 @@ def run(command: Sequence[str], database: str) -> None:
     }
     environment = {**os.environ, **{name: str(value) for name, value in told.items() if value}}
     program, *words = command
-    words = [f"--dbname={url.database}" if one == "--dbname=" else one for one in words]
     done = subprocess.run(
         [str(BINARIES / program), *words], env=environment, capture_output=True, text=True, check=False
     )

@@ -17,17 +17,17 @@ ELSEWHERE = str(uuid.UUID(int=0))  # the lesson that one starts from which was o
 
 
 def gathered(session: Session, lesson: Lesson) -> Bundle:
-    """Return a lesson with the images and the recordings that it needs; what is gone is left out of its plates."""
+    """Return a lesson with the images and the recordings that it needs; raises InnerToneError where one is gone."""
     document, _ = lessons.document_of(session, lesson)
-    pictures = {}
-    for key in images_in(document):
-        try:
-            pictures[key] = images.image(session, key).data
-        except NotFoundError as error:
-            raise InnerToneError("An image of this lesson is gone. Take it out of its text first.") from error
     sounds, keys = {}, {}
-    for key in recordings_in(document):
-        found = sources.recording(session, key)
+    try:
+        pictures = {key: images.image(session, key).data for key in images_in(document)}
+        recordings = {key: sources.recording(session, key) for key in recordings_in(document)}
+    except NotFoundError as error:
+        raise InnerToneError(
+            "An image or a recording of this lesson is gone. Take it out of the lesson first."
+        ) from error
+    for key, found in recordings.items():
         keys[key] = sha256(found.flac).hexdigest()  # known by what it is, so that nobody can pass it off as another
         sounds[keys[key]] = BundledSound(found.name, found.seconds, found.flac)
     return Bundle(with_recordings(document, keys), pictures, sounds)
@@ -43,9 +43,15 @@ def known_in(session: Session, bundle: Bundle) -> set[str]:
 def same_as(session: Session, owner_id: uuid.UUID, document: LessonDocument) -> list[Lesson]:
     """Return the lessons of somebody that are the very same as one that comes."""
     own = select(Lesson).where(Lesson.owner_id == owner_id, Lesson.title == document.title, Lesson.deleted_at.is_(None))
-    return [
-        one for one in session.scalars(own.order_by(Lesson.created_at)) if gathered(session, one).lesson == document
-    ]
+    return [one for one in session.scalars(own.order_by(Lesson.created_at)) if is_same(session, one, document)]
+
+
+def is_same(session: Session, lesson: Lesson, document: LessonDocument) -> bool:
+    """Tell whether a lesson is the very same as one that comes; one of which something is gone is not."""
+    try:
+        return gathered(session, lesson).lesson == document
+    except InnerToneError:
+        return False
 
 
 def put_in(session: Session, owner: Account, bundle: Bundle, minutes: float) -> Lesson:

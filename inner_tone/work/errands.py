@@ -43,7 +43,7 @@ from inner_tone.core.patch.validate import checked_patch
 from inner_tone.core.phrase import Phrase, checked_phrase
 from inner_tone.core.units import capital
 from inner_tone.formats.audio import flac_bytes, read_sound, stereo, wav_bytes
-from inner_tone.formats.bundle import Bundle, opened
+from inner_tone.formats.bundle import Bundle, bundle_bytes, opened
 from inner_tone.work.answers import DrawnOut, MeasureOut, RenderOut, finding_out
 from inner_tone.work.errand import Place
 from inner_tone.work.studio import sound_of
@@ -281,6 +281,11 @@ def taken_in(place: Place, data: bytes, owner: bytes) -> Received:
     samples, rate = read_sound(data, LONGEST_SECONDS)
     middle = np.mean(samples, axis=0)
     return Received(sha256(owner + data).hexdigest(), flac_bytes(middle, rate), len(middle) / rate)
+
+
+def bundled(place: Place, bundle: Bundle) -> bytes:
+    """Return a bundle as a file."""
+    return bundle_bytes(bundle)
 
 
 def unbundled(place: Place, data: bytes) -> Bundle:

@@ -57,8 +57,7 @@ class Running:
 
     def note(self, part: float) -> None:
         """Note how much is done, 0 to 1, without waiting for it."""
-        task = asyncio.ensure_future(self.tell(part))
-        task.add_done_callback(lambda done: done.cancelled() or done.exception())
+        self.node.later(self.tell(part))
 
     async def tell(self, part: float) -> None:
         """Note how much is done, 0 to 1, and wake who waits for it."""

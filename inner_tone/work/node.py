@@ -6,7 +6,7 @@ them. What a node keeps in its memory is a copy of what can be had again.
 
 import asyncio
 import uuid
-from collections.abc import Awaitable, Callable
+from collections.abc import Awaitable, Callable, Coroutine
 from contextlib import suppress
 from hashlib import sha256
 from typing import Any, TypeVar
@@ -44,7 +44,7 @@ class Node:
         self.wire.on("progress?", self._say_progress)
         self.wire.on("stop", self._stop)
         self.wire.on("sound?", self._hand_over)
-        self._keeping: set[asyncio.Task[None]] = set()
+        self._later: set[asyncio.Task[None]] = set()
 
     async def start(self) -> None:
         """Begin to listen, and see to it that all processes are there."""
@@ -53,7 +53,7 @@ class Node:
 
     async def stop(self) -> None:
         """End everything; what is worked out already is kept for others."""
-        await asyncio.gather(*self._keeping, return_exceptions=True)
+        await asyncio.gather(*self._later, return_exceptions=True)
         await self.wire.stop()
         self.workshop.stop()
 
@@ -94,13 +94,18 @@ class Node:
                 return known
             found = await work()
             keeping = True
-            task = asyncio.ensure_future(self._keep(key, found))  # whoever asked does not wait for it
-            self._keeping.add(task)
-            task.add_done_callback(self._keeping.discard)
+            self.later(self._keep(key, found))
             return found
         finally:
             if not keeping:
-                await asyncio.shield(self.wire.give_up(key))
+                self.later(self.wire.give_up(key))
+
+    def later(self, work: Coroutine[Any, Any, None]) -> None:
+        """Let something be done that nobody waits for; an error of it is nobody's end."""
+        task = asyncio.ensure_future(work)
+        self._later.add(task)
+        task.add_done_callback(self._later.discard)
+        task.add_done_callback(lambda done: done.cancelled() or done.exception())
 
     async def _kept(self, key: str) -> bytes | None:
         """Return what another node has worked out."""

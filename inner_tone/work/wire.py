@@ -10,10 +10,10 @@ import asyncio
 import json
 import logging
 import secrets
-from collections.abc import Awaitable, Callable
+from collections.abc import Awaitable, Callable, Coroutine
 from contextlib import suppress
 from hashlib import sha256
-from typing import Any
+from typing import Any, TypeVar
 
 import psycopg
 
@@ -23,6 +23,7 @@ AGAIN_SECONDS = 1.0
 ANSWER_SECONDS = 0.3  # so long another node has to say that it knows something
 LONGEST = 7_000  # bytes of one word; the database takes no more than 8000
 
+Found = TypeVar("Found")
 Word = dict[str, Any]
 Hear = Callable[[Word], Awaitable[None] | None]
 
@@ -42,7 +43,7 @@ class Wire:
         self._news: dict[str, set[asyncio.Event]] = {}
         self._asked: dict[str, asyncio.Future[Any]] = {}
         self._listening: asyncio.Task[None] | None = None
-        self._at_work: set[asyncio.Task[None]] = set()
+        self._at_work: set[asyncio.Task[Any]] = set()
         self.on("answer", self._answered)
         self.on("news", self._told)
 
@@ -56,7 +57,7 @@ class Wire:
 
     async def stop(self) -> None:
         """Leave the wire; what is claimed is given up."""
-        for task in (self._listening, *self._at_work):
+        for task in (self._listening, *tuple(self._at_work)):
             if task is not None:
                 task.cancel()
                 with suppress(asyncio.CancelledError):
@@ -93,9 +94,14 @@ class Wire:
         handler = self._handlers.get(word["kind"])
         waiting = handler(word) if handler else None
         if waiting is not None:
-            task = asyncio.ensure_future(self._finish(waiting))
-            self._at_work.add(task)
-            task.add_done_callback(self._at_work.discard)
+            self._later(self._finish(waiting))
+
+    def _later(self, work: Coroutine[Any, Any, Found]) -> asyncio.Task[Found]:
+        """Let something be done to its end, whoever waits for it."""
+        task = asyncio.ensure_future(work)
+        self._at_work.add(task)
+        task.add_done_callback(self._at_work.discard)
+        return task
 
     async def _finish(self, waiting: Awaitable[None]) -> None:
         """Do what a word has asked for; an error of it is nobody's end."""
@@ -140,7 +146,19 @@ class Wire:
             waiting.set_result(word["found"])
 
     async def claim(self, key: str) -> bool:
-        """Tell whether something is this node's to do now; where the database is gone, it is."""
+        """Tell whether something is this node's to do now; where the database is gone, it is.
+
+        Whoever gives up while it is asked leaves no claim behind.
+        """
+        asked = self._later(self._claimed(key))
+        try:
+            return await asyncio.shield(asked)
+        except asyncio.CancelledError:
+            asked.add_done_callback(lambda done: self._later(self.give_up(key)) if done.result() else None)
+            raise
+
+    async def _claimed(self, key: str) -> bool:
+        """Tell whether the database has given a claim to this node."""
         try:
             return bool(await self._do("SELECT pg_try_advisory_lock(%s)", number_of(key)))
         except psycopg.Error:

@@ -11,6 +11,7 @@ import time
 import unittest
 from pathlib import Path
 from typing import Any
+from unittest import mock
 
 import httpx
 from sqlalchemy import make_url
@@ -116,6 +117,12 @@ class SettingsTest(unittest.TestCase):
         done = subprocess.run(COMMAND, cwd=ROOT, env=environment, capture_output=True, text=True, check=False)
         self.assertEqual((done.returncode, done.stdout, done.stderr.count("\n")), (2, "", 1))
         self.assertIn("INNER_TONE_PORT", done.stderr)
+
+    def test_a_name_that_is_nearly_a_setting_is_said(self) -> None:
+        said = "INNER_TONE_HOST is no setting. Did you mean “INNER_TONE_HOSTS”"
+        wrong = mock.patch.dict(os.environ, {"INNER_TONE_HOST": "lessons.example"})
+        with wrong, self.assertRaisesRegex(InnerToneError, said):
+            settings_from()
 
     def test_lists_are_written_with_commas(self) -> None:
         found = settings_from(hosts="lessons.example, *.school.example", trusted_proxies="10.0.0.0/8,::1")

@@ -1,5 +1,6 @@
 """Two nodes on one database, asked in turn: what is true at one is true at the other."""
 
+import asyncio
 import threading
 import time
 import unittest
@@ -9,7 +10,7 @@ from functools import partial
 from typing import Any
 
 import httpx
-from sqlalchemy import text
+from sqlalchemy import make_url, text
 
 from benchmarks.patches import voice
 from inner_tone.api.access import COOKIE
@@ -21,6 +22,7 @@ from inner_tone.demo.foghorn import BLASTS, DISTANT
 from inner_tone.demo.seed import JONAS, MAREN
 from inner_tone.formats.audio import stereo, wav_bytes
 from inner_tone.store.database import connect
+from inner_tone.work.wire import Wire
 from tests.support.application import Application, client_with
 from tests.support.patches import phrase
 from tests.support.patience import wait_for
@@ -153,6 +155,27 @@ class NodeTest(unittest.TestCase):
             dying.join(20)
             self.assertEqual(waiting.result(60).status_code, 200)
         self.assertEqual(self.work_done(self.one, "rendered") - before, 1)
+
+    def test_who_gives_up_while_claiming_leaves_no_claim_behind(self) -> None:
+        asyncio.run(self.given_up())
+
+    async def given_up(self) -> None:
+        database = make_url(self.one.database).set(drivername="postgresql").render_as_string(hide_password=False)
+        one, other = Wire(database), Wire(database)
+        self.assertTrue(await one.claim("warm"))
+        for number in range(60):
+            claiming = asyncio.ensure_future(one.claim(f"render {number}"))
+            await asyncio.sleep(0.0001 * (number % 20))
+            claiming.cancel()
+            await asyncio.gather(claiming, return_exceptions=True)
+            if claiming.cancelled():
+                end = time.monotonic() + 10
+                while not await other.claim(f"render {number}"):
+                    self.assertLess(time.monotonic(), end, "The claim stays with who has given up.")
+                    await asyncio.sleep(0.01)
+        self.assertFalse(await other.claim("warm"), "what is claimed is claimed")
+        for wire in (one, other):
+            await wire.stop()
 
     def test_words_that_mean_nothing_are_let_pass(self) -> None:
         engine = connect(self.one.database)

@@ -113,7 +113,8 @@ function SignInForm({ admission, may }: { admission: Admission; may: Session["ad
   const enter = (name: keyof typeof entered) => (text: string) => setEntered({ ...entered, [name]: text });
   const submit = (event: SubmitEvent) => {
     event.preventDefault();
-    if (making) admission.make({ ...entered, name: entered.name || entered.sign_in, role });
+    const invitation = may[role] === "invited" ? entered.invitation : "";
+    if (making) admission.make({ ...entered, name: entered.name || entered.sign_in, role, invitation });
     else admission.signIn(entered.sign_in, entered.password);
   };
   return (
@@ -150,15 +151,7 @@ function SignInForm({ admission, may }: { admission: Admission; may: Session["ad
         <Segments label="I am a" options={roles} value={role} onChange={setRole} />
       )}
       {making && may[role] === "invited" && (
-        <div className="mt-3">
-          <Entry
-            label="Invitation"
-            autoComplete="off"
-            help="The code that you were given. It counts once."
-            value={entered.invitation}
-            onChange={enter("invitation")}
-          />
-        </div>
+        <InvitationEntry value={entered.invitation} onChange={enter("invitation")} />
       )}
       {failure && (
         <p role="alert" className="mt-3 text-warn">
@@ -181,5 +174,19 @@ function SignInForm({ admission, may }: { admission: Admission; may: Session["ad
         </button>
       )}
     </form>
+  );
+}
+
+function InvitationEntry({ value, onChange }: { value: string; onChange: (text: string) => void }) {
+  return (
+    <div className="mt-3">
+      <Entry
+        label="Invitation"
+        autoComplete="off"
+        help="The code that you were given. It counts once."
+        value={value}
+        onChange={onChange}
+      />
+    </div>
   );
 }
