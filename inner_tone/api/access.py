@@ -19,7 +19,7 @@ from fastapi.concurrency import run_in_threadpool
 from starlette.requests import HTTPConnection
 
 from inner_tone.api.context import Database
-from inner_tone.store import accounts, attempts, rights, series
+from inner_tone.store import accounts, attempts, classes, rights, series
 from inner_tone.store.database import Sessions
 from inner_tone.store.errors import ForbiddenError, NotSignedInError, OldPageError
 from inner_tone.store.models import Account
@@ -167,6 +167,24 @@ def played_briefly(request: Request, me: Me, played_id: uuid.UUID) -> uuid.UUID:
     return played_id
 
 
+def taught_class(session: Database, me: Educator, class_id: uuid.UUID) -> uuid.UUID:
+    """Return the class of the address to those who teach it; raises NotFoundError to all others."""
+    classes.taught(session, me, class_id)
+    return class_id
+
+
+def own_class(session: Database, me: Educator, class_id: uuid.UUID) -> uuid.UUID:
+    """Return the class of the address to whoever began it; raises NotFoundError and ForbiddenError."""
+    classes.owned(session, me, class_id)
+    return class_id
+
+
+def joined_class(session: Database, me: Me, class_id: uuid.UUID) -> uuid.UUID:
+    """Return the class of the address to its members; raises NotFoundError."""
+    classes.joined(session, me, class_id)
+    return class_id
+
+
 def own_series(session: Database, me: Educator, series_id: uuid.UUID) -> uuid.UUID:
     """Return the series of the address to its owner; raises NotFoundError to all others."""
     series.own_series(session, me, series_id)
@@ -176,6 +194,12 @@ def own_series(session: Database, me: Educator, series_id: uuid.UUID) -> uuid.UU
 def own_attempt(session: Database, me: Me, attempt_id: uuid.UUID) -> uuid.UUID:
     """Return the attempt of the address to whose it is; raises NotFoundError."""
     attempts.own_attempt(session, me, attempt_id)
+    return attempt_id
+
+
+def attempt_to_see(session: Database, me: Me, attempt_id: uuid.UUID) -> uuid.UUID:
+    """Return the attempt of the address to those who may look at it; raises NotFoundError."""
+    attempts.attempt_for(session, me, attempt_id)
     return attempt_id
 
 
@@ -192,7 +216,7 @@ def own_question(session: Database, me: Me, question_id: uuid.UUID) -> uuid.UUID
 
 
 def question_to_answer(session: Database, me: Me, question_id: uuid.UUID) -> uuid.UUID:
-    """Return the question of the address to those who may read the lesson's desk; raises NotFoundError."""
+    """Return the question of the address to those who may answer it; raises NotFoundError."""
     attempts.question_for(session, me, question_id)
     return question_id
 
@@ -203,10 +227,14 @@ OwnLesson = Annotated[uuid.UUID, Depends(lesson_for(Right.OWN))]
 ReadableStep = Annotated[uuid.UUID, Depends(step_for(Right.READ))]
 WritableStep = Annotated[uuid.UUID, Depends(step_for(Right.WRITE))]
 OwnSeries = Annotated[uuid.UUID, Depends(own_series)]
+TaughtClass = Annotated[uuid.UUID, Depends(taught_class)]
+OwnClass = Annotated[uuid.UUID, Depends(own_class)]
+JoinedClass = Annotated[uuid.UUID, Depends(joined_class)]
 ReadableLessonBriefly = Annotated[uuid.UUID, Depends(lesson_briefly(Right.READ))]
 WritableLessonBriefly = Annotated[uuid.UUID, Depends(lesson_briefly(Right.WRITE))]
 ReadableStepBriefly = Annotated[uuid.UUID, Depends(step_briefly)]
 OwnPlayedBriefly = Annotated[uuid.UUID, Depends(played_briefly)]
+AttemptToSee = Annotated[uuid.UUID, Depends(attempt_to_see)]
 OwnAttempt = Annotated[uuid.UUID, Depends(own_attempt)]
 OwnPlayed = Annotated[uuid.UUID, Depends(own_played)]
 OwnQuestion = Annotated[uuid.UUID, Depends(own_question)]

@@ -16,6 +16,7 @@ from inner_tone.api import (
     bundles,
     catalogue,
     charts,
+    classes,
     editions,
     fields,
     here,
@@ -52,6 +53,7 @@ from inner_tone.store.database import Sessions
 from inner_tone.store.notices import SIGNED_OUT
 from inner_tone.work.jobs import Jobs, Kind
 from inner_tone.work.node import Node
+from inner_tone.work.progress import write_progress
 from inner_tone.work.publishing import publish
 from inner_tone.work.template import Template
 from inner_tone.work.workshop import Workshop
@@ -75,6 +77,8 @@ FOR_THE_SIGNED_IN = (
     attempts.own,
     learners.router,
     learners.answers,
+    classes.router,
+    classes.members,
     patches.router,
     phrases.router,
     sections.router,
@@ -87,7 +91,7 @@ FOR_THE_SIGNED_IN = (
 )
 
 
-KINDS: dict[str, Kind] = {"publish": publish}
+KINDS: dict[str, Kind] = {"publish": publish, "progress": write_progress}
 
 
 @asynccontextmanager

@@ -24,13 +24,14 @@ FIRST_NAME = "My bench"
 
 
 class AttemptOut(BaseModel):
-    """What somebody has made of a step, under a name."""
+    """What somebody has made of a step, under a name; `may_show` if they have agreed that others see it."""
 
     id: uuid.UUID
     step_id: uuid.UUID
     name: str
     version: int
     patch: Patch
+    may_show: bool
     updated_at: datetime
 
 
@@ -83,7 +84,8 @@ class AttemptWish(Incoming):
 
 
 class AttemptChange(Incoming):
-    """What is new in an attempt since it stood at `version`: its patch, or only settings of it, and its name.
+    """What is new in an attempt since it stood at `version`: its patch, or only settings of it, and its name;
+    and whether others may see it.
 
     `request` names the wish, and `own` those of the same page that may have been fulfilled since. `shown` if what is
     new was shown rather than done.
@@ -96,6 +98,7 @@ class AttemptChange(Incoming):
     request: uuid.UUID | None = None
     own: Annotated[list[uuid.UUID], Field(max_length=8, default_factory=list)]
     shown: bool = False
+    may_show: bool | None = None
 
 
 class AttemptState(BaseModel):
@@ -193,6 +196,7 @@ def attempt_out(one: Attempt) -> AttemptOut:
         name=one.name,
         version=one.version,
         patch=store.patch_of(one),
+        may_show=one.may_show,
         updated_at=one.updated_at,
     )
 

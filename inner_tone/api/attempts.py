@@ -7,7 +7,7 @@ from fastapi import APIRouter, Query, Request
 from sqlalchemy.orm import Session
 
 from inner_tone.api import following
-from inner_tone.api.access import Me, OwnAttempt, OwnPlayed, OwnPlayedBriefly, OwnQuestion
+from inner_tone.api.access import AttemptToSee, Me, OwnAttempt, OwnPlayed, OwnPlayedBriefly, OwnQuestion
 from inner_tone.api.attempt_schemas import (
     AdviceOut,
     AdviceWish,
@@ -31,6 +31,7 @@ from inner_tone.api.attempt_schemas import (
     sound_out,
     standing_out,
 )
+from inner_tone.api.class_schemas import SeenOut
 from inner_tone.api.context import Database
 from inner_tone.api.received import received
 from inner_tone.api.recordings import MOST_BYTES, TOO_LARGE, keep_sound, taken_in
@@ -42,7 +43,7 @@ from inner_tone.core.patch.edit import made
 from inner_tone.core.patch.validate import checked_patch
 from inner_tone.store import attempts as store
 from inner_tone.store import sources
-from inner_tone.store.models import Attempt, Recording
+from inner_tone.store.models import Account, Attempt, Recording
 from inner_tone.work import errands
 
 steps = APIRouter(prefix="/api/practice/{lesson_id}/steps/{step_id}", tags=["attempts"])
@@ -92,8 +93,12 @@ async def get_near(work: TheWork, lesson_id: uuid.UUID, step_id: uuid.UUID, wish
 
 @steps.post("/ticks")
 async def get_ticks(work: TheWork, lesson_id: uuid.UUID, step_id: uuid.UUID, wish: NearWish) -> list[bool]:
-    """Return, for each of the step's instructions, whether a patch shows it."""
-    return await work.do(errands.ticks, await task_for(work, lesson_id, step_id), checked_patch(wish.patch))
+    """Return, for each of the step's instructions, whether a patch shows it; note what remains to be done."""
+    task, patch = await task_for(work, lesson_id, step_id), checked_patch(wish.patch)
+    ticks = await work.do(errands.ticks, task, patch)
+    left = [] if patch == task.start else [one.text for one, shown in zip(task.said, ticks, strict=True) if not shown]
+    await work.stored(lambda session: store.note_left(session, work.me, lesson_id, step_id, left))
+    return ticks
 
 
 @steps.post("/advice")
@@ -187,8 +192,23 @@ def change_attempt(session: Database, me: Me, attempt_id: OwnAttempt, wish: Atte
         store.change(session, attempt, wish.version, patch, wish.request, wish.own, shown=wish.shown)
     if wish.name is not None:
         attempt.name = wish.name
+    if wish.may_show is not None:
+        attempt.may_show = wish.may_show
     session.flush()
     return attempt_out(attempt)
+
+
+@own.get("/{attempt_id}/seen")
+def look_at(session: Database, me: Me, attempt_id: AttemptToSee) -> SeenOut:
+    """Return a learner's attempt to those who may look at it: at the lesson's desk, or in a class."""
+    attempt = store.attempt_for(session, me, attempt_id)
+    learner = session.get_one(Account, attempt.account_id)
+    asked = store.questions_of(session, learner, attempt.lesson_id)
+    return SeenOut(
+        name=learner.name,
+        attempt=attempt_out(attempt),
+        questions=[question_out(one) for one in asked if one.step_id == attempt.step_id],
+    )
 
 
 @own.delete("/{attempt_id}", status_code=204)

@@ -3,11 +3,13 @@
 import uuid
 from datetime import datetime
 from typing import Annotated, Any
+from urllib.parse import quote
 
-from fastapi import APIRouter, Depends, Query, Request
+from fastapi import APIRouter, Depends, Query, Request, Response
 from pydantic import BaseModel
 
 from inner_tone.api.access import Me
+from inner_tone.api.context import Database
 from inner_tone.api.problems import ProblemPlace
 from inner_tone.store import jobs as store
 from inner_tone.store.jobs import OPEN, State
@@ -72,6 +74,14 @@ async def get_job(
             break
         await jobs.node.wire.news(f"job {job_id}", LOOK_SECONDS)
     return job_out(job)
+
+
+@router.get("/{job_id}/file", response_class=Response)
+def get_file(session: Database, me: Me, job_id: uuid.UUID) -> Response:
+    """Return the file that a job of one's own has made; it is kept for an hour."""
+    made = store.made_of(session, me.id, job_id)
+    told = f"attachment; filename*=UTF-8''{quote(made.name, safe='')}"
+    return Response(made.data, media_type=made.media_type, headers={"content-disposition": told})
 
 
 @router.delete("/{job_id}", status_code=204)

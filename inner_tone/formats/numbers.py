@@ -2,7 +2,7 @@
 
 import csv
 from base64 import b64decode
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from io import StringIO
 
 import numpy as np
@@ -27,6 +27,15 @@ def csv_bytes(charts: Sequence[Chart]) -> bytes:
                 [plain(one) for one in (chart.title or chart.kind, panel.title, *row)] for row in rows(chart.x, panel)
             )
     return buffer.getvalue().encode()
+
+
+def table_bytes(columns: Sequence[str], found: Iterable[Sequence[str | float]]) -> bytes:
+    """Return rows under their columns as a CSV file in UTF-8, with the mark by which spreadsheets know that."""
+    buffer = StringIO()
+    writer = csv.writer(buffer, lineterminator="\r\n")
+    writer.writerow(columns)
+    writer.writerows([plain(one) for one in row] for row in found)
+    return buffer.getvalue().encode("utf-8-sig")
 
 
 def plain(cell: str | float) -> str | float:

@@ -30,7 +30,7 @@ from inner_tone.store.models import (
     now,
 )
 from inner_tone.store.notices import SIGNED_OUT, tell
-from inner_tone.store.rights import Right, right_to
+from inner_tone.store.rights import Right, right_to, teaches
 from inner_tone.store.sources import recording
 
 MOST_ATTEMPTS = 12  # at one step
@@ -163,6 +163,12 @@ def stand(
     return found
 
 
+def note_left(session: Session, account: Account, lesson_id: uuid.UUID, step_id: uuid.UUID, left: list[str]) -> None:
+    """Note which of a step's instructions somebody's bench does not show yet; nothing for who has no bench there."""
+    which = (Standing.account_id == account.id, Standing.lesson_id == lesson_id, Standing.step_id == step_id)
+    session.execute(update(Standing).where(*which, Standing.left_to_do != left).values(left_to_do=left))
+
+
 def standings_of(session: Session, account: Account, lesson_id: uuid.UUID) -> list[Standing]:
     """Return how far somebody has come with the steps of a lesson."""
     query = select(Standing).where(Standing.account_id == account.id, Standing.lesson_id == lesson_id)
@@ -215,10 +221,23 @@ def own_question(session: Session, account: Account, question_id: uuid.UUID) -> 
 
 
 def question_for(session: Session, account: Account, question_id: uuid.UUID) -> Question:
-    """Return a question in a lesson whose desk one may read; raises NotFoundError."""
+    """Return a question to those who may answer it; raises NotFoundError."""
     found = session.get(Question, question_id)
-    if found is None or right_to(session, account, found.lesson_id) is Right.NONE:
+    if found is None or not may_see(session, account, found.account_id, found.lesson_id):
         raise NotFoundError("There is no such question.")
+    return found
+
+
+def may_see(session: Session, account: Account, learner_id: uuid.UUID, lesson_id: uuid.UUID) -> bool:
+    """Tell whether somebody may see what a learner does in a lesson: at its desk, or as who teaches them in a class."""
+    return right_to(session, account, lesson_id) is not Right.NONE or teaches(session, account, learner_id, lesson_id)
+
+
+def attempt_for(session: Session, account: Account, attempt_id: uuid.UUID) -> Attempt:
+    """Return an attempt to those who may look at it; raises NotFoundError."""
+    found = session.get(Attempt, attempt_id)
+    if found is None or not may_see(session, account, found.account_id, found.lesson_id):
+        raise NotFoundError("There is no such attempt, or it is not for you to look at.")
     return found
 
 
@@ -277,8 +296,8 @@ def may_hear(session: Session, account: Account, recording: Recording) -> bool:
     """Tell whether somebody may hear a recording: one's own, an educator's, one given of a lesson that one may read."""
     if recording.owner_id == account.id or session.get_one(Account, recording.owner_id).role == EDUCATOR:
         return True
-    given = select(Played.lesson_id).where(Played.recording_key == recording.key).distinct()
-    return any(right_to(session, account, lesson_id) is not Right.NONE for lesson_id in session.scalars(given))
+    given = select(Played.account_id, Played.lesson_id).where(Played.recording_key == recording.key).distinct()
+    return any(may_see(session, account, *one) for one in session.execute(given))
 
 
 def heard_by(session: Session, account: Account, key: str) -> Recording:

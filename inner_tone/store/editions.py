@@ -1,14 +1,13 @@
 """Publishes lessons, and keeps how far their learners have come in which edition."""
 
 import uuid
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from sqlalchemy import and_, func, or_, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, joinedload, undefer
 
-from inner_tone.core.lesson.edition import short_of
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.words import lesson_words
 from inner_tone.store import lessons
@@ -134,6 +133,7 @@ def follow(
         place, reached = (same_step(old, latest, one, short=short) for one in (place, reached))
         following.edition = latest.number
     following.place, following.short, following.reached = place, short, reached
+    following.seen_at = now()
     session.flush()
     return following
 
@@ -146,7 +146,10 @@ def same_step(old: Edition, new: Edition, place: int, *, short: bool) -> int:
 
 def ids_in(edition: Edition, *, short: bool) -> list[str]:
     """Return the ids of an edition's steps, or of those of its short form."""
-    return short_of(document_in(edition), edition.step_ids)[1] if short else edition.step_ids
+    if not short:
+        return edition.step_ids
+    steps = zip(edition.lesson["steps"], edition.step_ids, strict=True)
+    return [identity for step, identity in steps if not step.get("extra")]
 
 
 def published(session: Session, account: Account, words: str = "") -> list[Published]:
@@ -174,6 +177,22 @@ def published(session: Session, account: Account, words: str = "") -> list[Publi
     if words.strip():
         query = query.where(matches(Edition.words, words))
     return [Published(*row) for row in session.execute(query)]
+
+
+def newest_of(session: Session, ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, Edition]:
+    """Return the newest edition of each of some lessons that has one, with what was published."""
+    query = select(Edition).where(Edition.lesson_id.in_(ids)).distinct(Edition.lesson_id)
+    query = query.options(undefer(Edition.lesson)).order_by(Edition.lesson_id, Edition.number.desc())
+    return {one.lesson_id: one for one in session.scalars(query)}
+
+
+def editions_with(
+    session: Session, lesson_id: uuid.UUID, numbers: Collection[int]
+) -> dict[tuple[int, bool], list[str]]:
+    """Return the ids of the steps of some editions, whole (False) and in their short form (True)."""
+    query = select(Edition).where(Edition.lesson_id == lesson_id, Edition.number.in_(numbers))
+    found = session.scalars(query.options(undefer(Edition.lesson)))
+    return {(one.number, short): ids_in(one, short=short) for one in found for short in (False, True)}
 
 
 def newest_numbers(session: Session, ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, int]:

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from inner_tone.core.errors import InnerToneError
 from inner_tone.store.errors import NotFoundError
-from inner_tone.store.models import Job, Json, now
+from inner_tone.store.models import Job, Json, Made, now
 
 State = Literal["waiting", "running", "done", "failed", "stopped"]
 OPEN = ("waiting", "running")
@@ -38,6 +38,15 @@ def job_of(session: Session, account_id: uuid.UUID, job_id: uuid.UUID) -> Job:
     found = session.get(Job, job_id)
     if found is None or found.account_id != account_id:
         raise NotFoundError("There is no such job, or it was done long ago.")
+    return found
+
+
+def made_of(session: Session, account_id: uuid.UUID, job_id: uuid.UUID) -> Made:
+    """Return the file that a job of somebody has made; raises NotFoundError."""
+    job_of(session, account_id, job_id)
+    found = session.get(Made, job_id)
+    if found is None:
+        raise NotFoundError("This job has made no file.")
     return found
 
 

@@ -1,7 +1,7 @@
 """The tables."""
 
 import uuid
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from typing import Any
 
 from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, LargeBinary, text
@@ -151,6 +151,7 @@ class Following(Base):
     place: Mapped[int] = mapped_column(default=0)
     reached: Mapped[int] = mapped_column(default=0)
     begun_at: Mapped[datetime] = mapped_column(default=now)
+    seen_at: Mapped[datetime] = mapped_column(default=now)
 
 
 class Share(Base):
@@ -284,6 +285,81 @@ class Job(Base):
     ended_at: Mapped[datetime | None]
 
 
+class Made(Base):
+    """The file that a job has made; it goes with its job."""
+
+    __tablename__ = "made"
+
+    job_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), primary_key=True)
+    name: Mapped[str]
+    media_type: Mapped[str]
+    data: Mapped[bytes]
+
+
+class PublicEdition(Base):
+    """An edition that anybody may see who has its link; one of each lesson."""
+
+    __tablename__ = "public_editions"
+
+    lesson_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("lessons.id"), primary_key=True)
+    number: Mapped[int]
+    link: Mapped[str] = mapped_column(unique=True)
+    by_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("accounts.id", ondelete="SET NULL"))
+    since: Mapped[datetime] = mapped_column(default=now)
+
+
+class Class(Base):
+    """People who follow lessons together. Whoever has its code joins it, while it is open. `version` counts changes."""
+
+    __tablename__ = "classes"
+    __table_args__ = (Index("classes_by_owner", "owner_id"),)
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    owner_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("accounts.id"))
+    title: Mapped[str]
+    code: Mapped[str] = mapped_column(unique=True)
+    open: Mapped[bool] = mapped_column(default=True)
+    version: Mapped[int] = mapped_column(default=1)
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class ClassEducator(Base):
+    """Somebody who teaches a class: its owner, and those with whom it is shared."""
+
+    __tablename__ = "class_educators"
+    __table_args__ = (Index("class_educators_by_account", "account_id"),)
+
+    class_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), primary_key=True)
+    account_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("accounts.id", ondelete="CASCADE"), primary_key=True)
+    since: Mapped[datetime] = mapped_column(default=now)
+    account: Mapped[Account] = relationship()
+
+
+class ClassMember(Base):
+    """Somebody who has joined a class."""
+
+    __tablename__ = "class_members"
+    __table_args__ = (Index("class_members_by_account", "account_id"),)
+
+    class_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), primary_key=True)
+    account_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("accounts.id", ondelete="CASCADE"), primary_key=True)
+    joined_at: Mapped[datetime] = mapped_column(default=now)
+    account: Mapped[Account] = relationship()
+
+
+class ClassLesson(Base):
+    """A lesson that is set to a class, at a place, perhaps for a date."""
+
+    __tablename__ = "class_lessons"
+    __table_args__ = (Index("class_lessons_by_lesson", "lesson_id"),)
+
+    class_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), primary_key=True)
+    lesson_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("lessons.id"), primary_key=True)
+    place: Mapped[int]
+    due: Mapped[date | None]
+    lesson: Mapped[Lesson] = relationship()
+
+
 class Invitation(Base):
     """That somebody may make an account. Of its code only the digest is kept."""
 
@@ -348,7 +424,10 @@ class Recording(Base):
 
 
 class Attempt(Base):
-    """What a learner has made of a step at a bench of their own, under a name. `version` counts its changes."""
+    """What a learner has made of a step at a bench of their own, under a name. `version` counts its changes.
+
+    It may be shown to others (`may_show`) only if its owner has agreed.
+    """
 
     __tablename__ = "attempts"
     __table_args__ = (Index("attempts_at_step", "lesson_id", "step_id", "account_id"),)
@@ -360,6 +439,7 @@ class Attempt(Base):
     name: Mapped[str]
     version: Mapped[int] = mapped_column(default=1)
     patch: Mapped[Json]
+    may_show: Mapped[bool] = mapped_column(default=False, server_default=text("false"))
     created_at: Mapped[datetime] = mapped_column(default=now)
     updated_at: Mapped[datetime] = mapped_column(default=now)
     account: Mapped[Account] = relationship()
@@ -381,7 +461,10 @@ class AttemptHistory(Base):
 
 
 class Standing(Base):
-    """How far somebody has come with a step: opened, near or done; and whether some of it was shown to them."""
+    """How far somebody has come with a step: opened, near or done; and whether some of it was shown to them.
+
+    `left_to_do` are the step's instructions that their bench did not show when it was compared last.
+    """
 
     __tablename__ = "standings"
 
@@ -390,6 +473,7 @@ class Standing(Base):
     step_id: Mapped[uuid.UUID] = mapped_column(primary_key=True)
     state: Mapped[str]
     shown: Mapped[bool] = mapped_column(default=False)
+    left_to_do: Mapped[list[str]] = mapped_column(default=list, server_default=text("'[]'"))
     at: Mapped[datetime] = mapped_column(default=now)
     account: Mapped[Account] = relationship()
 

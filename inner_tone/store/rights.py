@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session, joinedload
 from inner_tone.core.errors import InnerToneError
 from inner_tone.store.accounts import EDUCATOR
 from inner_tone.store.errors import ForbiddenError, NotFoundError
-from inner_tone.store.models import Account, Lesson, Share, Step
+from inner_tone.store.models import Account, ClassEducator, ClassLesson, ClassMember, Lesson, Share, Step
 
 
 class Right(IntEnum):
@@ -85,3 +85,18 @@ def unshare(session: Session, lesson_id: uuid.UUID, account_id: uuid.UUID) -> No
     found = session.get(Share, (lesson_id, account_id))
     if found is not None:
         session.delete(found)
+
+
+def teaches(session: Session, account: Account, member_id: uuid.UUID, lesson_id: uuid.UUID) -> bool:
+    """Tell whether somebody teaches a class to which a lesson is set and in which somebody else is."""
+    query = (
+        select(ClassLesson.class_id)
+        .join(ClassMember, ClassMember.class_id == ClassLesson.class_id)
+        .join(ClassEducator, ClassEducator.class_id == ClassLesson.class_id)
+        .where(
+            ClassLesson.lesson_id == lesson_id,
+            ClassMember.account_id == member_id,
+            ClassEducator.account_id == account.id,
+        )
+    )
+    return session.scalar(query.limit(1)) is not None

@@ -10,6 +10,7 @@ from typing import Any
 import httpx
 import numpy as np
 from PIL import Image
+from sqlalchemy import delete
 
 from inner_tone.api.access import TOKEN_HEADER
 from inner_tone.api.app import create_app
@@ -20,9 +21,9 @@ from inner_tone.demo.foghorn import DISTANT
 from inner_tone.formats.audio import flac_bytes
 from inner_tone.formats.bundle import Bundle, bundle_bytes
 from inner_tone.formats.midi import midi_bytes
-from inner_tone.store import accounts, attempts, editions, jobs, lessons, rights, sections, series, written
+from inner_tone.store import accounts, attempts, classes, editions, jobs, lessons, rights, sections, series, written
 from inner_tone.store.database import Sessions, connect, sessions
-from inner_tone.store.models import Account
+from inner_tone.store.models import Account, Class, Made
 from inner_tone.work.errands import Received
 from tests.support.application import Application, client_with
 
@@ -43,6 +44,9 @@ RULES: dict[str, dict[str, int]] = {
     "learner alone": {NOBODY: 401, STRANGER: 404, READER: 404, WRITER: 404, OWNER: 404},
     "who may hear": {NOBODY: 401, STRANGER: 404},
     "owner of what is deleted": {NOBODY: 401, LEARNER: 404, STRANGER: 404, READER: 404, WRITER: 404},
+    "class educator": {NOBODY: 401, LEARNER: 403, STRANGER: 404, READER: 404},
+    "class owner": {NOBODY: 401, LEARNER: 403, STRANGER: 404, READER: 404, WRITER: 403},
+    "class member": {NOBODY: 401, STRANGER: 404, READER: 404, WRITER: 404, OWNER: 404},
     "owner alone": {NOBODY: 401, LEARNER: 403, STRANGER: 404, READER: 404, WRITER: 404},
 }
 
@@ -93,6 +97,21 @@ ROUTES: dict[tuple[str, str], str] = {
     ("POST", "/api/bundles/preview"): "educator",
     ("GET", "/api/jobs"): "signed in",
     ("GET", "/api/jobs/{job_id}"): "learner alone",
+    ("GET", "/api/jobs/{job_id}/file"): "learner alone",
+    ("GET", "/api/classes"): "educator",
+    ("POST", "/api/classes"): "educator",
+    ("GET", "/api/classes/{class_id}"): "class educator",
+    ("PUT", "/api/classes/{class_id}"): "class educator",
+    ("DELETE", "/api/classes/{class_id}"): "class owner",
+    ("POST", "/api/classes/{class_id}/code"): "class educator",
+    ("POST", "/api/classes/{class_id}/progress"): "class educator",
+    ("PUT", "/api/classes/{class_id}/educators"): "class owner",
+    ("DELETE", "/api/classes/{class_id}/educators/{account_id}"): "class owner",
+    ("DELETE", "/api/classes/{class_id}/members/{account_id}"): "class educator",
+    ("GET", "/api/classes/{class_id}/lessons/{lesson_id}"): "class educator",
+    ("GET", "/api/joined"): "signed in",
+    ("POST", "/api/joined"): "signed in",
+    ("DELETE", "/api/joined/{class_id}"): "class member",
     ("DELETE", "/api/jobs/{job_id}"): "learner alone",
     ("GET", "/api/practice"): "signed in",
     ("GET", "/api/practice/{lesson_id}"): "signed in",
@@ -111,6 +130,7 @@ ROUTES: dict[tuple[str, str], str] = {
     ("PUT", "/api/attempts/{attempt_id}"): "learner alone",
     ("DELETE", "/api/attempts/{attempt_id}"): "learner alone",
     ("GET", "/api/attempts/{attempt_id}/history"): "learner alone",
+    ("GET", "/api/attempts/{attempt_id}/seen"): "reader",
     ("DELETE", "/api/attempts/questions/{question_id}"): "learner alone",
     ("GET", "/api/lessons/{lesson_id}/learners"): "reader",
     ("PUT", "/api/questions/{question_id}"): "reader",
@@ -194,6 +214,7 @@ class World(unittest.TestCase):
         cls.addClassCleanup(engine.dispose)
         cls.sessions = sessions(engine)
         with cls.sessions.begin() as session:
+            accounts.create_account(session, "harbourmaster", "H", "educator", "a long password")
             cls.people = {
                 role: accounts.create_account(
                     session, role, role.title(), "learner" if role in LEARNERS else "educator", "a long password"
@@ -240,6 +261,12 @@ class World(unittest.TestCase):
             group = series.create_series(session, owner, "Harbour", "")
             series.append(session, owner, group.id, lesson)
             series.append(session, owner, group.id, hidden)
+            session.execute(delete(Class))  # nobody has as many as are made here in all
+            taught = classes.begin(session, owner, SECRET)
+            classes.teach(session, taught, self.people[WRITER])
+            wanted = [classes.SetLesson(lesson.id, None)]
+            classes.change(session, taught, 1, SECRET, is_open=True, wanted=wanted)
+            classes.join(session, learner, taught.code)
             if path == "/api/lessons/{lesson_id}/restore":
                 lessons.delete_lesson(session, lesson.id)
             if path == "/api/steps/{step_id}/restore":
@@ -251,7 +278,11 @@ class World(unittest.TestCase):
             alone = keep_sound(session, learner, SECRET, Received(digest[::-1], flac_bytes(tone, 48_000.0), 1.0), 60.0)
             job = jobs.ask(session, learner.id, "none", SECRET, {})
             jobs.end(session, job.id, "done")
+            session.add(Made(job_id=job.id, name=SECRET, media_type="text/csv", data=SECRET.encode()))
+            elsewhere = classes.begin(session, accounts.account_called(session, "harbourmaster") or owner, "Rope")
             return {
+                "class_id": taught.id,
+                "code": elsewhere.code,
                 "attempt_id": attempt.id,
                 "question_id": attempts.ask(session, learner, lesson.id, step.id, attempt.id, "", SECRET).id,
                 "played_id": attempts.give(session, learner, lesson.id, step.id, kept, SECRET).id,
@@ -350,6 +381,15 @@ def bodies_for(things: dict[str, Any]) -> dict[tuple[str, str], Any]:
             **told,
             "lessons": ids([things["lesson_id"]]),
         },
+        ("POST", "/api/classes"): {"title": "New"},
+        ("PUT", "/api/classes/{class_id}"): {
+            "version": 2,
+            "title": "Other",
+            "open": True,
+            "lessons": [{"lesson": str(things["lesson_id"]), "due": "2027-01-12"}],
+        },
+        ("PUT", "/api/classes/{class_id}/educators"): {"sign_in": READER},
+        ("POST", "/api/joined"): {"code": things["code"]},
         ("PUT", "/api/practice/{lesson_id}"): {"place": 1},
         ("POST", f"{steps}/near"): near,
         ("POST", f"{steps}/ticks"): near,
