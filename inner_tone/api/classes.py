@@ -202,7 +202,9 @@ def get_work(session: Database, me: Educator, class_id: TaughtClass, lesson_id: 
     return ClassWorkOut(title=found.title, lesson=lesson_out(one.lesson, latest, one), steps=steps, people=people)
 
 
-def place_of(following: Sequence[Following] | None, known: Mapping[tuple[int, bool], Sequence[str]]) -> uuid.UUID | None:
+def place_of(
+    following: Sequence[Following] | None, known: Mapping[tuple[int, bool], Sequence[str]]
+) -> uuid.UUID | None:
     """Return the step where somebody is, in the edition that they follow, whole or short."""
     if not following:
         return None

@@ -5,7 +5,7 @@ from sqlalchemy.orm import Session
 
 from inner_tone.api.accounts import DemoAccount
 from inner_tone.core.lesson.lesson import Start
-from inner_tone.demo import bell, fog, foghorn
+from inner_tone.demo import bell, evening, fog, foghorn
 from inner_tone.store import accounts, editions, lessons, series
 from inner_tone.store.database import Sessions
 from inner_tone.store.models import Account, KeptSection, Lesson, now
@@ -33,7 +33,7 @@ def seed(sessions: Sessions) -> None:
 
 
 def harbour(session: Session, maren: Account) -> None:
-    """Add the lessons of the harbour: two of a series, of which the first is published, and one by itself."""
+    """Add the lessons of the harbour, two of a series and one by itself, and the class that follows the first."""
     bell_lesson = lessons.create_lesson(session, maren.id, bell.LESSON)
     horn = lessons.create_lesson(session, maren.id, foghorn.LESSON)
     start = Start(lesson=str(horn.id), patch=foghorn.DISTANT)
@@ -43,6 +43,7 @@ def harbour(session: Session, maren: Account) -> None:
         series.append(session, maren, made.id, lesson)
     editions.publish(session, horn.id, foghorn.LESSON, maren.id, "The first edition.", FOGHORN_REASON)
     editions.publish(session, bell_lesson.id, bell.LESSON, maren.id, "The first edition.", BELL_REASON)
+    evening.put_in(session, maren, horn, foghorn.LESSON)
     horn.updated_at = now()  # the foghorn stands first on the shelf
 
 

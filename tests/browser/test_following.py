@@ -194,7 +194,7 @@ class FollowingTest(WritingTest):
 
         sign_in_browser(self.driver, self.application, self.new_learner("Bo Renk"))
         self.driver.get(address)
-        self.wait(lambda: "no such lesson" in self.text_of("[role=alert]").lower(), "nothing to be seen")
+        self.wait(lambda: "no such attempt" in self.text_of("[role=alert]").lower(), "nothing to be seen")
         self.open_own(4)
         self.assertFalse(self.css("[data-questions] article"))
 

@@ -16,6 +16,11 @@ import { Waiting } from "./ui/Waiting";
 const AccountScreen = lazy(async () => ({
   default: (await import("./account/AccountScreen")).AccountScreen,
 }));
+const ClassesScreen = lazy(async () => ({
+  default: (await import("./classes/ClassesScreen")).ClassesScreen,
+}));
+const ClassScreen = lazy(async () => ({ default: (await import("./classes/ClassScreen")).ClassScreen }));
+const WorkScreen = lazy(async () => ({ default: (await import("./classes/WorkScreen")).WorkScreen }));
 const Desk = lazy(async () => ({ default: (await import("./lesson/Desk")).Desk }));
 const Practice = lazy(async () => ({ default: (await import("./practice/Practice")).Practice }));
 const SeriesScreen = lazy(async () => ({ default: (await import("./shelf/SeriesScreen")).SeriesScreen }));
@@ -34,6 +39,9 @@ if (root) {
                 <Route path="/account" element={<AccountScreen />} />
                 <Route path="/" element={<Navigate to="/shelf" replace />} />
                 <Route path="/shelf" element={<Shelf />} />
+                <Route path="/classes" element={<ClassesScreen />} />
+                <Route path="/classes/:classId" element={<ClassScreen />} />
+                <Route path="/classes/:classId/:lessonId" element={<WorkScreen />} />
                 <Route path="/series/:seriesId" element={<SeriesScreen />} />
                 <Route path="/desk/:lessonId/:place?" element={<Desk />} />
                 <Route path="/practice/:lessonId/:place?" element={<Practice />} />

@@ -25,6 +25,6 @@ def stops(left: Iterable[Sequence[str]]) -> list[Stop]:
     """
     counted: Counter[str] = Counter()
     for one in left:
-        counted.update(dict.fromkeys(one))
+        counted.update(set(one))
     ranked = sorted(counted.items(), key=lambda item: (-item[1], item[0]))
     return [Stop(text, count) for text, count in ranked[:MOST_STOPS]]

@@ -29,6 +29,8 @@ export const patient = {
 export const queries = new QueryClient({ defaultOptions: { queries: { staleTime: 5_000, ...patient } } });
 
 const SEARCH_PAUSE_MS = 200;
+/** How often it is asked anew what others do, while somebody looks. */
+export const LIVE_MS = 3_000;
 
 const sessionKey = ["session"];
 const askSession = () => got(client.GET("/api/account/session"));

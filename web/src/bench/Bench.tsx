@@ -3,6 +3,7 @@ import { useStore } from "zustand";
 import { LiveStrip } from "../live/LiveStrip";
 import { Divider } from "../ui/Divider";
 import { Fold } from "../ui/Fold";
+import { Notice } from "../ui/Notice";
 import { type Pane, useRoom } from "../ui/room";
 import { useKeys } from "../ui/useKeys";
 import { BenchBar } from "./BenchBar";
@@ -80,7 +81,14 @@ export function Bench(props: BenchProps) {
         <Foot />
       </div>
       <Questions />
-      {projected !== undefined && <Projected asked={projected} />}
+      {projected !== undefined &&
+        (props.unshown ? (
+          <Notice warn onClose={() => put({ projected: undefined })}>
+            {props.unshown}
+          </Notice>
+        ) : (
+          <Projected asked={projected} />
+        ))}
       <BenchNotes />
     </BenchContext>
   );

@@ -47,6 +47,8 @@ export interface BenchProps {
   goesOn?: boolean;
   /** Whose bench it is, where it is somebody's own: “Mine”, or a learner's name. */
   whose?: string;
+  /** Why others must not see it, where its owner has not agreed. */
+  unshown?: string | undefined;
   /** What stands beside the bench, for the projector’s view. */
   told?: Told;
   /** The marks of the step; where it is written, others can be kept in it. */

@@ -1,12 +1,11 @@
 import { type SubmitEvent, useState } from "react";
 
 import { client, got, type Question } from "../api/client";
-import { refreshLearners } from "../api/queries";
 import { messageOf } from "../ui/messageOf";
 import { dayAndTime } from "../ui/times";
 
 /** A question of a learner's, and the place where the educator answers it. */
-export function Answering({ question, lessonId }: { question: Question; lessonId: string }) {
+export function Answering({ question, onAnswered }: { question: Question; onAnswered: () => void }) {
   const [text, setText] = useState(question.answer);
   const [failure, setFailure] = useState<string>();
   const answer = (event: SubmitEvent) => {
@@ -15,7 +14,7 @@ export function Answering({ question, lessonId }: { question: Question; lessonId
     got(client.PUT("/api/questions/{question_id}", { params, body: { text } })).then(
       () => {
         setFailure(undefined);
-        void refreshLearners(lessonId);
+        onAnswered();
       },
       (error: unknown) => setFailure(messageOf(error)),
     );

@@ -1,24 +1,11 @@
 import { Link } from "react-router";
 
-import type { Learner, Lesson, Standing } from "../api/client";
-import { useLearners } from "../api/queries";
+import type { Learner, Lesson } from "../api/client";
+import { refreshLearners, useLearners } from "../api/queries";
 import { Panel } from "../ui/Panel";
 import { dayAndTime } from "../ui/times";
 import { Answering } from "./Answering";
-
-const WORDS: Record<Standing["state"], string> = { opened: "opened", near: "near", done: "done" };
-const LOOKS: Record<Standing["state"], string> = {
-  opened: "border-firm text-soft",
-  near: "border-compared text-compared-text",
-  done: "border-ok bg-ok text-leaf",
-};
-
-/** What was done by one's own hand is filled; what was shown has only a ring. */
-function lookOf(standing: Standing | undefined): string {
-  if (!standing) return "border-rule text-soft";
-  const ring = standing.state === "done" ? "border-dashed border-ok text-ok" : LOOKS[standing.state];
-  return standing.shown ? ring : LOOKS[standing.state];
-}
+import { saidOf, StandingMark } from "./StandingMark";
 
 /** Who does the steps of a lesson: how far they are, what they have made, and what they ask. */
 export function LearnersPanel({ lesson, onClose }: { lesson: Lesson; onClose: () => void }) {
@@ -56,16 +43,10 @@ function LearnerRow({ lesson, learner }: { lesson: Lesson; learner: Learner }) {
       <ol className="mt-1 flex flex-wrap gap-1.5" aria-label={`How far ${learner.name} is`}>
         {lesson.steps.map((step, place) => {
           const standing = learner.standings.find(({ step_id }) => step_id === step.id);
-          const state = standing?.state;
-          const said = `Step ${place + 1}: ${state ? WORDS[state] : "not opened"}${standing?.shown ? ", some of it was shown" : ""}`;
+          const said = `Step ${place + 1}: ${saidOf(standing)}`;
           return (
-            <li
-              key={step.id}
-              title={said}
-              aria-label={said}
-              className={`grid size-7 place-items-center rounded-full border ${lookOf(standing)}`}
-            >
-              {state === "done" ? "✓" : place + 1}
+            <li key={step.id} title={said} aria-label={said}>
+              <StandingMark standing={standing} number={place + 1} />
             </li>
           );
         })}
@@ -90,7 +71,7 @@ function LearnerRow({ lesson, learner }: { lesson: Lesson; learner: Learner }) {
         </ul>
       )}
       {learner.questions.map((one) => (
-        <Answering key={one.id} question={one} lessonId={lesson.id} />
+        <Answering key={one.id} question={one} onAnswered={() => void refreshLearners(lesson.id)} />
       ))}
     </article>
   );

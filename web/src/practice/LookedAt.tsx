@@ -1,8 +1,9 @@
+import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { Link } from "react-router";
 
-import type { Step } from "../api/client";
-import { useLearners } from "../api/queries";
+import { client, got, type Step } from "../api/client";
+import { LIVE_MS } from "../api/queries";
 import { Bench } from "../bench/Bench";
 import type { LookAt } from "../bench/store";
 import { followLink } from "../lesson/followLink";
@@ -19,22 +20,31 @@ interface Props extends OpenLesson {
   thread: ReactNode;
   foot: ReactNode;
   attemptId: string;
+  /** From which class one has come to it. */
+  classId: string | undefined;
 }
 
+/** An attempt that one may look at, asked for anew as long as one does. */
+const useSeen = (attemptId: string) =>
+  useQuery({
+    queryKey: ["seen", attemptId],
+    staleTime: 0,
+    refetchInterval: LIVE_MS,
+    queryFn: () =>
+      got(client.GET("/api/attempts/{attempt_id}/seen", { params: { path: { attempt_id: attemptId } } })),
+  });
+
 /** What a learner has made of a step, for the educator: seen and heard beside the step, and never changed. */
-export function LookedAt({ lesson, catalogue, place, step, thread, foot, attemptId }: Props) {
-  const learners = useLearners(lesson.id);
+export function LookedAt({ lesson, catalogue, place, step, thread, foot, attemptId, classId }: Props) {
+  const seen = useSeen(attemptId);
   const [lookAt, setLookAt] = useState<LookAt>();
-  const learner = learners.data?.find(({ attempts }) => attempts.some(({ id }) => id === attemptId));
-  const attempt = learner?.attempts.find(({ id }) => id === attemptId);
-  if (learners.error)
-    return <Failed message={learners.error.message} retry={() => void learners.refetch()} />;
-  if (!learners.data) return <Waiting>Opening the attempt…</Waiting>;
-  if (!learner || attempt?.step_id !== step.id)
-    return <Failed message="There is no such attempt at this step." retry={() => void learners.refetch()} />;
+  if (seen.error) return <Failed message={seen.error.message} retry={() => void seen.refetch()} />;
+  if (!seen.data) return <Waiting>Opening the attempt…</Waiting>;
+  const { name, attempt, questions } = seen.data;
+  if (attempt.step_id !== step.id)
+    return <Failed message="There is no such attempt at this step." retry={() => void seen.refetch()} />;
   const { content } = step;
   const contents = lesson.steps.map((one) => one.content);
-  const asked = learner.questions.filter((one) => one.step_id === step.id);
   return (
     <StepPage
       title={content.title}
@@ -48,17 +58,24 @@ export function LookedAt({ lesson, catalogue, place, step, thread, foot, attempt
           first={place === 0 && !lesson.start}
           onLink={followLink(content, () => undefined, setLookAt)}
           above={
-            <div className="mb-3 border border-compared bg-leaf p-2.5" data-looked-at={learner.name}>
+            <div className="mb-3 border border-compared bg-leaf p-2.5" data-looked-at={name}>
               <p>
-                This is <b className="font-semibold">{learner.name}</b>’s bench, “{attempt.name}”, as it was{" "}
-                {dayAndTime(attempt.updated_at)}. Only they see it, and those who may open this lesson at its
-                desk. Nothing here changes it.
+                This is <b className="font-semibold">{name}</b>’s bench, “{attempt.name}”, as it was{" "}
+                {dayAndTime(attempt.updated_at)}. Nothing here changes it.
               </p>
-              {asked.map((one) => (
-                <Answering key={one.id} question={one} lessonId={lesson.id} />
+              <p className="mt-1 text-soft" data-may-show={attempt.may_show}>
+                {attempt.may_show
+                  ? "They have agreed that you show it to the class (P)."
+                  : "It is not for the projector: they have not agreed that others see it."}
+              </p>
+              {questions.map((one) => (
+                <Answering key={one.id} question={one} onAnswered={() => void seen.refetch()} />
               ))}
-              <Link to={`/practice/${lesson.id}/${place + 1}`} className="button mt-2 inline-block">
-                Back to the step
+              <Link
+                to={classId ? `/classes/${classId}/${lesson.id}` : `/practice/${lesson.id}/${place + 1}`}
+                className="button mt-2 inline-block"
+              >
+                {classId ? "Back to the class" : "Back to the step"}
               </Link>
             </div>
           }
@@ -68,7 +85,12 @@ export function LookedAt({ lesson, catalogue, place, step, thread, foot, attempt
         <Bench
           key={attempt.id}
           {...onBench(lesson, contents, place, step, catalogue)}
-          whose={learner.name}
+          whose={name}
+          unshown={
+            attempt.may_show
+              ? undefined
+              : `${name} has not agreed that others see this bench. They can allow it where their variants are.`
+          }
           patch={attempt.patch}
           before={{ patch: content.patch, phrase: content.phrase, name: "the step" }}
           target={undefined}

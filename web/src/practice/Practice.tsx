@@ -50,7 +50,7 @@ function PracticeTitle({ lesson }: { lesson: Lesson }) {
 
 function OpenPractice({ lesson, catalogue, place }: OpenLesson) {
   const [query] = useSearchParams();
-  useProgress(lesson, place);
+  useProgress(lesson, place, query.has("attempt"));
   const step = lesson.steps[place];
   const last = lesson.steps.at(-1)?.content;
   const to = (number: number) => `/practice/${lesson.id}/${number + 1}${query.size > 0 ? `?${query}` : ""}`;
@@ -72,7 +72,13 @@ function OpenPractice({ lesson, catalogue, place }: OpenLesson) {
   if (place === TARGET && last) return <TargetPage {...{ lesson, last, catalogue, thread, foot }} />;
   const attemptId = query.get("attempt");
   if (step && attemptId)
-    return <LookedAt {...{ lesson, catalogue, place, step, thread, foot }} attemptId={attemptId} />;
+    return (
+      <LookedAt
+        {...{ lesson, catalogue, place, step, thread, foot }}
+        attemptId={attemptId}
+        classId={query.get("class") ?? undefined}
+      />
+    );
   const choice = <BenchChoice mode={mode} onChoose={setMode} />;
   if (step && mode === "own")
     return <OwnStep key={step.id} {...{ lesson, catalogue, place, step, thread, foot, choice }} />;
@@ -177,12 +183,12 @@ function Followed({ lesson, catalogue, place, step, thread, foot, choice }: Foll
   );
 }
 
-/** Lets the server know how far one has come, so that one can go on there; what one only writes or looks at is not begun. */
-function useProgress(lesson: Lesson, place: number): void {
+/** Lets the server know how far one has come, so that one can go on there; what one only writes or looks on at is not begun. */
+function useProgress(lesson: Lesson, place: number, looksOn: boolean): void {
   const { id, right, edition } = lesson;
   const short = edition?.short;
   useEffect(() => {
-    if (right !== null || short === undefined) return;
+    if (right !== null || short === undefined || looksOn) return;
     const body = { place: Math.max(0, place), short, newest: false };
     got(
       client.PUT("/api/practice/{lesson_id}", { params: { path: { lesson_id: id } }, body, keepalive: true }),
@@ -190,5 +196,5 @@ function useProgress(lesson: Lesson, place: number): void {
       () => undefined, // it is noted with the next step
     );
     return () => void refreshPractice(id);
-  }, [id, right, short, place]);
+  }, [id, right, short, place, looksOn]);
 }

@@ -41,15 +41,6 @@ export function Variants({ lesson, step, place, own, attempt, patch, onChoose, k
     if (!latest) throw new Error("You have nothing of your own at the step before.");
     onChoose((await begun(lesson.id, step.id, fresh("From my own", own.attempts), latest.patch)).id);
   };
-  const remove = async () => {
-    const path = { attempt_id: attempt.id };
-    await got(client.DELETE("/api/attempts/{attempt_id}", { params: { path } }));
-    attempts.forget(attempt.id);
-    queries.setQueryData<OwnBench>(["own", lesson.id, step.id], (bench) =>
-      bench ? { ...bench, attempts: bench.attempts.filter((one) => one.id !== attempt.id) } : bench,
-    );
-    await refreshOwn(lesson.id, step.id);
-  };
   const others = own.attempts.filter((one) => one.id !== attempt.id);
   const actions = [
     ...others.map((one) => ({ word: `Open “${one.name}”`, run: () => onChoose(one.id) })),
@@ -57,7 +48,13 @@ export function Variants({ lesson, step, place, own, attempt, patch, onChoose, k
     { word: "Begin again", run: () => branch(fresh("Again", own.attempts)) },
     ...(before ? [{ word: "Begin with my own step before", run: () => attemptTo(fromOwn) }] : []),
     { word: "Rename…", run: () => setNaming(true) },
-    ...(others.length > 0 ? [{ word: "Delete this variant", run: () => attemptTo(remove) }] : []),
+    {
+      word: attempt.may_show ? "Do not show it to others" : "Let it be shown to the class",
+      run: () => attemptTo(() => agree(lesson, step, attempt)),
+    },
+    ...(others.length > 0
+      ? [{ word: "Delete this variant", run: () => attemptTo(() => remove(lesson, step, attempt)) }]
+      : []),
   ];
   return (
     <div className="mb-2.5 text-note text-soft" data-variant={name}>
@@ -85,6 +82,7 @@ export function Variants({ lesson, step, place, own, attempt, patch, onChoose, k
         ) : (
           <span className="min-w-0 flex-1 truncate">
             <b className="font-semibold text-ink">{name}</b>, {keeping}
+            {attempt.may_show && ", may be shown"}
           </span>
         )}
         <ActionMenu actions={actions} className="rounded px-1.5 hover:bg-this/10 hover:text-ink">
@@ -98,6 +96,24 @@ export function Variants({ lesson, step, place, own, attempt, patch, onChoose, k
       )}
     </div>
   );
+}
+
+/** Lets others see a variant, or no longer. */
+async function agree(lesson: Lesson, step: Step, attempt: Attempt): Promise<void> {
+  const params = { path: { attempt_id: attempt.id } };
+  const body = { version: attempt.version, may_show: !attempt.may_show, shown: false };
+  await got(client.PUT("/api/attempts/{attempt_id}", { params, body }));
+  await refreshOwn(lesson.id, step.id);
+}
+
+async function remove(lesson: Lesson, step: Step, attempt: Attempt): Promise<void> {
+  const path = { attempt_id: attempt.id };
+  await got(client.DELETE("/api/attempts/{attempt_id}", { params: { path } }));
+  attempts.forget(attempt.id);
+  queries.setQueryData<OwnBench>(["own", lesson.id, step.id], (bench) =>
+    bench ? { ...bench, attempts: bench.attempts.filter((one) => one.id !== attempt.id) } : bench,
+  );
+  await refreshOwn(lesson.id, step.id);
 }
 
 /** A name that none of one's variants has yet. */

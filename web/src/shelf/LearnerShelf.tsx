@@ -2,6 +2,8 @@ import { useState } from "react";
 
 import type { Published } from "../api/client";
 import { usePublished } from "../api/queries";
+import { JoinedClasses } from "../classes/JoinedClasses";
+import { JoinEntry } from "../classes/JoinEntry";
 import { isThrough, PublishedRow } from "./PublishedRow";
 import { ShelfFrame } from "./ShelfFrame";
 
@@ -13,6 +15,7 @@ export function LearnerShelf() {
     <ShelfFrame lessons={published} words={words} onWords={setWords}>
       {(lessons) => (
         <>
+          {!words.trim() && <JoinedClasses />}
           {words.trim() ? (
             <Rows lessons={lessons} />
           ) : (
@@ -32,6 +35,7 @@ export function LearnerShelf() {
                 : "Nothing is published yet. As soon as an educator publishes a lesson, it stands here."}
             </p>
           )}
+          {!words.trim() && <JoinEntry />}
         </>
       )}
     </ShelfFrame>

@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import { Link } from "react-router";
+import { Link, useLocation } from "react-router";
 
 import { useSession } from "../api/queries";
 
@@ -15,9 +15,16 @@ interface Props {
   places?: Place[];
 }
 
+const SHELF = { label: "Shelf", to: "/shelf" };
+/** The screens from which all others are reached. */
+const SCREENS = { educator: [SHELF, { label: "Classes", to: "/classes" }], learner: [SHELF] };
+
 /** The line at the top of every screen: where one is, whether all is kept, and where one can go. */
-export function Header({ title, status, places = [{ label: "Shelf", to: "/shelf", here: true }] }: Props) {
+export function Header({ title, status, places: given }: Props) {
   const me = useSession().data?.me;
+  const { pathname } = useLocation();
+  const places =
+    given ?? SCREENS[me?.role ?? "learner"].map((one) => ({ ...one, here: one.to === pathname }));
   return (
     <header className="off-paper flex min-h-12 shrink-0 items-center gap-4 border-b border-rule px-5 narrow:gap-2 narrow:px-3">
       <Link
