@@ -92,7 +92,7 @@ install_all() {
   mkdir -p var
   exec 9>var/install.lock
   flock 9
-  install_debian ca-certificates util-linux postgresql-15 "$@"
+  install_debian ca-certificates util-linux postgresql-15 graphviz libpangoft2-1.0-0 libharfbuzz-subset0 fonts-dejavu-core "$@"
   both install_python install_web
   both build_engine build_web
   flock -u 9

@@ -19,6 +19,7 @@ from inner_tone.api import (
     classes,
     editions,
     fields,
+    handing,
     here,
     images,
     jobs,
@@ -51,6 +52,7 @@ from inner_tone.api.watch import Figures, Watch
 from inner_tone.live.stage import Stage
 from inner_tone.store.database import Sessions
 from inner_tone.store.notices import SIGNED_OUT
+from inner_tone.work.handing import hand_out
 from inner_tone.work.jobs import Jobs, Kind
 from inner_tone.work.node import Node
 from inner_tone.work.progress import write_progress
@@ -73,6 +75,7 @@ FOR_THE_SIGNED_IN = (
     steps.router,
     series.router,
     practice.router,
+    handing.router,
     attempts.steps,
     attempts.own,
     learners.router,
@@ -91,7 +94,7 @@ FOR_THE_SIGNED_IN = (
 )
 
 
-KINDS: dict[str, Kind] = {"publish": publish, "progress": write_progress}
+KINDS: dict[str, Kind] = {"publish": publish, "progress": write_progress, "hand-out": hand_out}
 
 
 @asynccontextmanager

@@ -1,4 +1,4 @@
-"""Audio files: 32-bit float WAV, and FLAC."""
+"""Audio files: 32-bit float WAV, FLAC, and Opus."""
 
 from io import BytesIO
 from pathlib import Path
@@ -14,6 +14,7 @@ from inner_tone.core.errors import InnerToneError
 MOST_CHANNELS = 2
 LOWEST_RATE, HIGHEST_RATE = 8_000.0, 192_000.0
 LONGEST_BELIEVED_S = 1e6
+OPUS_RATE = 48_000
 
 Samples = NDArray[np.float64] | NDArray[np.float32]
 
@@ -29,6 +30,13 @@ def flac_bytes(samples: Samples, rate: float) -> bytes:
     """Return samples, shape (n,) or (n, channels), as a FLAC file of 24 bits; what is beyond full scale is cut off."""
     buffer = BytesIO()
     soundfile.write(buffer, np.clip(samples, -1.0, 1.0), int(rate), format="FLAC", subtype="PCM_24")
+    return buffer.getvalue()
+
+
+def opus_bytes(samples: Samples) -> bytes:
+    """Return samples at 48 kHz, shape (n,) or (n, channels), as Opus in Ogg (RFC 7845): small, and good to be heard."""
+    buffer = BytesIO()
+    soundfile.write(buffer, np.clip(samples, -1.0, 1.0), OPUS_RATE, format="OGG", subtype="OPUS")
     return buffer.getvalue()
 
 

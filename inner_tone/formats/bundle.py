@@ -24,9 +24,9 @@ from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lesson.lesson import LessonDocument, checked_lesson
 from inner_tone.formats.audio import read_sound
 from inner_tone.formats.image import FORMATS, MOST_PIXELS
+from inner_tone.formats.zipped import zipped
 
 LESSON, SOUNDS = "lesson.json", "sounds.json"
-BEGINNING = (1980, 1, 1, 0, 0, 0)  # the date of everything in a bundle: the earliest that a ZIP file can have
 MOST_BYTES = 64 * 1024 * 1024  # of all that is in it, unpacked
 MOST_JSON = 24 * 1024 * 1024
 MOST_FILES = 500
@@ -107,12 +107,7 @@ def bundle_bytes(bundle: Bundle) -> bytes:
         files[SOUNDS] = text_of({key: {"name": one.name} for key, one in sorted(bundle.sounds.items())})
     files |= {f"images/{key}.{suffix_of(data)}": data for key, data in bundle.images.items()}
     files |= {f"sounds/{key}.flac": one.flac for key, one in bundle.sounds.items()}
-    buffer = io.BytesIO()
-    with zipfile.ZipFile(buffer, "w") as written:
-        for name in sorted(files):
-            kind = zipfile.ZIP_DEFLATED if name.endswith(".json") else zipfile.ZIP_STORED  # the rest is compressed
-            written.writestr(zipfile.ZipInfo(name, BEGINNING), files[name], kind)
-    return buffer.getvalue()
+    return zipped(files)
 
 
 def text_of(data: object) -> bytes:

@@ -43,6 +43,7 @@ PAPER = "#ffffff"
 INK, SOFT, RULE = (COLOURS[name] for name in ("ink", "soft", "rule"))
 POINTS = 0.7  # of a pixel of the screen: as large as its neighbours are on paper
 STAGE_LINE = 10
+LATE = 0.85  # of the width: what is named beyond is named on the left
 NOTE_LINE = 0.055  # of the height of a field
 CMAP = LinearSegmentedColormap.from_list("ink", [(level / 255, colour) for level, colour in TONES])
 STYLE: Any = {
@@ -66,10 +67,14 @@ STYLE: Any = {
 _drawing = threading.Lock()
 
 
-def svg(charts: Sequence[Chart], caption: str = "") -> bytes:
-    """Return a picture, one chart or a strip of several, as an SVG file."""
+def svg(charts: Sequence[Chart], caption: str = "", *, outlined: bool = True) -> bytes:
+    """Return a picture, one chart or a strip of several, as an SVG file.
+
+    Where its typeface is sure to be there, text need not be `outlined`: it can be read aloud and searched then.
+    """
     about = {"Date": None, "Creator": "Inner Tone", "Title": title_of(charts), "Description": caption}
-    with _drawing, matplotlib.rc_context(STYLE):
+    style = STYLE if outlined else STYLE | {"svg.fonttype": "none"}
+    with _drawing, matplotlib.rc_context(style):
         buffer = BytesIO()
         figure(charts, caption).savefig(buffer, format="svg", metadata=about)
     return buffer.getvalue()
@@ -93,8 +98,8 @@ def figure(charts: Sequence[Chart], caption: str) -> Figure:
     """Return a figure with the charts beside one another and the caption beneath."""
     alone = len(charts) == 1
     width = WIDTH_IN if alone else STRIP_WIDTH_IN * len(charts)
-    lines = textwrap.wrap(caption, round(width * CHARACTERS_PER_IN)) or [""]
-    foot = 0.1 + CAPTION_IN * len(lines)
+    lines = textwrap.wrap(caption, round(width * CHARACTERS_PER_IN))
+    foot = 0.1 + CAPTION_IN * len(lines) if lines else 0.0
     height = (HEIGHT_IN if alone else STRIP_HEIGHT_IN) + foot
     drawn = Figure(figsize=(width, height), facecolor=PAPER)
     rows = max(len(chart.panels) for chart in charts)
@@ -133,7 +138,11 @@ def draw(axes: Axes, chart: Chart, panel: Panel, *, last: bool, first: bool, alo
             axes.axvline(mark.x, color=SOFT, linewidth=0.6, linestyle=(0, (2, 2)))
             at = (mark.x, 1.0), ("data", "axes fraction")
             below = -2 - STAGE_LINE * (place % STAGE_LINES)
-            axes.annotate(mark.text, at[0], (2, below), at[1], "offset points", fontsize=7.5, color=INK, va="top")
+            late = axes.transAxes.inverted().transform(axes.transData.transform((mark.x, 0.0)))[0] > LATE
+            beside, side = (-2, "right") if late else (2, "left")
+            axes.annotate(
+                mark.text, at[0], (beside, below), at[1], "offset points", fontsize=7.5, color=INK, va="top", ha=side
+            )
         elif alone and mark.of:
             number_of_note(axes, panel, mark)
         elif alone:

@@ -24,7 +24,7 @@ class ClassTest(LearningTest):
         with self.sessions.begin() as session:
             session.execute(delete(Try))
         self.found = self.sent(self.owner.post("/api/classes", json={"title": "Tuesday"}), 201)
-        self.id = self.found["id"]
+        self.class_id = self.found["id"]
         self.found = self.change(lessons=[{"lesson": self.lesson, "due": "2026-12-08"}])
 
     def sent(self, answer: httpx.Response, status: int = 200) -> Any:
@@ -32,16 +32,16 @@ class ClassTest(LearningTest):
         return answer.json() if answer.content else None
 
     def change(self, **part: Any) -> Any:
-        now = self.sent(self.owner.get(f"/api/classes/{self.id}"))
+        now = self.sent(self.owner.get(f"/api/classes/{self.class_id}"))
         wish = {"version": now["version"], "title": now["title"], "open": now["open"], "lessons": []} | part
-        return self.sent(self.owner.put(f"/api/classes/{self.id}", json=wish))
+        return self.sent(self.owner.put(f"/api/classes/{self.class_id}", json=wish))
 
     def join(self, *people: httpx.Client) -> None:
         for one in people:
             self.sent(one.post("/api/joined", json={"code": self.found["code"]}), 201)
 
     def work(self, client: httpx.Client | None = None) -> Any:
-        return self.sent((client or self.owner).get(f"/api/classes/{self.id}/lessons/{self.lesson}"))
+        return self.sent((client or self.owner).get(f"/api/classes/{self.class_id}/lessons/{self.lesson}"))
 
     def person(self, name: str, client: httpx.Client | None = None) -> Any:
         return next(one for one in self.work(client)["people"] if one["name"] == name)
@@ -52,11 +52,11 @@ class ClassTest(LearningTest):
         self.sent(self.ann.post("/api/joined", json={"code": f" {code[:3].lower()}-{code[3:]} "}), 201)
         self.sent(self.ann.post("/api/joined", json={"code": code}), 201)
         self.assertEqual(
-            [one["name"] for one in self.sent(self.owner.get(f"/api/classes/{self.id}"))["members"]], ["Ann"]
+            [one["name"] for one in self.sent(self.owner.get(f"/api/classes/{self.class_id}"))["members"]], ["Ann"]
         )
         self.assert_problem(self.owner.post("/api/joined", json={"code": code}), 422)
         old = code
-        self.found = self.sent(self.owner.post(f"/api/classes/{self.id}/code"))
+        self.found = self.sent(self.owner.post(f"/api/classes/{self.class_id}/code"))
         self.assertNotEqual(self.found["code"], old)
         self.assert_problem(self.bob.post("/api/joined", json={"code": old}), 404)
         self.change(open=False)
@@ -102,18 +102,21 @@ class ClassTest(LearningTest):
         mine = self.begin()
         asked = self.sent(self.ann.post(self.path("questions"), json={"text": "Why?"}), 201)
         seen = f"/api/attempts/{mine['id']}/seen"
-        for path in (f"/api/classes/{self.id}", f"/api/classes/{self.id}/lessons/{self.lesson}", seen):
+        for path in (f"/api/classes/{self.class_id}", f"/api/classes/{self.class_id}/lessons/{self.lesson}", seen):
             self.assert_problem(self.eve.get(path), 404)
-        self.sent(self.owner.put(f"/api/classes/{self.id}/educators", json={"sign_in": self.people["eve"]}))
+        self.sent(self.owner.put(f"/api/classes/{self.class_id}/educators", json={"sign_in": self.people["eve"]}))
         self.assertEqual(Patch.model_validate(self.sent(self.eve.get(seen))["attempt"]["patch"]), self.start)
         self.assertEqual(self.person("Ann", self.eve)["questions"][0]["text"], "Why?")
         self.sent(self.eve.put(f"/api/questions/{asked['id']}", json={"text": "So."}))
         self.assert_problem(self.eve.put(f"/api/attempts/{mine['id']}", json={"version": 1, "name": "Mine"}), 404)
-        for path in (f"/api/classes/{self.id}", f"/api/classes/{self.id}/educators/{self.account('owner')}"):
+        for path in (
+            f"/api/classes/{self.class_id}",
+            f"/api/classes/{self.class_id}/educators/{self.account('owner')}",
+        ):
             self.assert_problem(self.eve.delete(path), 403)
-        self.sent(self.eve.delete(f"/api/classes/{self.id}/educators/{self.account('eve')}"), 204)
+        self.sent(self.eve.delete(f"/api/classes/{self.class_id}/educators/{self.account('eve')}"), 204)
         self.assert_problem(self.eve.get(seen), 404)
-        self.assert_problem(self.owner.delete(f"/api/classes/{self.id}/educators/{self.account('owner')}"), 422)
+        self.assert_problem(self.owner.delete(f"/api/classes/{self.class_id}/educators/{self.account('owner')}"), 422)
 
     def account(self, name: str) -> uuid.UUID:
         with self.sessions.begin() as session:
@@ -137,11 +140,11 @@ class ClassTest(LearningTest):
             self.sent(one.post(self.path("questions"), json={"text": "Why?"}), 201)
         mine = self.sent(self.ann.get(self.path("bench")))["attempts"][0]
         self.sent(self.eve_teaches_with(mine))
-        self.sent(self.ann.delete(f"/api/joined/{self.id}"), 204)
-        self.sent(self.bob.delete(f"/api/joined/{self.id}?delete_work=true"), 204)
+        self.sent(self.ann.delete(f"/api/joined/{self.class_id}"), 204)
+        self.sent(self.bob.delete(f"/api/joined/{self.class_id}?delete_work=true"), 204)
         self.assertEqual(self.work()["people"], [])
         self.assert_problem(self.eve.get(f"/api/attempts/{mine['id']}/seen"), 404)
-        self.assert_problem(self.ann.delete(f"/api/joined/{self.id}"), 404)
+        self.assert_problem(self.ann.delete(f"/api/joined/{self.class_id}"), 404)
         with self.sessions.begin() as session:
             for name, there in (("ann", 1), ("bob", 0)):
                 who = self.account(name)
@@ -151,16 +154,16 @@ class ClassTest(LearningTest):
 
     def eve_teaches_with(self, attempt: dict[str, Any]) -> httpx.Response:
         """Let another educator teach the class, and look at an attempt."""
-        self.sent(self.owner.put(f"/api/classes/{self.id}/educators", json={"sign_in": self.people["eve"]}))
+        self.sent(self.owner.put(f"/api/classes/{self.class_id}/educators", json={"sign_in": self.people["eve"]}))
         return self.eve.get(f"/api/attempts/{attempt['id']}/seen")
 
     def test_only_what_is_published_is_set_once_and_by_who_saw_the_latest(self) -> None:
         with self.sessions.begin() as session:
             owner = self.account("owner")
             hidden = lessons.create_lesson(session, owner, LessonDocument(title="Hidden")).id
-        now = self.sent(self.owner.get(f"/api/classes/{self.id}"))
+        now = self.sent(self.owner.get(f"/api/classes/{self.class_id}"))
         wish = {"version": now["version"], "title": "Other", "open": True}
-        path = f"/api/classes/{self.id}"
+        path = f"/api/classes/{self.class_id}"
         self.assert_problem(self.owner.put(path, json={**wish, "lessons": [{"lesson": str(hidden)}]}), 404)
         self.assert_problem(self.owner.put(path, json={**wish, "lessons": [{"lesson": self.lesson}] * 2}), 422)
         self.assert_problem(self.owner.put(path, json={**wish, "version": 1, "lessons": []}), 409)
@@ -189,7 +192,7 @@ class ClassTest(LearningTest):
         left = made(self.start, []).patch
         self.sent(self.ann.post(self.path("ticks"), json={"patch": left.to_json()}))
         self.client = self.owner
-        job = self.ended(self.sent(self.owner.post(f"/api/classes/{self.id}/progress"), 202))
+        job = self.ended(self.sent(self.owner.post(f"/api/classes/{self.class_id}/progress"), 202))
         self.assertEqual(job["state"], "done", job)
         file = f"/api/jobs/{job['id']}/file"
         answer = self.owner.get(file)
@@ -200,17 +203,17 @@ class ClassTest(LearningTest):
         self.assertEqual({row["name"] for row in rows}, {"'=HYPERLINK(1)"})
         for other in (self.ann, self.eve):
             self.assert_problem(other.get(file), 404)
-        self.assert_problem(self.eve.post(f"/api/classes/{self.id}/progress"), 404)
+        self.assert_problem(self.eve.post(f"/api/classes/{self.class_id}/progress"), 404)
 
     def test_an_end_of_a_class_or_an_account_leaves_nothing_hanging(self) -> None:
         self.join(self.ann, self.bob)
         self.sent(self.bob.post("/api/account/end", json={"password": "a long password"}), 204)
         self.assertEqual([one["name"] for one in self.work()["people"]], ["Ann"])
-        self.sent(self.owner.delete(f"/api/classes/{self.id}"), 204)
+        self.sent(self.owner.delete(f"/api/classes/{self.class_id}"), 204)
         self.assertEqual(self.sent(self.ann.get("/api/joined")), [])
         with self.sessions.begin() as session:
             self.assertEqual(
-                session.scalars(select(ClassMember).where(ClassMember.class_id == uuid.UUID(self.id))).all(), []
+                session.scalars(select(ClassMember).where(ClassMember.class_id == uuid.UUID(self.class_id))).all(), []
             )
 
 

@@ -65,6 +65,7 @@ export type AtWork = Schemas["AtWork"];
 export type StepAtWork = Schemas["StepIn"];
 export type Joined = Schemas["JoinedOut"];
 export type SetLesson = Schemas["SetWish"];
+export type HandWish = Schemas["HandWish"];
 export type BundlePreview = Schemas["BundleOut"];
 export type Concern = Schemas["ConcernOut"];
 export type Revision = Schemas["RevisionOut"];

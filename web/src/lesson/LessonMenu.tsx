@@ -5,13 +5,14 @@ import { client, got, type Lesson } from "../api/client";
 import { ActionMenu } from "../ui/ActionMenu";
 import { AboutPanel } from "./AboutPanel";
 import { EditionsPanel } from "./EditionsPanel";
+import { HandOutPanel } from "./HandOutPanel";
 import { LearnersPanel } from "./LearnersPanel";
 import { PublishPanel } from "./PublishPanel";
 import { SharePanel } from "./SharePanel";
 import { undoLast } from "./steps";
 import { messageOf } from "../ui/messageOf";
 
-type Shown = "about" | "share" | "publish" | "editions" | "learners";
+type Shown = "about" | "hand-out" | "share" | "publish" | "editions" | "learners";
 
 interface Props {
   lesson: Lesson;
@@ -44,6 +45,7 @@ export function LessonMenu({ lesson, onFailure }: Props) {
     { word: "Publish…", run: () => setShown("publish") },
     { word: "Editions…", run: () => setShown("editions") },
     { word: "Learners…", run: () => setShown("learners") },
+    { word: "Hand it out…", run: () => setShown("hand-out") },
     { word: "Duplicate", run: duplicate },
     {
       word: "Save as a bundle",
@@ -66,6 +68,7 @@ export function LessonMenu({ lesson, onFailure }: Props) {
       {shown === "publish" && (
         <PublishPanel lesson={lesson} onClose={close} onEditions={() => setShown("editions")} />
       )}
+      {shown === "hand-out" && <HandOutPanel lesson={lesson} onClose={close} />}
       {shown === "learners" && <LearnersPanel lesson={lesson} onClose={close} />}
       {shown === "editions" && <EditionsPanel lesson={lesson} onClose={close} />}
     </>

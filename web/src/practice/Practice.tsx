@@ -8,6 +8,7 @@ import type { LookAt } from "../bench/store";
 import { useLenses } from "../lenses/store";
 import { Detours } from "../lesson/Detours";
 import { followLink } from "../lesson/followLink";
+import { HandOutPanel } from "../lesson/HandOutPanel";
 import { LessonScreen, type OpenLesson, TARGET } from "../lesson/LessonScreen";
 import { onBench } from "../lesson/onBench";
 import { Plates } from "../lesson/Plates";
@@ -37,6 +38,7 @@ export function Practice() {
 }
 
 function PracticeTitle({ lesson }: { lesson: Lesson }) {
+  const [handing, setHanding] = useState(false);
   const { edition } = lesson;
   return (
     <>
@@ -44,6 +46,10 @@ function PracticeTitle({ lesson }: { lesson: Lesson }) {
       <span className="shrink-0 pl-1 text-note narrow:hidden">
         {edition ? `edition ${edition.number}${edition.short ? ", short" : ""}` : "as it stands at the desk"}
       </span>
+      <button type="button" className="act shrink-0 pl-2 narrow:hidden" onClick={() => setHanding(true)}>
+        On paper, in a file…
+      </button>
+      {handing && <HandOutPanel lesson={lesson} onClose={() => setHanding(false)} />}
     </>
   );
 }
