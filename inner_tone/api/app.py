@@ -29,6 +29,7 @@ from inner_tone.api import (
     patches,
     phrases,
     practice,
+    public,
     recordings,
     renders,
     search,
@@ -55,6 +56,7 @@ from inner_tone.store.notices import SIGNED_OUT
 from inner_tone.work.handing import hand_out
 from inner_tone.work.jobs import Jobs, Kind
 from inner_tone.work.node import Node
+from inner_tone.work.opening import open_to_anyone
 from inner_tone.work.progress import write_progress
 from inner_tone.work.publishing import publish
 from inner_tone.work.template import Template
@@ -71,6 +73,7 @@ FOR_THE_SIGNED_IN = (
     search.router,
     shares.router,
     editions.router,
+    public.router,
     jobs.router,
     steps.router,
     series.router,
@@ -94,7 +97,7 @@ FOR_THE_SIGNED_IN = (
 )
 
 
-KINDS: dict[str, Kind] = {"publish": publish, "progress": write_progress, "hand-out": hand_out}
+KINDS: dict[str, Kind] = {"publish": publish, "progress": write_progress, "hand-out": hand_out, "open": open_to_anyone}
 
 
 @asynccontextmanager
@@ -157,6 +160,7 @@ def create_app(
     app.include_router(state.router)
     app.include_router(accounts.router)
     app.include_router(live.router)
+    app.include_router(public.pages)
     describe(app)
     for router in FOR_THE_SIGNED_IN:
         app.include_router(router, dependencies=[Depends(signed_in)])

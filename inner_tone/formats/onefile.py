@@ -84,6 +84,7 @@ def one_file(
     page = (
         f'<!doctype html>\n<html lang="en"><head><meta charset="utf-8"><title>{escape(front.title)}</title>'
         f'<meta name="viewport" content="width=device-width, initial-scale=1">'
+        f'<meta name="description" content="{escape(front.summary)}">'
         f'<meta http-equiv="Content-Security-Policy" content="{POLICY}">'
         f"<style>{faces()}{style}</style></head><body>"
         f'<header id="front">{front_html(front, images)}'

@@ -297,7 +297,7 @@ class Made(Base):
 
 
 class PublicEdition(Base):
-    """An edition that anybody may see who has its link; one of each lesson."""
+    """An edition that anybody may see who has its link, as the compressed page that they see; one of each lesson."""
 
     __tablename__ = "public_editions"
 
@@ -306,6 +306,7 @@ class PublicEdition(Base):
     link: Mapped[str] = mapped_column(unique=True)
     by_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("accounts.id", ondelete="SET NULL"))
     since: Mapped[datetime] = mapped_column(default=now)
+    page: Mapped[bytes] = mapped_column(deferred=True)
 
 
 class Class(Base):

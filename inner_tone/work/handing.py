@@ -43,7 +43,7 @@ class Gathered:
 
 
 async def hand_out(running: Running) -> Finish:
-    """Return what keeps a lesson as a file; raises NotFoundError where it cannot be read, or something in it is gone."""
+    """Return what keeps a lesson as a file; raises NotFoundError where it, or something in it, is not to be had."""
     wish = HandingOut.model_validate(running.wish)
     found = await running.node.stored(lambda session: gathered(session, running.account_id, wish))
     wanted = Wanted(wish.form, wish.paper, wish.solutions, wish.sound)

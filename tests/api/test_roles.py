@@ -4,6 +4,7 @@ import io
 import unittest
 import uuid
 from collections.abc import Iterator
+from gzip import compress
 from hashlib import sha256
 from typing import Any
 
@@ -21,7 +22,19 @@ from inner_tone.demo.foghorn import DISTANT
 from inner_tone.formats.audio import flac_bytes
 from inner_tone.formats.bundle import Bundle, bundle_bytes
 from inner_tone.formats.midi import midi_bytes
-from inner_tone.store import accounts, attempts, classes, editions, jobs, lessons, rights, sections, series, written
+from inner_tone.store import (
+    accounts,
+    attempts,
+    classes,
+    editions,
+    jobs,
+    lessons,
+    rights,
+    sections,
+    series,
+    written,
+)
+from inner_tone.store import public as openings
 from inner_tone.store.database import Sessions, connect, sessions
 from inner_tone.store.models import Account, Class, Made
 from inner_tone.work.errands import Received
@@ -93,6 +106,10 @@ ROUTES: dict[tuple[str, str], str] = {
     ("POST", "/api/lessons/{lesson_id}/editions"): "writer",
     ("GET", "/api/lessons/{lesson_id}/editions/{number}"): "reader",
     ("GET", "/api/lessons/{lesson_id}/difference"): "reader",
+    ("GET", "/api/lessons/{lesson_id}/public"): "reader",
+    ("POST", "/api/lessons/{lesson_id}/public"): "writer",
+    ("DELETE", "/api/lessons/{lesson_id}/public"): "writer",
+    ("GET", "/open/{link}"): "everybody",
     ("POST", "/api/bundles"): "educator",
     ("POST", "/api/bundles/preview"): "educator",
     ("GET", "/api/jobs"): "signed in",
@@ -277,12 +294,14 @@ class World(unittest.TestCase):
             digest = sha256(uuid.uuid4().bytes).hexdigest()
             kept = keep_sound(session, learner, SECRET, Received(digest, flac_bytes(tone, 48_000.0), 1.0), 60.0)
             alone = keep_sound(session, learner, SECRET, Received(digest[::-1], flac_bytes(tone, 48_000.0), 1.0), 60.0)
+            opened = openings.open_edition(session, lesson.id, 1, owner.id, compress(b"<!doctype html>")).link
             job = jobs.ask(session, learner.id, "none", SECRET, {})
             jobs.end(session, job.id, "done")
             session.add(Made(job_id=job.id, name=SECRET, media_type="text/csv", data=SECRET.encode()))
             elsewhere = classes.begin(session, accounts.account_called(session, "harbourmaster") or owner, "Rope")
             return {
                 "class_id": taught.id,
+                "link": opened,
                 "code": elsewhere.code,
                 "attempt_id": attempt.id,
                 "question_id": attempts.ask(session, learner, lesson.id, step.id, attempt.id, "", SECRET).id,
@@ -382,6 +401,7 @@ def bodies_for(things: dict[str, Any]) -> dict[tuple[str, str], Any]:
             **told,
             "lessons": ids([things["lesson_id"]]),
         },
+        ("POST", "/api/lessons/{lesson_id}/public"): {"number": 1},
         ("POST", "/api/classes"): {"title": "New"},
         ("PUT", "/api/classes/{class_id}"): {
             "version": 2,

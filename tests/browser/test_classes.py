@@ -76,6 +76,8 @@ class ClassTest(WritingTest):
         self.wait(lambda: self.css("[data-own-keeping=kept]"), "the own bench")
         self.choose("Variants…", "Let it be shown to the class")
         self.wait(lambda: "may be shown" in self.text_of("[data-variant]"), "the agreement")
+        self.push("How near am I?")
+        self.wait(lambda: self.css("[data-near]"), "the answer")
         self.push("A hint")
         self.push("Ask the educator")
         self.wait(lambda: self.css("[data-questions] textarea"), "the place to ask")

@@ -6,6 +6,7 @@ import { Link } from "react-router";
 import { client, type Edition, got, type Lesson } from "../api/client";
 import { useEditions } from "../api/queries";
 import { Panel } from "../ui/Panel";
+import { ForAnyone } from "./ForAnyone";
 import { dayAndTime } from "../ui/times";
 import { RevisionView } from "./RevisionView";
 
@@ -32,11 +33,14 @@ export function EditionsPanel({ lesson, onClose }: { lesson: Lesson; onClose: ()
   return (
     <Panel title={`Editions of “${lesson.title}”`} onClose={onClose} size="page">
       <div className="grid min-h-0 flex-1 grid-cols-[300px_minmax(0,1fr)]">
-        <ol className="min-h-0 overflow-y-auto border-r border-rule px-4 pt-2 pb-4">
-          {list.map((one) => (
-            <EditionRow key={one.number} lesson={lesson} edition={one} />
-          ))}
-        </ol>
+        <div className="min-h-0 overflow-y-auto border-r border-rule px-4 pt-2 pb-4">
+          {newest && <ForAnyone lesson={lesson} newest={newest.number} />}
+          <ol>
+            {list.map((one) => (
+              <EditionRow key={one.number} lesson={lesson} edition={one} />
+            ))}
+          </ol>
+        </div>
         <div className="flex min-h-0 flex-col px-5 pt-2 pb-4">
           <div className="mb-3 flex flex-wrap items-baseline gap-2">
             What differs from

@@ -55,7 +55,9 @@ def upgrade() -> None:
         sa.Column("link", sa.String, nullable=False, unique=True),
         sa.Column("by_id", sa.Uuid, sa.ForeignKey("accounts.id", ondelete="SET NULL")),
         sa.Column("since", MOMENT, nullable=False),
+        sa.Column("page", sa.LargeBinary, nullable=False),
     )
+    op.execute("ALTER TABLE public_editions ALTER COLUMN page SET STORAGE EXTERNAL")
     op.add_column("followings", sa.Column("seen_at", MOMENT))
     op.execute("UPDATE followings SET seen_at = begun_at")
     op.alter_column("followings", "seen_at", nullable=False)
