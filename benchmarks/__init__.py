@@ -1,6 +1,6 @@
 """What costs what: measured beside each other in one run, never inside a test."""
 
-from benchmarks import checkup, costs, desk, edit, follow, fused, lens, live, nodes, service, voice, writing
+from benchmarks import checkup, costs, desk, edit, follow, fused, lens, live, nodes, service, teaching, voice, writing
 
 BENCHMARKS = {
     "fused": fused.main,
@@ -18,4 +18,5 @@ BENCHMARKS = {
     "desk": desk.main,
     "service": service.main,
     "nodes": nodes.main,
+    "teaching": teaching.main,
 }

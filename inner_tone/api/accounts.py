@@ -10,14 +10,16 @@ from sqlalchemy.orm import Session
 
 from inner_tone.api.access import COOKIE, Me, client_of, page_token, signed_in
 from inner_tone.api.context import Database
+from inner_tone.api.jobs import JobOut, TheJobs, job_out
 from inner_tone.api.limits import MADE_FROM_ONE, WRONG_FOR_ONE, WRONG_FROM_ONE, Limiter
 from inner_tone.api.schemas import Incoming
 from inner_tone.api.settings import Admission, Settings
 from inner_tone.core.errors import InnerToneError
 from inner_tone.store import accounts as store
-from inner_tone.store import attempts, invitations, tries
+from inner_tone.store import endings, invitations, tries
 from inner_tone.store.database import Sessions
 from inner_tone.store.errors import ForbiddenError, NotSignedInError
+from inner_tone.store.jobs import job_of
 from inner_tone.store.models import Account, SignIn
 from inner_tone.store.passwords import refuse_easy
 
@@ -198,17 +200,44 @@ def sign_out(request: Request, response: Response, session: Database, me: Me) ->
     response.delete_cookie(COOKIE)
 
 
+class GoneOut(BaseModel):
+    """What would go with an account: lessons and classes, and how many others have begun the lessons."""
+
+    lessons: int
+    classes: int
+    others: int
+
+
+@router.get("/kept")
+def what_goes(session: Database, me: Me) -> GoneOut:
+    """Return what would go with one's account."""
+    lessons, classes, others = endings.gone_with(session, me)
+    return GoneOut(lessons=lessons, classes=classes, others=others)
+
+
+@router.post("/mine", status_code=202)
+async def write_mine(jobs: TheJobs, me: Me) -> JobOut:
+    """Write everything of one's account into a ZIP file, as a job."""
+    job_id = await jobs.ask(me.id, "mine", "Everything of mine", {})
+    return job_out(await jobs.node.stored(lambda session: job_of(session, me.id, job_id)))
+
+
 class AccountEnd(Incoming):
-    """That one's account is to be deleted, with the password."""
+    """That one's account is to be deleted, with the password.
+
+    `heir` is the sign-in name of another educator, to whom lessons, series and classes pass; without one they go too.
+    """
 
     password: str
+    heir: Annotated[str, Field(min_length=1, max_length=80)] | None = None
 
 
 @router.post("/end", status_code=204)
 def end_account(request: Request, response: Response, session: Database, me: Me, wish: AccountEnd) -> None:
-    """Delete one's account with all that it has made: attempts, recordings, questions, how far one was."""
+    """Delete one's account with all that was made with it; lessons, series and classes may pass to somebody else."""
     confirm(request, session, me, wish.password, "The password is another one. Nothing was deleted.")
-    attempts.delete_account(session, me)
+    heir = store.educator_called(session, wish.heir) if wish.heir else None
+    endings.delete_account(session, me, heir)
     request.app.state.recent.forget()
     response.delete_cookie(COOKIE)
 

@@ -55,6 +55,7 @@ from inner_tone.store.database import Sessions
 from inner_tone.store.notices import SIGNED_OUT
 from inner_tone.work.handing import hand_out
 from inner_tone.work.jobs import Jobs, Kind
+from inner_tone.work.mine import write_mine
 from inner_tone.work.node import Node
 from inner_tone.work.opening import open_to_anyone
 from inner_tone.work.progress import write_progress
@@ -97,7 +98,13 @@ FOR_THE_SIGNED_IN = (
 )
 
 
-KINDS: dict[str, Kind] = {"publish": publish, "progress": write_progress, "hand-out": hand_out, "open": open_to_anyone}
+KINDS: dict[str, Kind] = {
+    "publish": publish,
+    "progress": write_progress,
+    "hand-out": hand_out,
+    "open": open_to_anyone,
+    "mine": write_mine,
+}
 
 
 @asynccontextmanager

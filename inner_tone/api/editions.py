@@ -113,7 +113,7 @@ def edition_out(edition: Edition) -> EditionOut:
         notes=edition.notes,
         reason=edition.reason,
         published_at=edition.published_at,
-        published_by=edition.publisher.name,
+        published_by=edition.publisher.name if edition.publisher else "somebody who has left",
         step_count=len(document.steps),
         extra_count=sum(step.extra for step in document.steps),
     )

@@ -65,7 +65,7 @@ def handout(
     from weasyprint.urls import URLFetcher  # noqa: PLC0415
 
     text = page(front, steps, figures, images, solutions=solutions)
-    style = faces() + (PAGES / "handout.css").read_text().replace("PAPER", paper)
+    style = faces(weights=False) + (PAGES / "handout.css").read_text().replace("PAPER", paper)
     fonts, given = FontConfiguration(), URLFetcher(allowed_protocols=("data",))
     sheet = CSS(string=style, font_config=fonts, url_fetcher=given)
     with without_date():

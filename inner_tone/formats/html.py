@@ -197,10 +197,13 @@ def listen_html(step: SheetStep, images: Mapping[str, bytes]) -> str:
     return f'<h3>Listen for</h3><div class="listen">{text_html(step.listen, images)}</div>'
 
 
-def faces() -> str:
-    """Return the application's own typefaces as a style sheet in which they are contained."""
+def faces(*, weights: bool = True) -> str:
+    """Return the application's own typefaces as a style sheet in which they are contained.
+
+    What sets pages finds the weights of a variable typeface by itself, and knows no ranges of them.
+    """
     return "".join(
-        f'@font-face {{ font-family: "{name}"; font-style: {style}; font-weight: {weight}; '
+        f'@font-face {{ font-family: "{name}"; font-style: {style}; {f"font-weight: {weight}; " if weights else ""}'
         f'src: url("{data_url("font/woff2", (FONTS / file).read_bytes())}"); }}'
         for name, file, style, weight in FACES
         if (FONTS / file).is_file()

@@ -4,7 +4,7 @@ import uuid
 from collections.abc import Sequence
 from typing import Literal
 
-from sqlalchemy import ColumnElement, delete, func, select, text, update
+from sqlalchemy import ColumnElement, delete, select, text, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, joinedload
 
@@ -17,19 +17,12 @@ from inner_tone.store.models import (
     Account,
     Attempt,
     AttemptHistory,
-    Following,
-    KeptImage,
-    KeptSection,
-    Lesson,
     Played,
-    Presence,
     Question,
     Recording,
-    SignIn,
     Standing,
     now,
 )
-from inner_tone.store.notices import SIGNED_OUT, tell
 from inner_tone.store.rights import Right, right_to, teaches
 from inner_tone.store.sources import recording
 
@@ -306,19 +299,3 @@ def heard_by(session: Session, account: Account, key: str) -> Recording:
     if not may_hear(session, account, found):
         raise NotFoundError("There is no such recording.")
     return found
-
-
-def delete_account(session: Session, account: Account) -> None:
-    """Delete an account with all that it has made; raises InnerToneError for one that owns lessons."""
-    mine = account.id
-    owned = select(func.count()).select_from(Lesson).where(Lesson.owner_id == mine)
-    if session.scalar(owned):
-        raise InnerToneError("Lessons belong to this account, deleted ones too. It cannot be deleted.")
-    forget(session, Attempt.account_id == mine)
-    session.execute(update(Question).where(Question.answered_by == mine).values(answered_by=None))
-    for table in (Question, Standing, Played, Following, Presence, SignIn):
-        session.execute(delete(table).where(table.account_id == mine))
-    for kept in (Recording, KeptSection, KeptImage):
-        session.execute(delete(kept).where(kept.owner_id == mine))
-    session.execute(delete(Account).where(Account.id == mine))
-    tell(session, SIGNED_OUT)

@@ -134,9 +134,9 @@ class Edition(Base):
     lesson: Mapped[Json] = mapped_column(deferred=True)  # large, and mostly known already by its number
     step_ids: Mapped[list[str]]
     words: Mapped[str] = mapped_column(deferred=True)
-    published_by: Mapped[uuid.UUID] = mapped_column(ForeignKey("accounts.id"))
+    published_by: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("accounts.id"))
     published_at: Mapped[datetime] = mapped_column(default=now)
-    publisher: Mapped[Account] = relationship()
+    publisher: Mapped[Account | None] = relationship()
 
 
 class Following(Base):

@@ -37,6 +37,7 @@ MEDIA: dict[Form, str] = {
 }
 SOUNDS: dict[SoundKind, str] = {"opus": "audio/ogg; codecs=opus", "flac": "audio/flac"}
 MOST_MOMENTS = 8
+ROOM = "…………"  # in the place of a value that is to be found
 COLLECTING = 0.85  # how much of the work is done when every step has been heard and drawn
 
 
@@ -70,7 +71,7 @@ def handed(
     files
         The recordings that its plates look at, by their keys.
     """
-    steps = laid_out(document, lambda step: words_read(place, step))
+    steps = laid_out(document, lambda step: words_read(place, step, solutions=wanted.solutions))
     figures: dict[int, list[Figure]] = {}
     collected = Collected(wanted.sound)
     watch = place.watch
@@ -78,7 +79,7 @@ def handed(
         place.begin_anew(len(steps))
         begun = (step.number - 1) / len(steps)
         place.watch = lambda part, begun=begun: watch(COLLECTING * (begun + part / len(steps)))  # type: ignore[misc]
-        figures[step.number] = plates_of(place, step, files)
+        figures[step.number] = plates_of(place, step, files, solutions=wanted.solutions)
         if wanted.form in ("html", "package"):
             collected.add(place, step)
         elif not figures[step.number]:
@@ -98,17 +99,20 @@ def handed(
     return package.package(sha256(document.model_dump_json().encode()).hexdigest()[:16], front.title, page)
 
 
-def words_read(place: Place, step: StepContent) -> dict[str, str | None]:
-    """Return what the fields of a step's texts read, and where its links lead, in words."""
+def words_read(place: Place, step: StepContent, *, solutions: bool) -> dict[str, str | None]:
+    """Return what the fields of a step's texts read, or room for it, and where its links lead, in words."""
     read = read_fields(place, step)
+    values = {field: value if solutions or value is None else ROOM for field, value in read.values.items()}
     links = {field: f"({one.text})" if one.kind == "mark" else one.text for field, one in read.links.items()}
-    return read.values | links
+    return values | links
 
 
-def plates_of(place: Place, step: SheetStep, files: Files) -> list[Figure]:
-    """Return the plates of a step."""
+def plates_of(place: Place, step: SheetStep, files: Files, *, solutions: bool) -> list[Figure]:
+    """Return the plates of a step; strips, which name values, only with the solutions."""
     found = []
     for plate in step.content.plates:
+        if plate.recipe.strip and not solutions:
+            continue
         shown = charts(plate.recipe, place.sounds, recordings_in(files))
         found.append(Figure(svg(shown), plate.caption or sentence(plate.recipe, shown)))
     return found

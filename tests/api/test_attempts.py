@@ -14,7 +14,18 @@ from inner_tone.core.outside import recorded
 from inner_tone.core.patch.model import Patch
 from inner_tone.formats.audio import wav_bytes
 from inner_tone.store import accounts
-from inner_tone.store.models import Attempt, AttemptHistory, Played, Question, Recording, Standing
+from inner_tone.store.models import (
+    Attempt,
+    AttemptHistory,
+    Edition,
+    Lesson,
+    Played,
+    Question,
+    Recording,
+    Share,
+    Standing,
+    Step,
+)
 from tests.support.learning import LearningTest
 
 RAW = {"Content-Type": "application/octet-stream"}
@@ -274,9 +285,32 @@ class SeenTest(AttemptTest):
             self.assertIsNone(accounts.account_called(session, self.people["ann"]))
         self.assertEqual(self.ann.get(self.path("bench")).status_code, 401)
 
-    def test_account_that_owns_lessons_stays(self) -> None:
-        answer = self.owner.post("/api/account/end", json={"password": "a long password"})
-        self.assertIn("Lessons belong", self.assert_problem(answer, 422)["detail"])
+    def test_end_of_an_educators_account_takes_lessons_and_what_others_made_in_them(self) -> None:
+        self.begin()
+        self.ann.put(f"/api/practice/{self.lesson}", json={"place": 1})
+        kept = self.owner.get("/api/account/kept").json()
+        self.assertEqual(kept, {"lessons": 1, "classes": 0, "others": 1})
+        self.owner.put(f"/api/lessons/{self.lesson}/shares", json={"sign_in": self.people["eve"], "may_write": True})
+        self.assertEqual(self.owner.post("/api/account/end", json={"password": "a long password"}).status_code, 204)
+        with self.sessions.begin() as session:
+            for table in (Attempt, Standing, Step, Edition, Share):
+                found = session.query(table).filter_by(lesson_id=uuid.UUID(self.lesson)).count()
+                self.assertEqual(found, 0, table.__tablename__)
+            self.assertIsNone(session.get(Lesson, uuid.UUID(self.lesson)))
+        self.assertEqual(self.ann.get(f"/api/practice/{self.lesson}").status_code, 404)
+
+    def test_lessons_pass_to_an_heir_with_all_that_others_made(self) -> None:
+        mine = self.begin()
+        end = {"password": "a long password", "heir": self.people["owner"]}
+        self.assert_problem(self.owner.post("/api/account/end", json=end), 422)
+        end["heir"] = self.people["ann"]
+        self.assert_problem(self.owner.post("/api/account/end", json=end), 404)
+        end["heir"] = self.people["eve"]
+        self.assertEqual(self.owner.post("/api/account/end", json=end).status_code, 204)
+        self.assertEqual(self.eve.get(f"/api/lessons/{self.lesson}").json()["right"], "own")
+        self.assertEqual(self.ann.get(self.path("bench")).json()["attempts"][0]["id"], mine["id"])
+        edition = self.eve.get(f"/api/lessons/{self.lesson}/editions").json()[0]
+        self.assertEqual(edition["published_by"], "somebody who has left")
 
 
 if __name__ == "__main__":

@@ -72,6 +72,8 @@ ROUTES: dict[tuple[str, str], str] = {
     ("DELETE", "/api/account/sessions"): "signed in",
     ("PUT", "/api/account/password"): "signed in",
     ("POST", "/api/account/end"): "signed in",
+    ("GET", "/api/account/kept"): "signed in",
+    ("POST", "/api/account/mine"): "signed in",
     ("GET", "/api/lessons"): "educator",
     ("POST", "/api/lessons"): "educator",
     ("GET", "/api/lessons/{lesson_id}"): "reader",

@@ -10,7 +10,7 @@ from tests.support.bench import BenchTest
 from tests.support.figures import record
 from tests.support.texts import COLLISIONS, GRAMMAR
 
-PANELS = ("About the lesson…", "Share with an educator…", "Publish…", "Editions…", "Learners…")
+PANELS = ("About the lesson…", "Share with an educator…", "Publish…", "Editions…", "Learners…", "Hand it out…")
 SHORTCUTS = {"a": "palette", "c": "connect", "r": "another type", "g": "section", "?": "keys"}
 
 # what the page would do that its policy forbids
@@ -132,6 +132,18 @@ class StatesTest(BenchTest):
             self.wait(lambda there=there: self.find(there), path)
             self.look(path)
         self.tell("screens beside the bench")
+
+    def test_classes(self) -> None:
+        self.open("/classes")
+        self.wait(lambda: self.find("//a[.='Tuesday evening on the mole']"), "the class")
+        self.look("classes")
+        self.click("//a[.='Tuesday evening on the mole']")
+        self.wait(lambda: self.css("[data-member]"), "its members")
+        self.look("a class")
+        self.click("//main//ol//a[.='Foghorn']")
+        self.wait(lambda: self.css("[data-at-work]"), "those at work")
+        self.look("a class at work")
+        self.tell("classes")
 
     def test_practice_at_the_own_bench(self) -> None:
         self.open_step(2, screen="practice")

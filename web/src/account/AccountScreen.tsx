@@ -8,8 +8,10 @@ import { Header } from "../ui/Header";
 import { GroundChoice } from "../ui/GroundChoice";
 import { dayAndTime } from "../ui/times";
 import { Failed } from "../ui/Waiting";
+import { EndForm } from "./EndForm";
 import { Entry } from "./Entry";
-import { signedOut, signOut, signOutEverywhere } from "./signOut";
+import { Mine } from "./Mine";
+import { signOut, signOutEverywhere } from "./signOut";
 import { messageOf } from "../ui/messageOf";
 
 /** One's own account: who one is, where one is signed in, and another password. */
@@ -53,7 +55,8 @@ export function AccountScreen() {
               <GroundChoice />
             </div>
             <PasswordForm signIn={me?.sign_in ?? ""} />
-            <EndForm />
+            <Mine />
+            <EndForm educator={me?.role === "educator"} />
           </div>
         </div>
       </main>
@@ -80,57 +83,6 @@ function nameOf(said: string): string {
   if (!said) return "A browser that does not say what it is";
   const { browser, os } = Bowser.parse(said);
   return [browser.name, os.name].filter(Boolean).join(" on ") || said;
-}
-
-/** The end of an account, with all that was made with it. */
-function EndForm() {
-  const [open, setOpen] = useState(false);
-  const [password, setPassword] = useState("");
-  const [failure, setFailure] = useState<string>();
-  const end = (event: SubmitEvent) => {
-    event.preventDefault();
-    got(client.POST("/api/account/end", { body: { password } })).then(
-      () => void signedOut(),
-      (error: unknown) => setFailure(messageOf(error)),
-    );
-  };
-  return (
-    <form onSubmit={end} className="mt-10">
-      <h2 className="mb-3 font-read text-head font-semibold">Delete this account</h2>
-      <p className="mb-3 font-read">
-        What you have made at your own benches, your recordings and your questions go with it. It cannot be
-        undone.
-      </p>
-      {open ? (
-        <>
-          <Entry
-            label="Your password"
-            type="password"
-            autoComplete="current-password"
-            value={password}
-            onChange={setPassword}
-          />
-          {failure && (
-            <p role="alert" className="mb-3 text-warn">
-              {failure}
-            </p>
-          )}
-          <div className="flex gap-3">
-            <button type="submit" className="button-strong" disabled={!password}>
-              Delete it
-            </button>
-            <button type="button" className="button" onClick={() => setOpen(false)}>
-              Keep it
-            </button>
-          </div>
-        </>
-      ) : (
-        <button type="button" className="button" onClick={() => setOpen(true)}>
-          Delete…
-        </button>
-      )}
-    </form>
-  );
 }
 
 function PasswordForm({ signIn }: { signIn: string }) {

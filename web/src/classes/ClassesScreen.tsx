@@ -8,6 +8,7 @@ import { messageOf } from "../ui/messageOf";
 import { Notice } from "../ui/Notice";
 import { Failed, Waiting } from "../ui/Waiting";
 import { spoken, useClasses } from "./classes";
+import { counted } from "../ui/counted";
 import { JoinedClasses } from "./JoinedClasses";
 import { JoinEntry } from "./JoinEntry";
 
@@ -90,5 +91,3 @@ function Taught({ classes }: { classes: ClassHead[] }) {
     </section>
   );
 }
-
-export const counted = (count: number, word: string): string => `${count} ${word}${count === 1 ? "" : "s"}`;

@@ -12,7 +12,34 @@ depends_on = None
 MOMENT = sa.DateTime(timezone=True)
 
 
+# what is only ever added to goes with its whole lesson, and whoever deletes that says so within the transaction
+GUARD = """
+CREATE OR REPLACE FUNCTION {name}() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+    IF TG_OP <> 'TRUNCATE' AND current_setting('inner_tone.forgetting', true) = 'on' THEN
+        RETURN NULL;
+    END IF;
+    RAISE EXCEPTION '{words}';
+END
+$$;
+"""
+BEFORE = """
+CREATE OR REPLACE FUNCTION {name}() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+    RAISE EXCEPTION '{words}';
+END
+$$;
+"""
+GUARDED = {
+    "refuse_change": "The history of steps is only ever added to.",
+    "refuse_another_edition": "What is published stays as it is.",
+}
+
+
 def upgrade() -> None:
+    for name, words in GUARDED.items():
+        op.execute(GUARD.format(name=name, words=words))
+    op.alter_column("editions", "published_by", nullable=True)
     op.create_table(
         "classes",
         sa.Column("id", sa.Uuid, primary_key=True),
@@ -66,6 +93,9 @@ def upgrade() -> None:
 
 
 def downgrade() -> None:
+    op.alter_column("editions", "published_by", nullable=False)
+    for name, words in GUARDED.items():
+        op.execute(BEFORE.format(name=name, words=words))
     op.drop_column("attempts", "may_show")
     op.drop_column("standings", "left_to_do")
     op.drop_column("followings", "seen_at")
