@@ -3,6 +3,7 @@
 Usage: python -m tests.screenshots, by way of bin/screenshots
 """
 
+import subprocess
 import tempfile
 import time
 from collections.abc import Sequence
@@ -19,7 +20,11 @@ from inner_tone.core.patch.moves import SetValue
 from inner_tone.demo import foghorn
 from inner_tone.demo.seed import JONAS, MAREN
 from inner_tone.formats.audio import write_wav
+from inner_tone.formats.html import Front
 from inner_tone.live.look import COURSE_S
+from inner_tone.work.errand import Place
+from inner_tone.work.handed import Wanted, handed
+from inner_tone.work.studio import Studio
 from tests.support.application import Application
 from tests.support.browser import sign_in_browser, start_chromium
 from tests.support.edits import harbour
@@ -131,10 +136,7 @@ def writing_pictures(camera: Camera, lesson: str) -> None:
 
 WHOLE_HARBOUR = LessonDocument(
     title="The whole harbour",
-    steps=(
-        StepContent(title="Some of its sounds", patch=harbour(16), phrase=foghorn.LESSON.steps[3].phrase),
-        StepContent(title="All its sounds at once", patch=harbour()),
-    ),
+    steps=(StepContent(title="Some of its sounds", patch=harbour(16), phrase=foghorn.LESSON.steps[3].phrase),),
 )
 
 
@@ -195,11 +197,22 @@ def own_pictures(camera: Camera, application: Application, lesson: str) -> None:
         camera.scroll_to("[data-advice]")
         camera.take("recording")
     sign_in_browser(camera.driver, application, MAREN)
-    camera.open(f"/desk/{lesson}/4")
-    camera.press("Lesson…")
-    camera.choose("Learners…")
-    wait_for(lambda: camera.driver.find_elements("css selector", "[data-learner]"), 20, "the learner")
-    camera.take("learners")
+    camera.open("/classes", "main li a")
+    camera.driver.find_element("css selector", "main li a").click()
+    wait_for(lambda: camera.driver.find_elements("css selector", "main ol a"), 20, "the lesson")[0].click()
+    wait_for(lambda: camera.driver.find_elements("css selector", "[data-at-work]"), 20, "the class at work")
+    camera.take("class")
+
+
+def handout_picture() -> None:
+    """A page of a lesson on paper."""
+    front = Front(foghorn.LESSON.title, foghorn.LESSON.summary, "", "By Maren Holt; edition 1")
+    data = handed(Place(Studio(), long=True), Wanted("pdf"), foghorn.LESSON, front, {}, {})
+    with tempfile.NamedTemporaryFile(suffix=".pdf") as file:
+        file.write(data)
+        file.flush()
+        page = ["pdftoppm", "-r", "90", "-f", "5", "-l", "5", "-png", "-singlefile", file.name, str(FOLDER / "handout")]
+        subprocess.run(page, check=True)
 
 
 def ground(camera: Camera, wish: str) -> None:
@@ -243,8 +256,7 @@ def main() -> None:
             whole = application.make(WHOLE_HARBOUR)
             camera.open(f"/desk/{whole}/1")
             camera.take("sixteen-modules", card="filter")
-            camera.open(f"/desk/{whole}/2")
-            camera.take("forty-modules", ("w",), card="filter")
+            handout_picture()
         finally:
             driver.quit()
             application.stop()
