@@ -12,6 +12,8 @@ from html import escape
 from pathlib import Path
 from typing import Literal
 
+from PIL import ImageFile
+
 from inner_tone.core.lesson.sheet import SheetStep
 from inner_tone.formats.html import (
     Figure,
@@ -64,6 +66,7 @@ def handout(
     from weasyprint.text.fonts import FontConfiguration  # noqa: PLC0415
     from weasyprint.urls import URLFetcher  # noqa: PLC0415
 
+    ImageFile.LOAD_TRUNCATED_IMAGES = False  # what sets pages takes any image for good, and lets all others do so too
     text = page(front, steps, figures, images, solutions=solutions)
     style = faces(weights=False) + (PAGES / "handout.css").read_text().replace("PAPER", paper)
     fonts, given = FontConfiguration(), URLFetcher(allowed_protocols=("data",))

@@ -1,6 +1,7 @@
 """Every route by every role. What there is to try is taken from the OpenAPI document: a route without a rule fails."""
 
 import io
+import json
 import unittest
 import uuid
 from collections.abc import Iterator
@@ -182,6 +183,7 @@ ROUTES: dict[tuple[str, str], str] = {
     ("POST", "/api/charts/refreshed"): "signed in",
     ("POST", "/api/fields"): "signed in",
     ("POST", "/api/phrases/midi"): "signed in",
+    ("POST", "/api/documents/opened"): "signed in",
     ("POST", "/api/phrases/midi/file"): "signed in",
     ("POST", "/api/images"): "educator",
     ("GET", "/api/images/{key}"): "signed in",
@@ -351,6 +353,8 @@ class World(unittest.TestCase):
             return {"content": bundle_bytes(Bundle(LessonDocument(title="Surf", steps=(first_step(),))))}
         if path == "/api/images":
             return {"content": picture()}
+        if path == "/api/documents/opened":
+            return {"content": json.dumps(PATCH).encode()}
         if path == "/api/phrases/midi":
             return {"content": MIDI}
         if path.endswith("/difference"):

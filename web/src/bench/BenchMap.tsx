@@ -1,8 +1,12 @@
+import type { DragEvent } from "react";
+
 import type { Edit, Ends, StepMark } from "../api/client";
 import { isSection } from "../api/patch";
 import { followedTap } from "../lenses/views";
 import { PatchMap } from "../map/PatchMap";
+import { messageOf } from "../ui/messageOf";
 import { useBench } from "./BenchContext";
+import { draggedFile, openedFrom } from "./documents";
 import { heardAs } from "./store";
 
 const NONE: StepMark[] = [];
@@ -31,8 +35,21 @@ export function BenchMap({ zoom }: { zoom?: number }) {
   };
   const connect = (port: string, only: string | undefined) =>
     state.ask({ what: "connect", connecting: { port, into: false, only } });
+  const drop = (event: DragEvent) => {
+    const file = bench.writing ? draggedFile(event) : undefined;
+    if (!file) return;
+    event.preventDefault();
+    openedFrom(file, bench.moves).then(state.say, (error: unknown) => state.say(messageOf(error)));
+  };
   return (
-    <div className="relative h-full min-h-0 min-w-0" data-map>
+    <div
+      className="relative h-full min-h-0 min-w-0"
+      data-map
+      onDragOver={(event) => {
+        if (bench.writing && event.dataTransfer.types.includes("Files")) event.preventDefault();
+      }}
+      onDrop={drop}
+    >
       {patch.modules.length === 0 && (
         <p className="absolute inset-0 m-auto h-fit w-fit max-w-sm text-center font-read text-read text-soft">
           Nothing is here yet.

@@ -1,5 +1,6 @@
 import { useBench } from "./BenchContext";
 import { ConnectPanel } from "./ConnectPanel";
+import { FilePanel } from "./FilePanel";
 import { GroupPanel } from "./GroupPanel";
 import { KeyList } from "./KeyList";
 import { Palette } from "./Palette";
@@ -16,6 +17,7 @@ export function Questions() {
       {asking?.what === "connect" && <ConnectPanel connecting={asking.connecting} />}
       {replaced && <ReplacePanel module={replaced} />}
       {asking?.what === "group" && <GroupPanel modules={asking.modules} />}
+      {asking?.what === "file" && <FilePanel />}
       {asking?.what === "keys" && <KeyList commands={commands} onClose={() => state.ask(undefined)} />}
     </>
   );

@@ -3,7 +3,7 @@ export interface Command {
   id: string;
   words: string;
   keys: string[];
-  group: "build" | "listen" | "look" | "back";
+  group: "build" | "listen" | "look" | "files" | "back";
   run: () => void;
   /** Whether it can be done now. */
   possible: boolean;
@@ -24,6 +24,7 @@ export const GROUPS: Record<Command["group"], string> = {
   build: "Build",
   listen: "Listen",
   look: "Look",
+  files: "Files",
   back: "Back and forth",
 };
 

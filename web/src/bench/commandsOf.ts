@@ -1,4 +1,5 @@
 import type { Edit } from "../api/client";
+import { saveDocument } from "../lenses/files";
 import { goTo } from "../ui/goTo";
 import { foldFoot, type Projected, useRoom } from "../ui/room";
 import { isSound, letsThrough, isSingle } from "../api/patch";
@@ -20,6 +21,7 @@ export function commandsOf(view: Doing): Command[] {
     ...viewing(view),
     ...looking(view),
     ...showing(view),
+    ...inFiles(view),
     ...(writing ? goingBack(view) : []),
   ].map((one) => ({ ...one, possible: one.possible && state.asking === undefined }));
 }
@@ -144,6 +146,32 @@ const showing = ({ state, writing, map, subject }: Doing): Command[] =>
       keys: ["?"],
       run: () => state.ask({ what: "keys" }),
     },
+  ]);
+
+const inFiles = ({ patch, phrase, state, writing }: Doing): Command[] =>
+  inGroup("files", [
+    {
+      id: "save-patch",
+      words: "Save the patch as a file",
+      keys: [],
+      run: () => saveDocument(patch, "patch"),
+    },
+    {
+      id: "save-phrase",
+      words: "Save the phrase as a file",
+      keys: [],
+      run: () => saveDocument(phrase, phrase.title),
+    },
+    ...(writing
+      ? [
+          {
+            id: "open",
+            words: "Open a patch or a phrase from a file…",
+            keys: [],
+            run: () => state.ask({ what: "file" }),
+          },
+        ]
+      : []),
   ]);
 
 const goingBack = ({ moves, past }: Doing): Command[] =>

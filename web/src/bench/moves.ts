@@ -67,6 +67,9 @@ export class Moves {
       `${module}.${setting}`,
     );
 
+  /** Puts another patch in the place of this one. */
+  open = (patch: Patch): void => this.changeInTurn(() => ({ patch }));
+
   /** Sets the phrase at once; changes of one kind in quick succession are one. */
   play = (phrase: Phrase, kind?: string): void => this.changeInTurn(() => ({ phrase }), kind);
 

@@ -13,6 +13,7 @@ export type Asking =
   | { what: "replace"; module: string }
   | { what: "connect"; connecting: Connecting }
   | { what: "group"; modules: string[] }
+  | { what: "file" }
   | { what: "keys" };
 
 /** A place that is pointed to from elsewhere on the page. */

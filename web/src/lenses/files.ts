@@ -46,6 +46,12 @@ export async function saveMidi(phrase: Phrase): Promise<void> {
   save(data, `${phrase.title || "phrase"}.mid`);
 }
 
+/** Saves a patch or a phrase as it is, to be opened at a bench again. */
+export function saveDocument(document: Patch | Phrase, name: string): void {
+  const text = `${JSON.stringify(document, undefined, 1)}\n`;
+  save(new Blob([text], { type: "application/json" }), `${name || "phrase"}.json`);
+}
+
 function save(file: Blob, name: string): void {
   const link = document.createElement("a");
   link.href = URL.createObjectURL(file);
