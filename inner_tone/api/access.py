@@ -191,6 +191,13 @@ def own_series(session: Database, me: Educator, series_id: uuid.UUID) -> uuid.UU
     return series_id
 
 
+def own_series_briefly(request: Request, me: Educator, series_id: uuid.UUID) -> uuid.UUID:
+    """Return the series of the address to its owner, like `own_series`; for what takes its time."""
+    with request.app.state.sessions.begin() as session:
+        series.own_series(session, me, series_id)
+    return series_id
+
+
 def own_attempt(session: Database, me: Me, attempt_id: uuid.UUID) -> uuid.UUID:
     """Return the attempt of the address to whose it is; raises NotFoundError."""
     attempts.own_attempt(session, me, attempt_id)
@@ -230,6 +237,7 @@ OwnSeries = Annotated[uuid.UUID, Depends(own_series)]
 TaughtClass = Annotated[uuid.UUID, Depends(taught_class)]
 OwnClass = Annotated[uuid.UUID, Depends(own_class)]
 JoinedClass = Annotated[uuid.UUID, Depends(joined_class)]
+OwnSeriesBriefly = Annotated[uuid.UUID, Depends(own_series_briefly)]
 ReadableLessonBriefly = Annotated[uuid.UUID, Depends(lesson_briefly(Right.READ))]
 WritableLessonBriefly = Annotated[uuid.UUID, Depends(lesson_briefly(Right.WRITE))]
 ReadableStepBriefly = Annotated[uuid.UUID, Depends(step_briefly)]

@@ -61,6 +61,7 @@ from inner_tone.work.node import Node
 from inner_tone.work.opening import open_to_anyone
 from inner_tone.work.progress import write_progress
 from inner_tone.work.publishing import publish
+from inner_tone.work.serial import write_series
 from inner_tone.work.template import Template
 from inner_tone.work.workshop import Workshop
 
@@ -106,6 +107,7 @@ KINDS: dict[str, Kind] = {
     "hand-out": hand_out,
     "open": open_to_anyone,
     "mine": write_mine,
+    "series": write_series,
 }
 
 

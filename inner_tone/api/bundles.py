@@ -8,10 +8,11 @@ from sqlalchemy.orm import Session
 
 from inner_tone.api.access import Educator
 from inner_tone.api.received import received
-from inner_tone.api.schemas import LessonOut
-from inner_tone.api.shown import at_the_desk
 from inner_tone.api.work import TheWork
 from inner_tone.formats.bundle import MOST_BYTES, Bundle
+from inner_tone.formats.series import SeriesBundle
+from inner_tone.store.models import Account
+from inner_tone.store.series import lessons_in
 from inner_tone.work import bundling as store
 from inner_tone.work import errands
 
@@ -42,7 +43,7 @@ class SameOut(BaseModel):
 
 
 class BundleOut(BaseModel):
-    """What a bundle would bring: a lesson, its images and recordings, and how many of those are here already."""
+    """A lesson that a bundle would bring, its images and recordings, and how many of those are here already."""
 
     title: str
     summary: str
@@ -53,32 +54,55 @@ class BundleOut(BaseModel):
     same: list[SameOut]
 
 
-@router.post("/preview")
-async def preview(request: Request, work: TheWork, me: Educator) -> BundleOut:
-    """Return what a bundle would bring; nothing is kept."""
-    bundle = await work.do(errands.unbundled, await received(request, MOST_BYTES, TOO_LARGE))
+class PreviewOut(BaseModel):
+    """What a bundle would bring: a lesson, or a series (by its title) of several."""
 
-    def looked_up(session: Session) -> BundleOut:
-        return BundleOut(
-            title=bundle.lesson.title,
-            summary=bundle.lesson.summary,
-            steps=[BundledStepOut(title=step.title, extra=step.extra) for step in bundle.lesson.steps],
-            images=len(bundle.images),
-            sounds=[BundledSoundOut(name=one.name, seconds=one.seconds) for one in bundle.sounds.values()],
-            known=len(store.known_in(session, bundle)),
-            same=[SameOut(id=one.id, title=one.title) for one in store.same_as(session, me.id, bundle.lesson)],
-        )
+    series: str | None
+    lessons: list[BundleOut]
+
+
+class OpenedOut(BaseModel):
+    """What a bundle has brought: its lessons, and the series that they are in."""
+
+    series: uuid.UUID | None
+    lessons: list[uuid.UUID]
+
+
+def lesson_out(session: Session, me: Account, bundle: Bundle) -> BundleOut:
+    """Return what a lesson would bring, for the wire."""
+    return BundleOut(
+        title=bundle.lesson.title,
+        summary=bundle.lesson.summary,
+        steps=[BundledStepOut(title=step.title, extra=step.extra) for step in bundle.lesson.steps],
+        images=len(bundle.images),
+        sounds=[BundledSoundOut(name=one.name, seconds=one.seconds) for one in bundle.sounds.values()],
+        known=len(store.known_in(session, bundle)),
+        same=[SameOut(id=one.id, title=one.title) for one in store.same_as(session, me.id, bundle.lesson)],
+    )
+
+
+@router.post("/preview")
+async def preview(request: Request, work: TheWork, me: Educator) -> PreviewOut:
+    """Return what a bundle would bring; nothing is kept."""
+    found = await work.do(errands.unbundled, await received(request, MOST_BYTES, TOO_LARGE))
+    title, lessons = (found.series.title, found.lessons) if isinstance(found, SeriesBundle) else (None, (found,))
+
+    def looked_up(session: Session) -> PreviewOut:
+        return PreviewOut(series=title, lessons=[lesson_out(session, me, one) for one in lessons])
 
     return await work.stored(looked_up)
 
 
 @router.post("", status_code=201)
-async def open_bundle(request: Request, work: TheWork, me: Educator) -> LessonOut:
-    """Make a lesson of one's own of what a bundle holds; what is here already stays as it is."""
-    bundle: Bundle = await work.do(errands.unbundled, await received(request, MOST_BYTES, TOO_LARGE))
+async def open_bundle(request: Request, work: TheWork, me: Educator) -> OpenedOut:
+    """Make lessons of one's own of what a bundle holds, in a series if it is one; what is here stays as it is."""
+    found = await work.do(errands.unbundled, await received(request, MOST_BYTES, TOO_LARGE))
+    minutes = work.settings.recording_minutes
 
-    def put_in(session: Session) -> LessonOut:
-        made = store.put_in(session, me, bundle, work.settings.recording_minutes)
-        return at_the_desk(session, me, made)
+    def put_in(session: Session) -> OpenedOut:
+        if not isinstance(found, SeriesBundle):
+            return OpenedOut(series=None, lessons=[store.put_in(session, me, found, minutes).id])
+        made = store.put_series_in(session, me, found, minutes)
+        return OpenedOut(series=made.id, lessons=[one.id for one in lessons_in(session, made.id)])
 
     return await work.stored(put_in)

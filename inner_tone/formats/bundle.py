@@ -127,7 +127,11 @@ def read_bundle(path: Path) -> LessonDocument:
 
 def opened(data: bytes) -> Bundle:
     """Return what is in a bundle, all of it checked; raises BundleError, or DocumentError for the lesson itself."""
-    files = unpacked(data)
+    return opened_files(unpacked(data))
+
+
+def opened_files(files: Mapping[str, bytes]) -> Bundle:
+    """Return the bundle that some files are, as above."""
     if LESSON not in files:
         raise BundleError(f"There is no {LESSON} in this bundle.")
     lesson = checked_lesson(read(LessonDocument, json_of(LESSON, files[LESSON])))
@@ -185,8 +189,11 @@ def json_of(name: str, content: bytes) -> Any:
         raise BundleError(f"Its {name} is not JSON, or nested too deep to be meant.") from error
 
 
-def unpacked(data: bytes) -> dict[str, bytes]:
-    """Return the files of a bundle by their names; raises BundleError for whatever has no place in one."""
+def unpacked(data: bytes, others: re.Pattern[str] | None = None) -> dict[str, bytes]:
+    """Return the files of a bundle by their names, of which `others` may be there too.
+
+    Raises BundleError for whatever has no place in one.
+    """
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as packed:
             listed = packed.infolist()
@@ -195,7 +202,7 @@ def unpacked(data: bytes) -> dict[str, bytes]:
             files: dict[str, bytes] = {}
             room = MOST_BYTES
             for one in listed:
-                refuse_strange(one, files)
+                refuse_strange(one, files, others)
                 most = min(room, MOST_JSON if one.filename.endswith(".json") else MOST_BYTES)
                 with packed.open(one) as file:
                     files[one.filename] = content = file.read(most + 1)  # however large it says that it is
@@ -209,12 +216,13 @@ def unpacked(data: bytes) -> dict[str, bytes]:
         raise BundleError("It cannot be unpacked: it is damaged, or locked with a password.") from error
 
 
-def refuse_strange(one: zipfile.ZipInfo, known: Mapping[str, bytes]) -> None:
+def refuse_strange(one: zipfile.ZipInfo, known: Mapping[str, bytes], others: re.Pattern[str] | None) -> None:
     """Raise BundleError for a file that has no place in a bundle."""
     shown = one.filename[:80]
     if one.filename in known:
         raise BundleError(f"{shown} is in it twice.")
     if stat.S_ISLNK(one.external_attr >> 16):
         raise BundleError(f"{shown} is no file but a link.")
-    if one.filename not in (LESSON, SOUNDS) and not NAME.match(one.filename):
+    fits = one.filename in (LESSON, SOUNDS) or NAME.match(one.filename) or (others and others.match(one.filename))
+    if not fits:
         raise BundleError(f"“{shown}” has no place in a bundle.")

@@ -177,11 +177,11 @@ def figures_html(figures: Sequence[Figure]) -> str:
 
 
 def front_html(front: Front, images: Mapping[str, bytes], more: str = "") -> str:
-    """Return what stands at the front of a lesson."""
+    """Return what stands at the front of a lesson, beneath its title."""
     target = f"<h2>Where it is heading</h2>{text_html(front.target, images)}" if front.target.strip() else ""
     summary = f'<p class="summary">{escape(front.summary)}</p>' if front.summary.strip() else ""
     source = f'<p class="source">{escape(front.source)}.{more}</p>'
-    return f"<h1>{escape(front.title)}</h1>{source}{summary}{target}"
+    return f"{source}{summary}{target}"
 
 
 def played_html(step: SheetStep) -> str:

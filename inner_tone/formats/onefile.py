@@ -87,8 +87,8 @@ def one_file(
         f'<meta name="description" content="{escape(front.summary)}">'
         f'<meta http-equiv="Content-Security-Policy" content="{POLICY}">'
         f"<style>{faces()}{style}</style></head><body>"
-        f'<header id="front">{front_html(front, images)}'
-        f'<nav aria-label="Steps"><ol>{links}</ol></nav></header><main>{body}</main>'
+        f'<header><h1>{escape(front.title)}</h1><div id="front">{front_html(front, images)}'
+        f'<nav aria-label="Steps"><ol>{links}</ol></nav></div></header><main>{body}</main>'
         f'<nav class="ways" aria-label="Through the lesson"><span id="where"></span>'
         f'<button type="button" id="back">Back</button><button type="button" id="on">Begin</button></nav>'
         f"<noscript><p>The sounds are played by a script, which this browser does not run.</p></noscript>"

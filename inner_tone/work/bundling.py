@@ -9,9 +9,10 @@ from sqlalchemy.orm import Session
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lesson.lesson import LessonDocument, Start
 from inner_tone.formats.bundle import MEDIA, Bundle, BundledSound, images_in, recordings_in, suffix_of, with_recordings
-from inner_tone.store import images, lessons, sources
+from inner_tone.formats.series import SeriesBundle, SeriesDocument
+from inner_tone.store import images, lessons, series, sources
 from inner_tone.store.errors import NotFoundError
-from inner_tone.store.models import Account, KeptImage, Lesson, Recording
+from inner_tone.store.models import Account, KeptImage, Lesson, Recording, Series
 
 ELSEWHERE = str(uuid.UUID(int=0))  # the lesson that one starts from which was opened from a bundle
 
@@ -54,8 +55,8 @@ def is_same(session: Session, lesson: Lesson, document: LessonDocument) -> bool:
         return False
 
 
-def put_in(session: Session, owner: Account, bundle: Bundle, minutes: float) -> Lesson:
-    """Make a lesson of what a bundle holds. Nothing that is here already is changed.
+def put_in(session: Session, owner: Account, bundle: Bundle, minutes: float, before: str | None = None) -> Lesson:
+    """Make a lesson of what a bundle holds, which starts from another one if that is here. Nothing here is changed.
 
     Raises InnerToneError where there is no room for its images or recordings.
     """
@@ -63,5 +64,29 @@ def put_in(session: Session, owner: Account, bundle: Bundle, minutes: float) -> 
         images.keep_image(session, owner.id, MEDIA[suffix_of(data)], data)
     for key, one in bundle.sounds.items():
         sources.keep_within(session, owner.id, key, one.name, one.seconds, one.flac, minutes)
-    start = Start(lesson=ELSEWHERE, patch=bundle.lesson.start) if bundle.lesson.start else None
+    start = Start(lesson=before or ELSEWHERE, patch=bundle.lesson.start) if bundle.lesson.start else None
     return lessons.create_lesson(session, owner.id, bundle.lesson, start)
+
+
+def gathered_series(session: Session, found: Series) -> SeriesBundle:
+    """Return a series with its lessons and all that they need; raises InnerToneError where something is gone."""
+    inside = series.lessons_in(session, found.id)
+    places = {str(one.id): place for place, one in enumerate(inside)}
+    starts = tuple(
+        before if (before := places.get((one.start or {}).get("lesson", ""))) is not None and before < place else None
+        for place, one in enumerate(inside)
+    )
+    document = SeriesDocument(title=found.title, summary=found.summary, starts=starts)
+    return SeriesBundle(document, tuple(gathered(session, one) for one in inside))
+
+
+def put_series_in(session: Session, owner: Account, bundle: SeriesBundle, minutes: float) -> Series:
+    """Make a series of one's own of what a bundle holds, each lesson anew; raises InnerToneError as above."""
+    made = series.create_series(session, owner, bundle.series.title, bundle.series.summary)
+    ids: list[str] = []
+    for start, one in zip(bundle.series.starts, bundle.lessons, strict=True):
+        lesson = put_in(session, owner, one, minutes, before=None if start is None else ids[start])
+        series.append(session, owner, made.id, lesson)
+        session.flush()
+        ids.append(str(lesson.id))
+    return made

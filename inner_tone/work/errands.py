@@ -43,7 +43,8 @@ from inner_tone.core.patch.validate import checked_patch
 from inner_tone.core.phrase import Phrase, checked_phrase
 from inner_tone.core.units import capital
 from inner_tone.formats.audio import flac_bytes, read_sound, stereo, wav_bytes
-from inner_tone.formats.bundle import Bundle, bundle_bytes, opened
+from inner_tone.formats.bundle import Bundle, bundle_bytes
+from inner_tone.formats.series import SeriesBundle, opened_any, series_bytes
 from inner_tone.work.answers import DrawnOut, MeasureOut, RenderOut, finding_out
 from inner_tone.work.errand import Place
 from inner_tone.work.studio import sound_of
@@ -288,9 +289,14 @@ def bundled(place: Place, bundle: Bundle) -> bytes:
     return bundle_bytes(bundle)
 
 
-def unbundled(place: Place, data: bytes) -> Bundle:
-    """Return what is in a bundle; raises BundleError or DocumentError."""
-    return opened(data)
+def bundled_series(place: Place, bundle: SeriesBundle) -> bytes:
+    """Return a series as a file."""
+    return series_bytes(bundle)
+
+
+def unbundled(place: Place, data: bytes) -> Bundle | SeriesBundle:
+    """Return what is in a bundle: a lesson, or a series; raises BundleError or DocumentError."""
+    return opened_any(data)
 
 
 def told(place: Place, flac: bytes) -> bytes:

@@ -159,6 +159,7 @@ ROUTES: dict[tuple[str, str], str] = {
     ("POST", "/api/series"): "educator",
     ("GET", "/api/series/{series_id}"): "signed in",
     ("PUT", "/api/series/{series_id}"): "owner alone",
+    ("POST", "/api/series/{series_id}/bundle"): "owner alone",
     ("DELETE", "/api/series/{series_id}"): "owner alone",
     ("GET", "/api/sections"): "educator",
     ("POST", "/api/sections"): "educator",

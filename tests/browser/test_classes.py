@@ -20,8 +20,8 @@ class ClassTest(WritingTest):
         self.learner = DemoAccount(
             sign_in=f"wiebke-{uuid.uuid4().hex[:6]}", name="Wiebke Hansen", role="learner", password="a long password"
         )
-        self.title = f"A horn for {uuid.uuid4().hex[:6]}"
-        document = LESSON.model_copy(update={"title": self.title})
+        self.called = f"A horn for {uuid.uuid4().hex[:6]}"
+        document = LESSON.model_copy(update={"title": self.called})
         self.lesson = self.application.make(document)
         engine = connect(self.application.database)
         with sessions(engine).begin() as session:
@@ -46,9 +46,9 @@ class ClassTest(WritingTest):
         code = self.attribute("[data-code]", "data-code")
         self.wait(lambda: self.find("//p[contains(., 'Nobody has joined yet')]"), "the empty class")
         self.assert_accessible()
-        self.pick("A published lesson", f"{self.title} (by Maren Holt)")
+        self.pick("A published lesson", f"{self.called} (by Maren Holt)")
         self.push("Set it")
-        self.wait(lambda: self.find(f"//a[.='{self.title}']"), "the lesson to be set")
+        self.wait(lambda: self.find(f"//a[.='{self.called}']"), "the lesson to be set")
         assert code is not None
         return code
 
@@ -68,7 +68,7 @@ class ClassTest(WritingTest):
         code = self.begin_class()
         board = f"{self.driver.current_url}/{self.lesson}"
         self.join(code)
-        self.click(f"//section[@data-joined]//a[.='{self.title}']")
+        self.click(f"//section[@data-joined]//a[.='{self.called}']")
         self.settle()
         self.open(f"/practice/{self.lesson}/4")
         self.settle()

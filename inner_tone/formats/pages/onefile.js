@@ -19,6 +19,7 @@
     quiet();
     here = Math.max(0, Math.min(pages.length - 1, place));
     pages.forEach((one, number) => one.classList.toggle("here", number === here));
+    document.body.classList.toggle("inside", here > 0);
     where.textContent = here ? `Step ${here} of ${pages.length - 1}` : "";
     back.disabled = here === 0;
     on.disabled = here === pages.length - 1;

@@ -1,8 +1,9 @@
 import { useRef, useState } from "react";
 import { useNavigate } from "react-router";
 
-import { type BundlePreview, client, got } from "../api/client";
+import { type BundledLesson, type BundlePreview, client, got } from "../api/client";
 import { refreshShelf } from "../api/queries";
+import { counted } from "../ui/counted";
 import { messageOf } from "../ui/messageOf";
 import { Panel } from "../ui/Panel";
 
@@ -12,7 +13,17 @@ export function OpenBundle() {
   const [file, setFile] = useState<File>();
   return (
     <>
-      <button type="button" className="button mt-6 self-start" onClick={() => field.current?.click()}>
+      <button
+        type="button"
+        className="button mt-6 self-start"
+        title="Or drop it here"
+        onClick={() => field.current?.click()}
+        onDragOver={(event) => event.preventDefault()}
+        onDrop={(event) => {
+          event.preventDefault();
+          setFile(event.dataTransfer.files.item(0) ?? undefined);
+        }}
+      >
         Open a bundle…
       </button>
       <input
@@ -56,9 +67,9 @@ function usePreview(file: File) {
     setFailure(undefined);
     try {
       await asked;
-      const lesson = await got(client.POST("/api/bundles", sent(file)));
+      const { series, lessons } = await got(client.POST("/api/bundles", sent(file)));
       void refreshShelf();
-      await navigate(`/desk/${lesson.id}/1`);
+      await navigate(series ? `/series/${series}` : `/desk/${lessons[0]}/1`);
     } catch (error) {
       setFailure(messageOf(error));
       setBusy(false);
@@ -70,14 +81,26 @@ function usePreview(file: File) {
 function Preview({ file, onClose }: { file: File; onClose: () => void }) {
   const { found, failure, busy, open } = usePreview(file);
   return (
-    <Panel title={found ? `“${found.title}” comes in` : file.name} onClose={onClose}>
+    <Panel title={found ? `“${titleOf(found)}” comes in` : file.name} onClose={onClose}>
       <div className="min-h-0 overflow-y-auto px-4 pt-2 pb-4">
         {!found && failure === undefined && (
           <p role="status" className="font-read text-read text-soft italic">
             Looking into it…
           </p>
         )}
-        {found && <Contents found={found} />}
+        {found?.series != null && (
+          <p className="mb-2 font-read text-read">
+            A series of {counted(found.lessons.length, "lesson")}, in their order.
+          </p>
+        )}
+        {found?.lessons.map((one, place) => (
+          <Contents key={place} found={one} within={found.series !== null} />
+        ))}
+        {found && (
+          <p className="mt-3 text-note text-soft">
+            It becomes yours. Nothing that is here already is changed.
+          </p>
+        )}
         {failure !== undefined && (
           <p role="alert" className="mt-3 text-warn">
             {failure}
@@ -86,7 +109,11 @@ function Preview({ file, onClose }: { file: File; onClose: () => void }) {
         <div className="mt-4 flex gap-3">
           {found && (
             <button type="button" className="button-strong" disabled={busy} onClick={() => void open()}>
-              {busy ? "Opening…" : found.same.length > 0 ? "Open another copy" : "Open it"}
+              {busy
+                ? "Opening…"
+                : found.lessons.every(({ same }) => same.length > 0)
+                  ? "Open another copy"
+                  : "Open it"}
             </button>
           )}
           <button type="button" className="button" onClick={onClose}>
@@ -98,13 +125,17 @@ function Preview({ file, onClose }: { file: File; onClose: () => void }) {
   );
 }
 
-function Contents({ found }: { found: BundlePreview }) {
+const titleOf = ({ series, lessons }: BundlePreview): string => series ?? lessons[0]?.title ?? "";
+
+/** What a lesson would bring; `within` a series it stands under its title. */
+function Contents({ found, within }: { found: BundledLesson; within: boolean }) {
   const parts = [
     count(found.images, "image"),
     ...found.sounds.map((one) => `the recording “${one.name}” (${one.seconds.toFixed(1)} s)`),
   ].filter((one) => one !== undefined);
   return (
     <>
+      {within && <h3 className="mt-4 mb-1 font-read text-read font-semibold">{found.title}</h3>}
       {found.summary && <p className="mb-3 font-read text-read">{found.summary}</p>}
       <ol className="list-decimal border-t border-rule pt-2 pl-6">
         {found.steps.map((step, place) => (
@@ -128,9 +159,6 @@ function Contents({ found }: { found: BundlePreview }) {
           You have the very same lesson already. Opened again, it stands beside it.
         </p>
       )}
-      <p className="mt-3 text-note text-soft">
-        It becomes a lesson of yours. Nothing that is here already is changed.
-      </p>
     </>
   );
 }

@@ -2,9 +2,11 @@ import { type ReactNode, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
 import { client, got, type Series } from "../api/client";
+import { useMaking } from "../api/jobs";
 import { refreshSeries, showSeries, useLessons, useSeries } from "../api/queries";
 import { Header } from "../ui/Header";
 import { Choice } from "../ui/Choice";
+import { MakingState } from "../ui/MakingState";
 import { messageOf } from "../ui/messageOf";
 import { Notice } from "../ui/Notice";
 import { Failed, Waiting } from "../ui/Waiting";
@@ -123,6 +125,7 @@ function OwnSeries({ series }: { series: Series }) {
       <OwnLessons series={series} onChange={change} />
       <NextLesson series={series} onFailure={fail} />
       <PutIn series={series} onChange={change} />
+      <SaveSeries series={series} />
       <button type="button" className="act-away mt-10" onClick={dissolve}>
         Dissolve the series (its lessons stay)
       </button>
@@ -132,6 +135,25 @@ function OwnSeries({ series }: { series: Series }) {
         </Notice>
       )}
     </>
+  );
+}
+
+/** Saves the series with all its lessons as one file. */
+function SaveSeries({ series }: { series: Series }) {
+  const making = useMaking();
+  const save = () =>
+    making.make("Packing it", () =>
+      got(client.POST("/api/series/{series_id}/bundle", { params: { path: { series_id: series.id } } })),
+    );
+  return (
+    <div className="mt-6 flex flex-wrap items-center gap-3">
+      {!making.busy && (
+        <button type="button" className="button" onClick={save}>
+          Save as a bundle
+        </button>
+      )}
+      <MakingState making={making} />
+    </div>
   );
 }
 
