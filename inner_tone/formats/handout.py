@@ -110,7 +110,8 @@ def page(
     return (
         f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{escape(front.title)}</title>'
         f'<meta name="generator" content="Inner Tone"></head><body>'
-        f"<header><h1>{escape(front.title)}</h1>{front_html(front, images, more)}</header><main>{body}</main></body></html>"
+        f"<header><h1>{escape(front.title)}</h1>{front_html(front, images, more)}</header>"
+        f"<main>{body}</main></body></html>"
     )
 
 

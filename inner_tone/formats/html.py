@@ -7,7 +7,9 @@ import re
 from base64 import b64encode
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cache
 from html import escape
+from io import BytesIO
 from pathlib import Path
 
 from markdown_it import MarkdownIt
@@ -197,6 +199,18 @@ def listen_html(step: SheetStep, images: Mapping[str, bytes]) -> str:
     return f'<h3>Listen for</h3><div class="listen">{text_html(step.listen, images)}</div>'
 
 
+@cache
+def unpacked_face(file: str) -> str:
+    """Return a typeface as an address, unpacked: what sets pages would unpack it anew for each."""
+    from fontTools.ttLib import TTFont  # noqa: PLC0415 - it takes time to load
+
+    face = TTFont(FONTS / file, recalcTimestamp=False)
+    face.flavor = None
+    buffer = BytesIO()
+    face.save(buffer)
+    return data_url("font/ttf", buffer.getvalue())
+
+
 def faces(*, weights: bool = True) -> str:
     """Return the application's own typefaces as a style sheet in which they are contained.
 
@@ -204,7 +218,7 @@ def faces(*, weights: bool = True) -> str:
     """
     return "".join(
         f'@font-face {{ font-family: "{name}"; font-style: {style}; {f"font-weight: {weight}; " if weights else ""}'
-        f'src: url("{data_url("font/woff2", (FONTS / file).read_bytes())}"); }}'
+        f'src: url("{data_url("font/woff2", (FONTS / file).read_bytes()) if weights else unpacked_face(file)}"); }}'
         for name, file, style, weight in FACES
         if (FONTS / file).is_file()
     )

@@ -70,10 +70,11 @@ _drawing = threading.Lock()
 def svg(charts: Sequence[Chart], caption: str = "", *, outlined: bool = True) -> bytes:
     """Return a picture, one chart or a strip of several, as an SVG file.
 
-    Where its typeface is sure to be there, text need not be `outlined`: it can be read aloud and searched then.
+    Where its typeface is sure to be there, text need not be `outlined`: it can be read aloud and searched then. Such a
+    picture is for a page that is set: of its lines only what can be seen is drawn.
     """
     about = {"Date": None, "Creator": "Inner Tone", "Title": title_of(charts), "Description": caption}
-    style = STYLE if outlined else STYLE | {"svg.fonttype": "none"}
+    style = STYLE if outlined else STYLE | {"svg.fonttype": "none", "path.simplify": True}
     with _drawing, matplotlib.rc_context(style):
         buffer = BytesIO()
         figure(charts, caption).savefig(buffer, format="svg", metadata=about)

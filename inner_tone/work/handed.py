@@ -131,7 +131,7 @@ def looks_of(place: Place, step: SheetStep) -> list[Figure]:
         behind=behind(step, tap),
     )
     shown = charts(recipe, place.sounds)
-    return [Figure(svg(shown), sentence(recipe, shown))]
+    return [Figure(plot(shown[0]).encode(), sentence(recipe, shown))]
 
 
 def behind(step: SheetStep, tap: Port) -> Behind | None:
