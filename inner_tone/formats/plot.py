@@ -28,7 +28,8 @@ def plot(chart: Chart) -> str:
     parts += [line(one, chart.x, panel.y) for one in sorted(panel.traces, key=lambda one: one.role == "this")]
     told = escape(chart.sentence)
     return (
-        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {WIDTH} {HEIGHT}" width="{WIDTH}" height="{HEIGHT}" role="img" aria-label="{told}" '
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {WIDTH} {HEIGHT}" width="{WIDTH}" height="{HEIGHT}" '
+        f'role="img" aria-label="{told}" '
         f'font-family="Instrument,sans-serif" font-size="11" fill="{SOFT}">{"".join(parts)}</svg>'
     )
 
