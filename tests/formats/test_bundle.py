@@ -24,6 +24,7 @@ from inner_tone.core.patch.port import Port
 from inner_tone.demo.foghorn import BLASTS, DISTANT, LESSON
 from inner_tone.formats.audio import flac_bytes
 from inner_tone.formats.bundle import MOST_BYTES, Bundle, BundledSound, bundle_bytes, opened
+from inner_tone.formats.series import SeriesBundle, SeriesDocument, opened_any, series_bytes
 from tests.support.figures import record
 
 HOSTILE = 300  # 2,000 have been tried; they take two minutes
@@ -144,6 +145,27 @@ class BundleTest(unittest.TestCase):
         told = ", ".join(f"{name} {count}" for name, count in said.most_common())
         record("bundles", f"{HOSTILE} hostile files: refused with a sentence", "each, or harmless", told)
         record("bundles", "memory that they take", "300 MB", f"{grown / 1e6:.0f} MB")
+
+    def test_hostile_series_each_get_a_sentence(self) -> None:
+        dice = random.Random(23)
+        series = SeriesDocument(title="Harbour", starts=(None, 0))
+        good = series_bytes(SeriesBundle(series, (full(), full())))
+        found = opened_any(good)
+        assert isinstance(found, SeriesBundle)
+        self.assertEqual(series_bytes(found), good)
+        refused = 0
+        for number in range(HOSTILE // 3):
+            inner = KINDS[dice.choice(list(KINDS))](dice)
+            told = dice.choice([b'{"title": "A", "starts": [null, 0]}', b'{"title": "A", "starts": [-1, 9]}', b"[]"])
+            files = {"series.json": told, "lessons/001.zip": GOOD, "lessons/002.zip": inner}
+            data = packed(files) if dice.random() < 0.7 else good[: dice.randrange(len(good))]
+            with self.subTest(number=number):
+                try:
+                    opened_any(data)
+                except InnerToneError as error:
+                    self.assertGreater(len(str(error)), 10)
+                    refused += 1
+        self.assertGreater(refused, HOSTILE // 3 * 0.8)
 
 
 def cut(dice: random.Random) -> bytes:

@@ -39,7 +39,14 @@ export function BenchMap({ zoom }: { zoom?: number }) {
     const file = bench.writing ? draggedFile(event) : undefined;
     if (!file) return;
     event.preventDefault();
-    openedFrom(file, bench.moves).then(state.say, (error: unknown) => state.say(messageOf(error)));
+    openedFrom(file).then(
+      ({ name, patch: whole, phrase }) => {
+        if (whole) bench.moves.open(whole);
+        if (phrase) bench.moves.play(phrase);
+        state.say(`The ${whole ? "patch" : "phrase"} of “${name}” is here. Undo brings back what was there.`);
+      },
+      (error: unknown) => state.say(messageOf(error)),
+    );
   };
   return (
     <div

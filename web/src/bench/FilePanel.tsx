@@ -3,40 +3,65 @@ import { useState } from "react";
 import { Panel } from "../ui/Panel";
 import { messageOf } from "../ui/messageOf";
 import { useBench } from "./BenchContext";
-import { openedFrom } from "./documents";
+import { type Opened, openedFrom } from "./documents";
 
-/** Opens a patch or a phrase from a file, in the place of what stands at the bench. */
+/** Opens a patch or a phrase from a file: in the place of what stands at the bench, or a patch beside it. */
 export function FilePanel() {
-  const { state, moves } = useBench();
+  const { patch, state, moves } = useBench();
+  const [found, setFound] = useState<Opened>();
   const [failure, setFailure] = useState<string>();
   const close = () => state.ask(undefined);
+  const done = (said: string) => {
+    close();
+    state.say(said);
+  };
+  const replace = ({ name, patch: whole, phrase }: Opened) => {
+    if (whole) moves.open(whole);
+    if (phrase) moves.play(phrase);
+    done(`The ${whole ? "patch" : "phrase"} of “${name}” is here.`);
+  };
   const open = (file: File) => {
     setFailure(undefined);
-    openedFrom(file, moves).then(
-      (said) => {
-        close();
-        state.say(said);
-      },
+    openedFrom(file).then(
+      (one) => (one.patch && patch.modules.length > 0 ? setFound(one) : replace(one)),
       (error: unknown) => setFailure(messageOf(error)),
     );
+  };
+  const beside = ({ name, patch: fragment }: Opened) => {
+    if (!fragment) return;
+    void moves
+      .apply([{ kind: "paste", fragment }])
+      .then((touched) => touched && done(`What is in “${name}” stands beside what was here.`));
   };
   return (
     <Panel title="Open a patch or a phrase" onClose={close}>
       <div className="px-4 pt-2 pb-4">
         <p className="mb-3 font-read text-read">
-          A patch takes the place of the one at this bench, a phrase that of the phrase. Undo brings back what
-          was there. A file can be dropped onto the map, too.
+          A phrase takes the place of the one here. A patch does too, or it comes beside what is here, as a
+          section that was saved does. Undo brings back what was there. A file can be dropped onto the map,
+          too.
         </p>
-        <input
-          type="file"
-          autoFocus
-          aria-label="A patch or a phrase"
-          accept="application/json,.json"
-          onChange={({ currentTarget }) => {
-            const [file] = currentTarget.files ?? [];
-            if (file) open(file);
-          }}
-        />
+        {found ? (
+          <div className="flex flex-wrap gap-3">
+            <button type="button" autoFocus className="button-strong" onClick={() => replace(found)}>
+              In the place of this patch
+            </button>
+            <button type="button" className="button" onClick={() => beside(found)}>
+              Beside what is here
+            </button>
+          </div>
+        ) : (
+          <input
+            type="file"
+            autoFocus
+            aria-label="A patch or a phrase"
+            accept="application/json,.json"
+            onChange={({ currentTarget }) => {
+              const [file] = currentTarget.files ?? [];
+              if (file) open(file);
+            }}
+          />
+        )}
         {failure && (
           <p role="alert" className="mt-3 text-warn">
             {failure}

@@ -1,5 +1,7 @@
 import type { Edit } from "../api/client";
 import { saveDocument } from "../lenses/files";
+import { messageOf } from "../ui/messageOf";
+import { fragmentOf } from "./clipboard";
 import { goTo } from "../ui/goTo";
 import { foldFoot, type Projected, useRoom } from "../ui/room";
 import { isSound, letsThrough, isSingle } from "../api/patch";
@@ -148,13 +150,28 @@ const showing = ({ state, writing, map, subject }: Doing): Command[] =>
     },
   ]);
 
-const inFiles = ({ patch, phrase, state, writing }: Doing): Command[] =>
-  inGroup("files", [
+function inFiles(view: Doing): Command[] {
+  const { patch, phrase, state, writing } = view;
+  const ids = selectedModules(view);
+  const saveSelected = () => {
+    fragmentOf(patch, ids).then(
+      (fragment) => saveDocument(fragment, "section"),
+      (error: unknown) => state.say(messageOf(error)),
+    );
+  };
+  return inGroup("files", [
     {
       id: "save-patch",
       words: "Save the patch as a file",
       keys: [],
       run: () => saveDocument(patch, "patch"),
+    },
+    {
+      id: "save-selected",
+      words: "Save what is selected as a file",
+      keys: [],
+      run: saveSelected,
+      possible: ids.length > 0,
     },
     {
       id: "save-phrase",
@@ -173,6 +190,7 @@ const inFiles = ({ patch, phrase, state, writing }: Doing): Command[] =>
         ]
       : []),
   ]);
+}
 
 const goingBack = ({ moves, past }: Doing): Command[] =>
   inGroup("back", [

@@ -1,10 +1,16 @@
 import type { DragEvent } from "react";
 
-import { client, got } from "../api/client";
-import type { Moves } from "./moves";
+import { client, got, type Patch, type Phrase } from "../api/client";
 
-/** Puts the patch or the phrase of a file in the place of the bench's; says what was opened. */
-export async function openedFrom(file: File, moves: Moves): Promise<string> {
+/** What a file holds, and what it is called. */
+export interface Opened {
+  name: string;
+  patch: Patch | null;
+  phrase: Phrase | null;
+}
+
+/** The patch or the phrase of a file, checked. */
+export async function openedFrom(file: File): Promise<Opened> {
   const found = await got(
     client.POST("/api/documents/opened", {
       body: file as never,
@@ -12,9 +18,7 @@ export async function openedFrom(file: File, moves: Moves): Promise<string> {
       headers: { "Content-Type": "application/octet-stream" },
     }),
   );
-  if (found.patch) moves.open(found.patch);
-  if (found.phrase) moves.play(found.phrase);
-  return found.patch ? `The patch of “${file.name}” is here.` : `The phrase of “${file.name}” is here.`;
+  return { name: file.name, patch: found.patch ?? null, phrase: found.phrase ?? null };
 }
 
 /** A file that is dragged, if it may be a patch or a phrase. */
