@@ -16,6 +16,7 @@ from inner_tone.core.modules.declaration import ModuleType, Ruler
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.phrase import Phrase
 from inner_tone.core.units import with_unit
+from inner_tone.formats.series import SeriesDocument
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -136,6 +137,7 @@ def derived() -> dict[Path, str]:
         ROOT / "docs/schemas/patch.schema.json": schema(Patch),
         ROOT / "docs/schemas/phrase.schema.json": schema(Phrase),
         ROOT / "docs/schemas/lesson.schema.json": schema(LessonDocument),
+        ROOT / "docs/schemas/series.schema.json": schema(SeriesDocument),
     }
 
 

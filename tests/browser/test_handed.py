@@ -1,19 +1,22 @@
 """A lesson in one file, opened from disk without a network: it plays, goes from step to step, and prints."""
 
+import io
 import subprocess
 import tempfile
 import unittest
+import zipfile
 from base64 import b64decode
 from pathlib import Path
 
 from selenium.webdriver.common.keys import Keys
 
 from inner_tone.demo.foghorn import LESSON
+from inner_tone.demo.seed import JONAS, MAREN
 from inner_tone.formats.html import Front
 from inner_tone.work.errand import Place
 from inner_tone.work.handed import Wanted, handed
 from inner_tone.work.studio import Studio
-from tests.support.browser import BrowserTest
+from tests.support.browser import BrowserTest, sign_in_browser
 
 
 class OneFileTest(BrowserTest):
@@ -83,6 +86,58 @@ class OneFileTest(BrowserTest):
             self.wait(lambda step=step: self.place() == f"Step {step} of 5", "the step")
             wide = self.driver.execute_script("return document.documentElement.scrollWidth")
             self.assertLessEqual(wide, 390)
+
+
+API = """
+  window.told = { "cmi.core.lesson_status": "not attempted", "cmi.core.lesson_location": "" };
+  window.calls = [];
+  window.API = {
+    LMSInitialize: () => { calls.push("begin"); return "true"; },
+    LMSGetValue: (name) => told[name],
+    LMSSetValue: (name, value) => { told[name] = value; return "true"; },
+    LMSCommit: () => { calls.push("commit"); return "true"; },
+    LMSFinish: () => "true",
+  };
+"""
+
+
+class PackageTest(BrowserTest):
+    def test_a_platform_is_told_how_far_one_is_and_that_one_has_been_through(self) -> None:
+        front = Front(LESSON.title, LESSON.summary, "", "By Maren Holt; edition 1")
+        data = handed(Place(Studio(), long=True), Wanted("package"), LESSON, front, {}, {})
+        with tempfile.TemporaryDirectory() as folder:
+            with zipfile.ZipFile(io.BytesIO(data)) as packed:
+                packed.extractall(folder)
+            added = self.driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": API})
+            forget = "Page.removeScriptToEvaluateOnNewDocument"
+            self.addCleanup(self.driver.execute_cdp_cmd, forget, {"identifier": added["identifier"]})
+            self.driver.get((Path(folder) / "index.html").as_uri())
+            told = "return [told['cmi.core.lesson_status'], told['cmi.core.lesson_location'], calls[0]]"
+            for step in range(1, 6):
+                self.press(Keys.ARROW_RIGHT)
+                self.wait(lambda step=step: self.text_of("#where") == f"Step {step} of 5", "the step")
+                status = "completed" if step == 5 else "incomplete"
+                self.assertEqual(self.driver.execute_script(told), [status, str(step), "begin"])
+            self.press(Keys.ARROW_LEFT)
+            self.wait(lambda: self.text_of("#where") == "Step 4 of 5", "the step before")
+            self.assertEqual(self.driver.execute_script(told)[0], "completed", "it stays so")
+
+
+class HandOutTest(BrowserTest):
+    def test_a_lesson_is_made_into_a_file_and_saved(self) -> None:
+        sign_in_browser(self.driver, self.application, JONAS)
+        self.addCleanup(sign_in_browser, self.driver, self.application, MAREN)
+        with self.application.client() as client:
+            lesson = next(one["id"] for one in client.get("/api/lessons").json() if one["title"] == "Foghorn")
+        self.open(f"/practice/{lesson}/1")
+        self.settle()
+        self.push("On paper, in a file…")
+        self.wait(lambda: self.css("[role=dialog] input[type=radio]"), "what it is to be")
+        self.assert_accessible()
+        self.click("//label[contains(., 'As text (Markdown)')]")
+        self.push("Make it")
+        link = self.wait(lambda: self.find("//a[.='Save it again']"), "the file")
+        self.assertIn("/api/jobs/", link.get_attribute("href"))
 
 
 if __name__ == "__main__":

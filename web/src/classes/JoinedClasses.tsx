@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import { client, got, type Joined } from "../api/client";
 import { messageOf } from "../ui/messageOf";
 import { Panel } from "../ui/Panel";
-import { day } from "../ui/times";
+import { calendarDay } from "../ui/times";
 import { refreshJoined, useJoined } from "./classes";
 
 /** The classes that one has joined, with what is set there. */
@@ -56,7 +56,7 @@ function SetLine({ lesson, number }: { lesson: Joined["lessons"][number]; number
         {lesson.place !== null && !through && `; you are at step ${lesson.place + 1}`}
       </span>
       <span className={`w-36 text-right ${isLate(lesson.due) && !through ? "text-warn" : "text-soft"}`}>
-        {lesson.due && `for ${day(lesson.due)}`}
+        {lesson.due && `for ${calendarDay(lesson.due)}`}
       </span>
     </li>
   );
