@@ -25,38 +25,42 @@ export function AccountScreen() {
   return (
     <div className="flex h-full flex-col">
       <Header places={[{ label: "Shelf", to: "/shelf", here: false }]} />
-      <main className="mx-auto w-full max-w-4xl overflow-y-auto px-8 pt-10 pb-8">
-        <h1 className="font-read text-title font-semibold tracking-tight">{me?.name}</h1>
-        <p className="mt-1 mb-8 text-soft">
-          {me?.role}, signs in as {me?.sign_in}
-        </p>
-        <div className="grid grid-cols-[minmax(0,1fr)_320px] gap-14 narrow:grid-cols-1 narrow:gap-8">
-          <section aria-labelledby="signed-in">
-            <h2 id="signed-in" className="mb-3 font-read text-head font-semibold">
-              Signed in
-            </h2>
-            {signIns.error && <Failed message={signIns.error.message} retry={() => void signIns.refetch()} />}
-            <ul className="border-b border-rule">
-              {signIns.data?.map((one, place) => (
-                <Row key={place} signIn={one} />
-              ))}
-            </ul>
-            <div className="mt-4 flex gap-3">
-              <button type="button" className="button" onClick={() => void signOut()}>
-                Sign out here
-              </button>
-              <button type="button" className="button" onClick={() => void signOutEverywhere()}>
-                Sign out everywhere
-              </button>
+      <main className="flex-1 overflow-y-auto">
+        <div className="mx-auto w-full max-w-4xl px-8 pt-10 pb-8">
+          <h1 className="font-read text-title font-semibold tracking-tight">{me?.name}</h1>
+          <p className="mt-1 mb-8 text-soft">
+            {me?.role}, signs in as {me?.sign_in}
+          </p>
+          <div className="grid grid-cols-[minmax(0,1fr)_320px] gap-14 narrow:grid-cols-1 narrow:gap-8">
+            <section aria-labelledby="signed-in">
+              <h2 id="signed-in" className="mb-3 font-read text-head font-semibold">
+                Signed in
+              </h2>
+              {signIns.error && (
+                <Failed message={signIns.error.message} retry={() => void signIns.refetch()} />
+              )}
+              <ul className="border-b border-rule">
+                {signIns.data?.map((one, place) => (
+                  <Row key={place} signIn={one} />
+                ))}
+              </ul>
+              <div className="mt-4 flex gap-3">
+                <button type="button" className="button" onClick={() => void signOut()}>
+                  Sign out here
+                </button>
+                <button type="button" className="button" onClick={() => void signOutEverywhere()}>
+                  Sign out everywhere
+                </button>
+              </div>
+              <Mine />
+              <EndForm educator={me?.role === "educator"} />
+            </section>
+            <div>
+              <div className="mb-8">
+                <GroundChoice />
+              </div>
+              <PasswordForm signIn={me?.sign_in ?? ""} />
             </div>
-          </section>
-          <div>
-            <div className="mb-8">
-              <GroundChoice />
-            </div>
-            <PasswordForm signIn={me?.sign_in ?? ""} />
-            <Mine />
-            <EndForm educator={me?.role === "educator"} />
           </div>
         </div>
       </main>
