@@ -3,9 +3,10 @@
 import gzip
 from datetime import datetime
 from html import escape
-from typing import Annotated
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Path, Request, Response
+from fastapi.responses import HTMLResponse
 from pydantic import BaseModel, Field
 
 from inner_tone.api.access import Me, ReadableLesson, WritableLesson, WritableLessonBriefly
@@ -35,6 +36,9 @@ NOTHING = """<!doctype html><html lang="en"><head><meta charset="utf-8"><title>I
 <body style="font: 18px/1.5 Georgia, serif; max-width: 32em; margin: 20vh auto; padding: 0 1em; color: #1c2830">
 <h1>Inner Tone</h1><p>{said}</p></body></html>
 """
+
+
+PAGE: dict[str, Any] = {"description": "A page that says so.", "content": {"text/html": {}}, "model": None}
 
 
 class PublicOut(BaseModel):
@@ -73,7 +77,7 @@ def withdraw(session: Database, lesson_id: WritableLesson) -> None:
     store.withdraw(session, lesson_id)
 
 
-@pages.get("/{link}", response_class=Response)
+@pages.get("/{link}", response_class=HTMLResponse, responses={404: PAGE})
 def get_page(request: Request, session: Database, link: Annotated[str, Path(max_length=100)]) -> Response:
     """Return a lesson that anybody may see, as a page by itself."""
     try:
