@@ -6,7 +6,6 @@ from html import escape
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Path, Request, Response
-from fastapi.responses import HTMLResponse
 from pydantic import BaseModel, Field
 
 from inner_tone.api.access import Me, ReadableLesson, WritableLesson, WritableLessonBriefly
@@ -77,7 +76,7 @@ def withdraw(session: Database, lesson_id: WritableLesson) -> None:
     store.withdraw(session, lesson_id)
 
 
-@pages.get("/{link}", response_class=HTMLResponse, responses={404: PAGE})
+@pages.get("/{link}", response_class=Response, responses={200: {"content": {"text/html": {}}}, 404: PAGE})
 def get_page(request: Request, session: Database, link: Annotated[str, Path(max_length=100)]) -> Response:
     """Return a lesson that anybody may see, as a page by itself."""
     try:

@@ -55,6 +55,7 @@ class OneFileTest(BrowserTest):
         self.wait(lambda: self.driver.execute_script(playing), "the sound")
         self.click("//section[@id='step-4']//button[.='Before']")
         self.wait(lambda: self.css("#step-4 .play.playing:nth-of-type(2)"), "what was before")
+        self.driver.execute_script("document.getElementById('moments-4').scrollIntoView()")
         self.click("//section[@id='step-4']//button[starts-with(., 'Note 2')]")
         self.wait(lambda: self.css("#step-4 .moment.shown[data-place='1']"), "the second note")
         self.assertEqual(len(self.all_css("#step-4 .moment.shown svg")), 2)

@@ -110,7 +110,7 @@ function Plain({ command, word, strong = false, steps }: PlainProps) {
 
 /** All that can be done with what is selected, with its keys. */
 function MoreMenu({ commands }: { commands: Command[] }) {
-  const shown = commands.filter((one) => one.group === "build" || one.group === "listen");
+  const shown = commands.filter(({ group }) => group === "build" || group === "listen" || group === "files");
   return (
     <Menu as="div" className="relative">
       <MenuButton className="rounded px-1.5 py-1 whitespace-nowrap hover:bg-this/10">Do…</MenuButton>
