@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from inner_tone.api.access import COOKIE, Me, client_of, page_token, signed_in
 from inner_tone.api.context import Database
-from inner_tone.api.jobs import JobOut, TheJobs, job_out
+from inner_tone.api.jobs import JobOut, TheJobs, asked
 from inner_tone.api.limits import MADE_FROM_ONE, WRONG_FOR_ONE, WRONG_FROM_ONE, Limiter
 from inner_tone.api.schemas import Incoming
 from inner_tone.api.settings import Admission, Settings
@@ -19,7 +19,6 @@ from inner_tone.store import accounts as store
 from inner_tone.store import endings, invitations, tries
 from inner_tone.store.database import Sessions
 from inner_tone.store.errors import ForbiddenError, NotSignedInError
-from inner_tone.store.jobs import job_of
 from inner_tone.store.models import Account, SignIn
 from inner_tone.store.passwords import refuse_easy
 
@@ -218,8 +217,7 @@ def what_goes(session: Database, me: Me) -> GoneOut:
 @router.post("/mine", status_code=202)
 async def write_mine(jobs: TheJobs, me: Me) -> JobOut:
     """Write everything of one's account into a ZIP file, as a job."""
-    job_id = await jobs.ask(me.id, "mine", "Everything of mine", {})
-    return job_out(await jobs.node.stored(lambda session: job_of(session, me.id, job_id)))
+    return await asked(jobs, me.id, "mine", "Everything of mine", {})
 
 
 class AccountEnd(Incoming):

@@ -32,13 +32,12 @@ from inner_tone.api.class_schemas import (
     TeachWish,
 )
 from inner_tone.api.context import Database
-from inner_tone.api.jobs import JobOut, TheJobs, job_out
+from inner_tone.api.jobs import JobOut, TheJobs, asked
 from inner_tone.api.limits import Limiter
 from inner_tone.core.lesson.stops import stops
 from inner_tone.store import accounts, editions
 from inner_tone.store import classes as store
 from inner_tone.store.errors import NotFoundError
-from inner_tone.store.jobs import job_of
 from inner_tone.store.models import Account, Class, ClassLesson, Edition, Following, Lesson
 from inner_tone.work.progress import ProgressWish
 
@@ -250,8 +249,7 @@ async def write_progress(jobs: TheJobs, me: Educator, class_id: uuid.UUID) -> Jo
     """Write the progress of a class into a CSV file, as a job."""
     await jobs.node.stored(lambda session: store.taught(session, me, class_id))
     wish = ProgressWish(class_id=class_id).model_dump(mode="json")
-    job_id = await jobs.ask(me.id, "progress", "The progress of a class", wish)
-    return job_out(await jobs.node.stored(lambda session: job_of(session, me.id, job_id)))
+    return await asked(jobs, me.id, "progress", "The progress of a class", wish)
 
 
 @members.get("")

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from inner_tone.api.access import Me, ReadableLesson, ReadableLessonBriefly, WritableLessonBriefly
 from inner_tone.api.context import Database
-from inner_tone.api.jobs import JobOut, TheJobs, job_out
+from inner_tone.api.jobs import JobOut, TheJobs, asked
 from inner_tone.api.schemas import MOST_WHOLE, Incoming, InstructionOut, LessonOut, Whole, instruction_out
 from inner_tone.api.shown import in_edition
 from inner_tone.api.work import TheWork
@@ -20,7 +20,6 @@ from inner_tone.core.lesson.revision import PieceKind, Revision, StepKind, StepR
 from inner_tone.store import editions as store
 from inner_tone.store import lessons
 from inner_tone.store.errors import ConflictError
-from inner_tone.store.jobs import job_of
 from inner_tone.store.models import Edition
 from inner_tone.work import errands
 from inner_tone.work.publishing import Publishing
@@ -161,10 +160,9 @@ async def publish(jobs: TheJobs, me: Me, lesson_id: WritableLessonBriefly, wish:
             raise ConflictError("lesson", lesson.version)
         return Publishing(lesson_id=lesson_id, version=wish.version, notes=wish.notes, overruled=wish.overruled)
 
-    asked = await jobs.node.stored(standing)
+    wanted = await jobs.node.stored(standing)
     words = "Publish a lesson"
-    job_id = await jobs.ask(me.id, "publish", words, asked.model_dump(mode="json"))
-    return job_out(await jobs.node.stored(lambda session: job_of(session, me.id, job_id)))
+    return await asked(jobs, me.id, "publish", words, wanted.model_dump(mode="json"))
 
 
 @router.get("/editions/{number}")

@@ -7,10 +7,10 @@ from fastapi import APIRouter
 from pydantic import Field
 
 from inner_tone.api.access import Me
-from inner_tone.api.jobs import JobOut, TheJobs, job_out
+from inner_tone.api.jobs import JobOut, TheJobs, asked
 from inner_tone.api.schemas import MOST_WHOLE, Incoming
-from inner_tone.store.jobs import job_of
-from inner_tone.work.handed import Form, Paper, SoundKind
+from inner_tone.formats.handout import Paper
+from inner_tone.work.handed import Form, SoundKind
 from inner_tone.work.handing import HandingOut, gathered
 
 router = APIRouter(prefix="/api/practice/{lesson_id}", tags=["handing"])
@@ -39,7 +39,6 @@ class HandWish(Incoming):
 @router.post("/handed", status_code=202)
 async def hand_out(jobs: TheJobs, me: Me, lesson_id: uuid.UUID, wish: HandWish) -> JobOut:
     """Make a lesson into a file to be handed out, as a job: its file is kept for an hour."""
-    asked = HandingOut(lesson_id=lesson_id, **wish.model_dump())
-    await jobs.node.stored(lambda session: gathered(session, me.id, asked))
-    job_id = await jobs.ask(me.id, "hand-out", WORDS[wish.form], asked.model_dump(mode="json"))
-    return job_out(await jobs.node.stored(lambda session: job_of(session, me.id, job_id)))
+    wanted = HandingOut(lesson_id=lesson_id, **wish.model_dump())
+    await jobs.node.stored(lambda session: gathered(session, me.id, wanted))
+    return await asked(jobs, me.id, "hand-out", WORDS[wish.form], wanted.model_dump(mode="json"))

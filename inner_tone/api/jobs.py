@@ -13,7 +13,7 @@ from inner_tone.api.context import Database
 from inner_tone.api.problems import ProblemPlace
 from inner_tone.store import jobs as store
 from inner_tone.store.jobs import OPEN, State
-from inner_tone.store.models import Job
+from inner_tone.store.models import Job, Json
 from inner_tone.work.jobs import Jobs
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
@@ -55,6 +55,12 @@ def jobs_here(request: Request) -> Jobs:
 
 
 TheJobs = Annotated[Jobs, Depends(jobs_here)]
+
+
+async def asked(jobs: Jobs, account_id: uuid.UUID, kind: str, words: str, wish: Json) -> JobOut:
+    """Ask for a job, and return it for the wire; raises TooManyJobsError."""
+    job_id = await jobs.ask(account_id, kind, words, wish)
+    return job_out(await jobs.node.stored(lambda session: store.job_of(session, account_id, job_id)))
 
 
 @router.get("")

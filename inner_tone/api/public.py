@@ -10,13 +10,13 @@ from pydantic import BaseModel, Field
 
 from inner_tone.api.access import Me, ReadableLesson, WritableLesson, WritableLessonBriefly
 from inner_tone.api.context import Database
-from inner_tone.api.jobs import JobOut, TheJobs, job_out
+from inner_tone.api.jobs import JobOut, TheJobs, asked
 from inner_tone.api.schemas import MOST_WHOLE, Incoming
+from inner_tone.api.work import takes_gzip
 from inner_tone.formats.onefile import POLICY
 from inner_tone.store import editions
 from inner_tone.store import public as store
 from inner_tone.store.errors import NotFoundError
-from inner_tone.store.jobs import job_of
 from inner_tone.work.opening import Opening
 
 router = APIRouter(prefix="/api/lessons/{lesson_id}/public", tags=["public"])
@@ -65,9 +65,8 @@ def get_public(session: Database, lesson_id: ReadableLesson) -> PublicOut | None
 async def open_edition(jobs: TheJobs, me: Me, lesson_id: WritableLessonBriefly, wish: OpenWish) -> JobOut:
     """Open an edition to anyone, as a job; one that was open before goes."""
     await jobs.node.stored(lambda session: editions.edition_of(session, lesson_id, wish.number))
-    asked = Opening(lesson_id=lesson_id, number=wish.number)
-    job_id = await jobs.ask(me.id, "open", "A lesson for anyone", asked.model_dump(mode="json"))
-    return job_out(await jobs.node.stored(lambda session: job_of(session, me.id, job_id)))
+    wanted = Opening(lesson_id=lesson_id, number=wish.number)
+    return await asked(jobs, me.id, "open", "A lesson for anyone", wanted.model_dump(mode="json"))
 
 
 @router.delete("", status_code=204)
@@ -84,6 +83,5 @@ def get_page(request: Request, session: Database, link: Annotated[str, Path(max_
     except NotFoundError as error:
         told = NOTHING.format(said=escape(str(error)))
         return Response(told, 404, media_type="text/html; charset=utf-8", headers=TOLD)
-    takes = any(one.split(";")[0].strip() == "gzip" for one in request.headers.get("accept-encoding", "").split(","))
-    body, packed = (page, {"content-encoding": "gzip"}) if takes else (gzip.decompress(page), {})
+    body, packed = (page, {"content-encoding": "gzip"}) if takes_gzip(request) else (gzip.decompress(page), {})
     return Response(body, media_type="text/html; charset=utf-8", headers=TOLD | packed)

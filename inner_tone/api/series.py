@@ -9,13 +9,12 @@ from sqlalchemy.orm import Session
 
 from inner_tone.api.access import Educator, Me, OwnSeries, OwnSeriesBriefly
 from inner_tone.api.context import Database
-from inner_tone.api.jobs import JobOut, TheJobs, job_out
+from inner_tone.api.jobs import JobOut, TheJobs, asked
 from inner_tone.api.schemas import Incoming, Summary, Title, Whole
 from inner_tone.api.shown import start_now
 from inner_tone.store import editions, written
 from inner_tone.store import series as store
 from inner_tone.store.errors import NotFoundError
-from inner_tone.store.jobs import job_of
 from inner_tone.store.models import Account, Lesson, Series
 
 router = APIRouter(prefix="/api/series", tags=["series"])
@@ -125,8 +124,7 @@ def change_series(session: Database, me: Educator, series_id: OwnSeries, wish: S
 @router.post("/{series_id}/bundle", status_code=202)
 async def bundle_series(jobs: TheJobs, me: Educator, series_id: OwnSeriesBriefly) -> JobOut:
     """Write a series with all its lessons into a bundle, as a job."""
-    job_id = await jobs.ask(me.id, "series", "A series as a bundle", {"series_id": str(series_id)})
-    return job_out(await jobs.node.stored(lambda session: job_of(session, me.id, job_id)))
+    return await asked(jobs, me.id, "series", "A series as a bundle", {"series_id": str(series_id)})
 
 
 @router.delete("/{series_id}", status_code=204)

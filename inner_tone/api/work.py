@@ -108,11 +108,15 @@ class Work:
         return await self.stored(lambda session: {key: heard_by(session, self.me, key).flac for key in wanted})
 
 
+def takes_gzip(request: Request) -> bool:
+    """Tell whether whoever asks can take what is compressed."""
+    return any(one.split(";")[0].strip() == "gzip" for one in request.headers.get("accept-encoding", "").split(","))
+
+
 async def unpacked(request: Request, packed: bytes) -> Response:
     """Return compressed JSON as whoever asks can take it."""
-    takes = any(one.split(";")[0].strip() == "gzip" for one in request.headers.get("accept-encoding", "").split(","))
     told = {"vary": "accept-encoding"}
-    if takes:
+    if takes_gzip(request):
         return Response(packed, media_type="application/json", headers={**told, "content-encoding": "gzip"})
     return Response(await run_in_threadpool(gzip.decompress, packed), media_type="application/json", headers=told)
 

@@ -111,8 +111,8 @@ def bundle_bytes(bundle: Bundle) -> bytes:
 
 
 def text_of(data: object) -> bytes:
-    """Return data as JSON that people can read."""
-    return (json.dumps(data, ensure_ascii=False, indent=1) + "\n").encode()
+    """Return data as JSON that people can read; ids and moments as they are written."""
+    return (json.dumps(data, ensure_ascii=False, indent=1, default=str) + "\n").encode()
 
 
 def read_bundle(path: Path) -> LessonDocument:

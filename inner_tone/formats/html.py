@@ -22,7 +22,6 @@ from inner_tone.core.patch.instructions import Instruction
 from inner_tone.formats.map import drawn
 
 IMAGE = re.compile(r"^/api/images/([0-9a-f]{64})$")
-IMAGE_IN_TEXT = re.compile(r"/api/images/([0-9a-f]{64})")
 MEDIA = {b"\x89PNG": "image/png", b"\xff\xd8\xff": "image/jpeg"}
 FONTS = Path(__file__).resolve().parents[2] / "web" / "node_modules" / "@fontsource-variable"
 FACES = (

@@ -5,7 +5,8 @@ from collections.abc import Iterator, Mapping, Sequence
 
 from inner_tone.core.lesson.sheet import LineRow, MarkRow, ModuleRow, SheetStep
 from inner_tone.core.patch.instructions import Instruction
-from inner_tone.formats.html import IMAGE_IN_TEXT, MEDIA, Figure, Front, media_of, new_in
+from inner_tone.formats.bundle import IMAGE
+from inner_tone.formats.html import MEDIA, Figure, Front, media_of, new_in
 from inner_tone.formats.map import drawn
 from inner_tone.formats.zipped import zipped
 
@@ -105,4 +106,4 @@ def with_images(text: str, images: Mapping[str, bytes], files: dict[str, bytes])
         files[name] = data
         return name
 
-    return IMAGE_IN_TEXT.sub(beside, text)
+    return IMAGE.sub(beside, text)

@@ -141,8 +141,18 @@ def draw(axes: Axes, chart: Chart, panel: Panel, *, last: bool, first: bool, alo
             below = -2 - STAGE_LINE * (place % STAGE_LINES)
             late = axes.transAxes.inverted().transform(axes.transData.transform((mark.x, 0.0)))[0] > LATE
             beside, side = (-2, "right") if late else (2, "left")
+            ground = {"facecolor": PAPER, "edgecolor": "none", "alpha": 0.8, "pad": 0.6}
             axes.annotate(
-                mark.text, at[0], (beside, below), at[1], "offset points", fontsize=7.5, color=INK, va="top", ha=side
+                mark.text,
+                at[0],
+                (beside, below),
+                at[1],
+                "offset points",
+                fontsize=7.5,
+                color=INK,
+                va="top",
+                ha=side,
+                bbox=ground,
             )
         elif alone and mark.of:
             number_of_note(axes, panel, mark)

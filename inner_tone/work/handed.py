@@ -19,6 +19,7 @@ from inner_tone.core.patch.port import Port
 from inner_tone.core.phrase import Phrase
 from inner_tone.formats import handout, markdown, onefile, package
 from inner_tone.formats.audio import flac_bytes, opus_bytes, stereo
+from inner_tone.formats.handout import Paper
 from inner_tone.formats.html import Figure, Front
 from inner_tone.formats.onefile import MomentPictures
 from inner_tone.formats.plot import plot
@@ -26,7 +27,6 @@ from inner_tone.work.errand import Place
 from inner_tone.work.errands import Files, read_fields, recordings_in
 
 Form = Literal["pdf", "html", "package", "markdown"]
-Paper = Literal["A4", "Letter"]
 SoundKind = Literal["opus", "flac"]
 SUFFIXES: dict[Form, str] = {"pdf": "pdf", "html": "html", "package": "zip", "markdown": "zip"}
 MEDIA: dict[Form, str] = {

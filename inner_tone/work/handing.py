@@ -8,12 +8,13 @@ from sqlalchemy.orm import Session
 
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.formats.bundle import images_in, recordings_in
+from inner_tone.formats.handout import Paper
 from inner_tone.formats.html import Front
 from inner_tone.store import attempts, editions, images, lessons, rights
 from inner_tone.store.models import Account
 from inner_tone.store.rights import Right
 from inner_tone.work import handed
-from inner_tone.work.handed import MEDIA, SUFFIXES, Form, Paper, SoundKind, Wanted
+from inner_tone.work.handed import MEDIA, SUFFIXES, Form, SoundKind, Wanted
 from inner_tone.work.jobs import Finish, Running
 from inner_tone.work.made import file_made
 

@@ -1,7 +1,6 @@
 """Everything of an account in one ZIP file, as a job: in formats that anybody can read, and that open here again."""
 
 import asyncio
-import json
 import re
 import uuid
 from collections.abc import Callable, Sequence
@@ -12,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from inner_tone.core.errors import InnerToneError
 from inner_tone.formats.bundle import MEDIA as IMAGE_MEDIA
+from inner_tone.formats.bundle import text_of
 from inner_tone.formats.zipped import zipped
 from inner_tone.store import classes, editions, lessons
 from inner_tone.store import series as series_store
@@ -172,8 +172,3 @@ def kept_files(session: Session, mine: uuid.UUID) -> dict[str, bytes]:
 def named(title: str) -> str:
     """Return a title as it can stand in the name of a file anywhere."""
     return re.sub(r"[^\w -]+", "", title).strip()[:60] or "untitled"
-
-
-def text_of(data: object) -> bytes:
-    """Return data as JSON that people can read."""
-    return (json.dumps(data, ensure_ascii=False, indent=1, default=str) + "\n").encode()

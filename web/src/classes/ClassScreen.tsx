@@ -6,6 +6,7 @@ import { usePublished } from "../api/queries";
 import { Choice } from "../ui/Choice";
 import { Header } from "../ui/Header";
 import { messageOf } from "../ui/messageOf";
+import { Move } from "../ui/Move";
 import { Notice } from "../ui/Notice";
 import { Failed, Waiting } from "../ui/Waiting";
 import { type Changes, spoken, useChanges, useClass } from "./classes";
@@ -176,19 +177,6 @@ function SetLessons({ found, changes }: Props) {
 }
 
 const BLANK = { title: "", owner: "", edition: 0, step_count: 0, due: null };
-
-interface MoveProps {
-  word: string;
-  label: string;
-  off?: boolean;
-  run: () => void;
-}
-
-const Move = ({ word, label, off = false, run }: MoveProps) => (
-  <button type="button" className="button" aria-label={label} disabled={off} onClick={run}>
-    {word}
-  </button>
-);
 
 function SetAnother({ found, onSet }: { found: Class; onSet: (id: string) => void }) {
   const published = usePublished("");

@@ -8,6 +8,7 @@ import { Header } from "../ui/Header";
 import { Choice } from "../ui/Choice";
 import { MakingState } from "../ui/MakingState";
 import { messageOf } from "../ui/messageOf";
+import { Move } from "../ui/Move";
 import { Notice } from "../ui/Notice";
 import { Failed, Waiting } from "../ui/Waiting";
 import { LessonLink } from "./LessonLink";
@@ -218,19 +219,6 @@ function OwnLessons({ series, onChange }: { series: Series; onChange: Change }) 
     </ol>
   );
 }
-
-interface MoveProps {
-  word: string;
-  label: string;
-  off?: boolean;
-  run: () => void;
-}
-
-const Move = ({ word, label, off = false, run }: MoveProps) => (
-  <button type="button" className="button" aria-label={label} disabled={off} onClick={run}>
-    {word}
-  </button>
-);
 
 /** Puts a lesson of one's own into the series. */
 function PutIn({ series, onChange }: { series: Series; onChange: Change }) {
