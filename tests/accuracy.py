@@ -86,12 +86,12 @@ a map within 100 ms: taken back it is in 111 to 135 ms (median), a module taken 
 The very first load of the desk takes 1.3 to 1.7 s (1 s was asked), about 1 s of it beyond what later loads take, in
 which the server wakes and the page is read for the first time.
 
-A handout of eight steps takes 9 to 10 s on paper where the library that sets pages has been used before, and 12 to 14 s
+A handout of eight steps takes 7 to 10 s on paper where the library that sets pages has been used before, and 11 to 14 s
 the first time in a process (10 s were asked): it is loaded when it is first needed, since to load it with every process
 would cost each start a second and a half. Roads gone: small pictures of the own plot in the place of drawn charts
 where a step has no plates (2 s less), typefaces unpacked once for all (0.8 s), texts in pictures as texts and no
 outlines (1 s). Seven seconds of it are the layout and the writing of eleven pages. Of a class of 200 the first look at
-one of its lessons can take 430 ms; all later ones 160 ms in the median.
+one of its lessons can take 420 ms; all later ones 160 ms in the median.
 
 Of 200 kills (67 of the application, 67 of all processes that work, 66 of PostgreSQL) none lost any of 8,767
 acknowledged edits. The application was ready again in 1.9 s in the median, on a machine on which six processes wanted
