@@ -82,8 +82,7 @@ def main() -> None:
 
 def loads(driver: Shell, application: Application) -> None:
     """Open the desk again and again."""
-    with application.client() as client:
-        lesson = {one["title"]: one["id"] for one in client.get("/api/lessons").json()}["Foghorn"]
+    lesson = application.lesson_called("Foghorn")
     driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": READY})
     times = []
     for _ in range(LOADS):

@@ -84,10 +84,9 @@ READY = "[data-behind=false][data-render]"
 
 def measured(application: Application, driver: webdriver.Chrome) -> tuple[list[float], list[float]]:
     """Return the times in ms until the pictures and until the sound."""
-    driver.get(application.address + "/shelf")
-    link = wait_for(lambda: driver.find_elements("css selector", "h2 a"), what="the shelf")[0]
-    driver.get(str(link.get_attribute("href")).rsplit("/", 1)[0] + "/5")
-    wait_for(lambda: driver.find_elements("css selector", READY), what="the lenses")
+    lesson = application.lesson_called("Foghorn")
+    driver.get(f"{application.address}/desk/{lesson}/5")
+    wait_for(lambda: driver.find_elements("css selector", READY), 60, "the lenses")
     times = [driver.execute_async_script(CHANGE) for _ in range(CHANGES + 2)][2:]
     return [pair[0] for pair in times], [pair[1] for pair in times]
 

@@ -68,8 +68,7 @@ def main() -> None:
 def begin(driver: Shell, application: Application) -> None:
     """Open a short sound at the desk and begin to play."""
     sign_in_browser(driver, application, MAREN)
-    with application.client() as client:
-        lesson = {one["title"]: one["id"] for one in client.get("/api/lessons").json()}["Foghorn"]
+    lesson = application.lesson_called("Foghorn")
     driver.get(f"{application.address}/desk/{lesson}/3")
     wait(lambda: driver.find_elements(By.CSS_SELECTOR, "[data-behind=false][data-render]"))
     driver.find_element(By.XPATH, "//button[.='Play live']").click()

@@ -83,7 +83,7 @@ async def abandoned(application: Application) -> None:
             accounts.append({"headers": {**one.headers, "cookie": f"{COOKIE}={one.cookies[COOKIE]}"}})
     client = application.client(MAREN)
     own = httpx.AsyncClient(base_url=application.address, cookies=dict(client.cookies), headers=dict(client.headers))
-    lesson = client.get("/api/lessons").json()[0]["id"]
+    lesson = application.lesson_called("Foghorn")
     pages: list[float] = []
     renders: list[float] = []
     filled: list[int] = []

@@ -18,10 +18,12 @@ from inner_tone.core.outside import recorded
 from inner_tone.core.patch.edit import made
 from inner_tone.core.patch.moves import SetValue
 from inner_tone.demo import foghorn
+from inner_tone.demo.enrol import enrol
 from inner_tone.demo.seed import JONAS, MAREN
 from inner_tone.formats.audio import write_wav
 from inner_tone.formats.html import Front
 from inner_tone.live.look import COURSE_S
+from inner_tone.store.database import connect, sessions
 from inner_tone.work.errand import Place
 from inner_tone.work.handed import Wanted, handed
 from inner_tone.work.studio import Studio
@@ -134,6 +136,28 @@ def writing_pictures(camera: Camera, lesson: str) -> None:
     wait_for(lambda: not camera.driver.find_elements("css selector", "[data-carry]"), 20, "the change in all steps")
 
 
+SHOWN = ("Foghorn", "Fog comes in", "Three sources, blended", "Drawn from harmonics")
+
+
+def put_course_in(application: Application) -> None:
+    """Put in the course, as the demo has it."""
+    engine = connect(application.database)
+    enrol(sessions(engine))
+    engine.dispose()
+
+
+def sound_pictures(camera: Camera, blended: str, drawn: str) -> None:
+    """The sounds that a sampler can play, and a sound in company."""
+    camera.open(f"/desk/{blended}/7")
+    camera.driver.find_element("css selector", "[data-card=bell]").click()
+    camera.press("Another sound…")
+    ready = "[data-sounds]:not([data-sounds=busy])"
+    wait_for(lambda: camera.driver.find_elements("css selector", ready), 30, "the sounds")
+    camera.take("sounds")
+    camera.open(f"/desk/{drawn}/10")
+    camera.take("company")
+
+
 WHOLE_HARBOUR = LessonDocument(
     title="The whole harbour",
     steps=(StepContent(title="Some of its sounds", patch=harbour(16), phrase=foghorn.LESSON.steps[3].phrase),),
@@ -215,12 +239,6 @@ def handout_picture() -> None:
         subprocess.run(page, check=True)
 
 
-def ground(camera: Camera, wish: str) -> None:
-    """Choose the ground on which all is written."""
-    kept = f'{{"state":{{"wish":"{wish}"}},"version":0}}'
-    camera.driver.execute_script("localStorage.setItem('inner-tone/ground', arguments[0])", kept)
-
-
 def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     application = Application()
@@ -229,19 +247,15 @@ def main() -> None:
         camera = Camera(driver, application.address)
         try:
             sign_in_browser(driver, application, MAREN)
-            camera.open("/shelf", "h2 a")
+            put_course_in(application)
+            camera.open("/shelf", "h3 a")
             camera.take("shelf")
-            links = [str(one.get_attribute("href")) for one in driver.find_elements("css selector", "h2 a")]
-            lesson, fog = (one.rsplit("/", 2)[1] for one in links[:2])
+            found = {one.text: str(one.get_attribute("href")) for one in driver.find_elements("css selector", "h3 a")}
+            lesson, fog, blended, drawn = (found[title].rsplit("/", 2)[1] for title in SHOWN)
             camera.open(f"/desk/{lesson}/5")
             camera.take("desk")
-            camera.take("palette", ("a", "make it wobble"))
-            camera.open(f"/desk/{lesson}/5")
             camera.take("projector", ("p", "\ue014"))
-            ground(camera, "dark")
-            camera.open(f"/desk/{lesson}/5")
-            camera.take("dark-ground")
-            ground(camera, "light")
+            sound_pictures(camera, blended, drawn)
             camera.open(f"/desk/{fog}/3")
             camera.take("phrase", ("4",), card="bell")
             camera.open(f"/desk/{lesson}/2")

@@ -29,7 +29,7 @@ class BundledStepOut(BaseModel):
 
 
 class BundledSoundOut(BaseModel):
-    """A recording in a bundle."""
+    """A recording, or a sound for samplers, in a bundle."""
 
     name: str
     seconds: float
@@ -75,7 +75,10 @@ def lesson_out(session: Session, me: Account, bundle: Bundle) -> BundleOut:
         summary=bundle.lesson.summary,
         steps=[BundledStepOut(title=step.title, extra=step.extra) for step in bundle.lesson.steps],
         images=len(bundle.images),
-        sounds=[BundledSoundOut(name=one.name, seconds=one.seconds) for one in bundle.sounds.values()],
+        sounds=[
+            BundledSoundOut(name=one.name, seconds=one.seconds)
+            for one in (*bundle.sounds.values(), *bundle.samples.values())
+        ],
         known=len(store.known_in(session, bundle)),
         same=[SameOut(id=one.id, title=one.title) for one in store.same_as(session, me.id, bundle.lesson)],
     )
@@ -84,7 +87,7 @@ def lesson_out(session: Session, me: Account, bundle: Bundle) -> BundleOut:
 @router.post("/preview")
 async def preview(request: Request, work: TheWork, me: Educator) -> PreviewOut:
     """Return what a bundle would bring; nothing is kept."""
-    found = await work.do(errands.unbundled, await received(request, MOST_BYTES, TOO_LARGE))
+    found = (await work.do(errands.unbundled, await received(request, MOST_BYTES, TOO_LARGE))).found
     title, lessons = (found.series.title, found.lessons) if isinstance(found, SeriesBundle) else (None, (found,))
 
     def looked_up(session: Session) -> PreviewOut:
@@ -96,13 +99,14 @@ async def preview(request: Request, work: TheWork, me: Educator) -> PreviewOut:
 @router.post("", status_code=201)
 async def open_bundle(request: Request, work: TheWork, me: Educator) -> OpenedOut:
     """Make lessons of one's own of what a bundle holds, in a series if it is one; what is here stays as it is."""
-    found = await work.do(errands.unbundled, await received(request, MOST_BYTES, TOO_LARGE))
-    minutes = work.settings.recording_minutes
+    brought = await work.do(errands.unbundled, await received(request, MOST_BYTES, TOO_LARGE))
+    found, facts = brought.found, brought.facts
+    room = store.Room(work.settings.recording_minutes, work.settings.sound_minutes)
 
     def put_in(session: Session) -> OpenedOut:
         if not isinstance(found, SeriesBundle):
-            return OpenedOut(series=None, lessons=[store.put_in(session, me, found, minutes).id])
-        made = store.put_series_in(session, me, found, minutes)
+            return OpenedOut(series=None, lessons=[store.put_in(session, me, found, facts, room).id])
+        made = store.put_series_in(session, me, found, facts, room)
         return OpenedOut(series=made.id, lessons=[one.id for one in lessons_in(session, made.id)])
 
     return await work.stored(put_in)

@@ -84,7 +84,7 @@ class NumberOut(BaseModel):
 class ChoiceOut(BaseModel):
     """A setting that is one of several options; `words` are what people read.
 
-    One that `begins` may set others too, so that it is set by an edit.
+    One that `begins` may set others too, so that it is set by an edit. With `own` it may also be a sound of one's own.
     """
 
     name: str
@@ -97,6 +97,7 @@ class ChoiceOut(BaseModel):
     behind: bool
     channel: str
     works_with: tuple[str, str] | None
+    own: bool
 
 
 class RowOut(BaseModel):
@@ -156,6 +157,7 @@ def choice_out(choice: Choice, begins: bool) -> ChoiceOut:
         behind=choice.behind,
         channel=choice.channel,
         works_with=choice.works_with,
+        own=choice.own,
     )
 
 

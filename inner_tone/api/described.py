@@ -1,8 +1,10 @@
-"""What the OpenAPI document says of answers that refuse something: every one is a problem, by RFC 9457."""
+"""The OpenAPI document; what refuses something is a problem there, by RFC 9457."""
 
+from threading import Lock
 from typing import Any
 
 from fastapi import FastAPI
+from fastapi.responses import JSONResponse
 
 from inner_tone.api.problems import MEDIA_TYPE, ProblemDetails
 
@@ -26,7 +28,7 @@ REFUSALS: dict[int | str, dict[str, Any]] = {
 
 
 def describe(app: FastAPI) -> None:
-    """Let the OpenAPI document of an application say of which type its problems are."""
+    """Let an application hand out its OpenAPI document, and let that say of which type its problems are."""
     written = app.openapi
 
     def openapi() -> dict[str, Any]:
@@ -40,3 +42,9 @@ def describe(app: FastAPI) -> None:
         return written()
 
     app.openapi = openapi  # type: ignore[method-assign]
+    lock = Lock()
+
+    @app.get("/openapi.json", include_in_schema=False)
+    def document() -> JSONResponse:  # in a thread: writing it takes seconds, which nobody else should wait for
+        with lock:
+            return JSONResponse(app.openapi())

@@ -3,6 +3,7 @@
 import asyncio
 import hmac
 import json
+import re
 import time
 from typing import Any
 from urllib.parse import urlsplit
@@ -16,9 +17,11 @@ from inner_tone.live.frames import WANT, Kind
 from inner_tone.live.stage import Seat, Stage, StageFullError
 from inner_tone.store.errors import NotSignedInError
 from inner_tone.store.models import Account
+from inner_tone.work.node import Node
 
 router = APIRouter(prefix="/api/live", tags=["live"])
 
+OWN_SOUND = re.compile(r'"([0-9a-f]{64}) ')  # as samplers are set to one
 GREETING_S = 10.0
 STILL_SIGNED_IN_S = 15.0
 LONGEST_TEXT = 512 * 1024
@@ -154,6 +157,8 @@ async def carry(socket: WebSocket, seat: Seat, text: str) -> None:
         await socket.send_text(json.dumps({"kind": "problem", "text": str(error)}))
         return
     kind = words.get("kind")
+    for sound in dict.fromkeys(OWN_SOUND.findall(text)):
+        await seat.crew.has(sound, lambda sound=sound: sound_of(socket, sound))  # type: ignore[misc]
     if kind == "close":
         raise OverError(ENDED, "Played to its end.")
     if kind == "look":
@@ -166,6 +171,12 @@ async def carry(socket: WebSocket, seat: Seat, text: str) -> None:
         seat.say(Kind.OPEN, text.encode())
     else:
         seat.say(Kind.SAY, text.encode())
+
+
+async def sound_of(socket: WebSocket, key: str) -> bytes | None:
+    """Return an own sound as FLAC, if it is there."""
+    node: Node = socket.app.state.node
+    return (await node.sounds([key])).get(key)
 
 
 async def outwards(socket: WebSocket, seat: Seat) -> None:

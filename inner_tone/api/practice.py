@@ -69,7 +69,7 @@ def published_out(found: Published) -> PublishedOut:
         title=document.title,
         summary=document.summary,
         owner=found.lesson.owner.name,
-        series=series_mark(found.series),
+        series=series_mark(found.lesson),
         edition=found.edition.number,
         step_count=count,
         has_short=extra > 0,

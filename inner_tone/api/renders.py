@@ -20,7 +20,7 @@ from inner_tone.core.patch.listening import Listening, heard
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.moves import SetValue
 from inner_tone.core.patch.validate import checked_patch
-from inner_tone.core.phrase import Phrase, checked_phrase
+from inner_tone.core.phrase import MOST_PARTS, Part, Phrase, checked_phrase
 from inner_tone.store import renders as store
 from inner_tone.store import sources
 from inner_tone.store.database import Sessions
@@ -42,9 +42,10 @@ Key = Annotated[str, Field(pattern=RECORDING)]
 
 
 class Since(Incoming):
-    """A take that has been answered, as it was written, and the settings that are others since."""
+    """A take that has been answered, as it was written, the settings that are others since, and its company."""
 
     take: Key
+    company: Annotated[tuple[Part, ...], Field(max_length=MOST_PARTS)] = ()
     settings: Annotated[list[SetValue], Field(max_length=MOST_SET, default_factory=list)]
 
 
@@ -121,6 +122,7 @@ def meant(sessions: Sessions, wish: RenderWish) -> tuple[Patch, Phrase, Behind |
         checked_phrase(behind.phrase)
     if wish.since is not None:
         patch, phrase = played(sessions, wish.since.take)
+        phrase = checked_phrase(phrase.model_copy(update={"company": wish.since.company}))
         return checked_patch(made(patch, wish.since.settings).patch), phrase, behind
     if wish.patch is None or wish.phrase is None:
         raise InnerToneError("It is not said what to render: a patch and a phrase, or a take and what is set since.")
@@ -144,7 +146,8 @@ def note_take(node: Node, key: str, patch: Patch, phrase: Phrase) -> None:
     if known:  # a class that hears the same need not write the same down again and again
         return
     with node.sessions.begin() as session:
-        sources.keep_take(session, key, patch, phrase, node.wire.node)
+        alone = phrase.model_copy(update={"company": ()})  # whoever sounds along is no part of a take
+        sources.keep_take(session, key, patch, alone, node.wire.node)
 
 
 async def take_again(work: Work, key: str) -> tuple[Patch, Phrase]:

@@ -19,7 +19,7 @@ from inner_tone.core.patch.instructions import Instruction, InstructionKind, Par
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.moves import SetValue
 from inner_tone.store.lessons import Wish
-from inner_tone.store.models import Lesson, Series, Step
+from inner_tone.store.models import Lesson, Step
 from inner_tone.store.rights import Right
 from inner_tone.store.written import content_of
 
@@ -100,10 +100,11 @@ class StepOut(BaseModel):
 
 
 class SeriesMark(BaseModel):
-    """The series that a lesson belongs to."""
+    """The series that a lesson belongs to, and its place in it, from 0."""
 
     id: uuid.UUID
     title: str
+    place: int
 
 
 class NextLesson(BaseModel):
@@ -370,9 +371,12 @@ def right_name(right: Right) -> RightName:
     return names[right]
 
 
-def series_mark(series: Series | None) -> SeriesMark | None:
+def series_mark(lesson: Lesson) -> SeriesMark | None:
     """Return the series of a lesson for the wire."""
-    return SeriesMark(id=series.id, title=series.title) if series and series.deleted_at is None else None
+    series = lesson.series
+    if series is None or series.deleted_at is not None:
+        return None
+    return SeriesMark(id=series.id, title=series.title, place=lesson.series_place or 0)
 
 
 def lesson_row(lesson: Lesson, step_count: int, may_write: bool | None, edition: int | None) -> LessonRow:
@@ -387,5 +391,5 @@ def lesson_row(lesson: Lesson, step_count: int, may_write: bool | None, edition:
         owner=lesson.owner.name,
         right="own" if may_write is None else "write" if may_write else "read",
         edition=edition,
-        series=series_mark(lesson.series),
+        series=series_mark(lesson),
     )

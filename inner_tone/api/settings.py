@@ -73,6 +73,9 @@ class Settings(BaseSettings):
     recording_minutes: float = Field(
         60.0, gt=0, le=6_000, description="How many minutes of recordings one account may keep."
     )
+    sound_minutes: float = Field(
+        30.0, gt=0, le=6_000, description="How many minutes of sounds for samplers one account may keep."
+    )
     log: Literal["text", "json"] = Field(
         "text", description="text writes warnings for people; json writes every request too, one object in a line."
     )

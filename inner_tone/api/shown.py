@@ -90,7 +90,7 @@ def shown(
         owner=lesson.owner.name,
         right=right_name(right) if right is not Right.NONE else None,
         start=start,
-        series=series_mark(lesson.series),
+        series=series_mark(lesson),
         next=next_lesson,
         edition=edition,
         undo=undo,

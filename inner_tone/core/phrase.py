@@ -1,16 +1,21 @@
-"""The phrase: the notes and gestures that exercise a patch."""
+"""The phrase: the notes and gestures that exercise a patch, and who sounds together with it."""
 
+from collections import Counter
+from dataclasses import replace
 from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
 from inner_tone.core.documents import Document, read
 from inner_tone.core.errors import DocumentError, Problem
+from inner_tone.core.patch.model import Name, Patch
+from inner_tone.core.patch.validate import checked_patch
 
 LONGEST_SECONDS = 180.0
 HIGHEST_PITCH = 127.0
 GRID_BEATS = 0.25  # what is placed by hand goes to quarters of a beat
 
+MOST_PARTS = 6  # of the company of a phrase
 MOST_POINTS = 20_000  # of a gesture: a wheel that is moved for minutes on end
 Beats = Annotated[float, Field(ge=0, le=1024)]
 
@@ -48,7 +53,7 @@ class Gesture(Document):
     ]
 
 
-class Phrase(Document):
+class Score(Document):
     """Notes and gestures with a tempo in beats per minute; times are in beats."""
 
     format: Literal["inner-tone/phrase"] = "inner-tone/phrase"
@@ -69,25 +74,54 @@ class Phrase(Document):
         return round(beat * 60.0 / self.tempo * rate)
 
 
+class Part(Document):
+    """One of those who sound together with a phrase: a patch that plays a phrase of its own, again and again.
+
+    It has the tempo of the phrase whose company it is. Its level is in dB, `pan` from −1 (left) to 1; it may come in
+    and go out over so many beats. A `muted` one stays, and is not heard.
+    """
+
+    id: Name
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+    patch: Patch
+    phrase: Score
+    level: Annotated[float, Field(ge=-60, le=12)] = 0.0
+    pan: Annotated[float, Field(ge=-1, le=1)] = 0.0
+    fade_in: Beats = 0.0
+    fade_out: Beats = 0.0
+    muted: bool = False
+
+
+class Phrase(Score):
+    """What a patch is exercised by: notes and gestures, and the `company` that sounds together with them."""
+
+    company: Annotated[tuple[Part, ...], Field(max_length=MOST_PARTS)] = ()
+
+
 def read_phrase(data: Any) -> Phrase:
     """Return JSON data as a phrase; raises DocumentError."""
     return checked_phrase(read(Phrase, data))
 
 
 def checked_phrase(phrase: Phrase) -> Phrase:
-    """Return a phrase whose structure is right if its times are too; raises DocumentError."""
-    problems = [
-        *too_long(phrase),
-        *notes_out_of_phrase(phrase),
-        *gestures_out_of_order(phrase),
-        *gestures_out_of_phrase(phrase),
-    ]
+    """Return a phrase whose structure is right if its times and its company are too; raises DocumentError."""
+    problems = [*problems_of(phrase), *company_problems(phrase)]
     if problems:
         raise DocumentError(problems)
     return phrase
 
 
-def too_long(phrase: Phrase) -> list[Problem]:
+def problems_of(score: Score) -> list[Problem]:
+    """Find out what is wrong with notes and gestures."""
+    return [
+        *too_long(score),
+        *notes_out_of_phrase(score),
+        *gestures_out_of_order(score),
+        *gestures_out_of_phrase(score),
+    ]
+
+
+def too_long(phrase: Score) -> list[Problem]:
     """Find out whether the phrase would take longer than can be rendered."""
     if phrase.seconds <= LONGEST_SECONDS:
         return []
@@ -95,7 +129,7 @@ def too_long(phrase: Phrase) -> list[Problem]:
     return [Problem("beats", message, "Take fewer beats or a faster tempo.")]
 
 
-def notes_out_of_phrase(phrase: Phrase) -> list[Problem]:
+def notes_out_of_phrase(phrase: Score) -> list[Problem]:
     """Find notes that begin after the phrase has ended."""
     return [
         Problem(
@@ -108,7 +142,7 @@ def notes_out_of_phrase(phrase: Phrase) -> list[Problem]:
     ]
 
 
-def gestures_out_of_order(phrase: Phrase) -> list[Problem]:
+def gestures_out_of_order(phrase: Score) -> list[Problem]:
     """Find gestures whose points do not go forward in time."""
     return [
         Problem(f"gestures[{number}].points", "The points do not go forward in time.", "Sort them by beat.")
@@ -117,7 +151,7 @@ def gestures_out_of_order(phrase: Phrase) -> list[Problem]:
     ]
 
 
-def gestures_out_of_phrase(phrase: Phrase) -> list[Problem]:
+def gestures_out_of_phrase(phrase: Score) -> list[Problem]:
     """Find points of gestures that lie behind the end of the phrase."""
     return [
         Problem(
@@ -129,3 +163,20 @@ def gestures_out_of_phrase(phrase: Phrase) -> list[Problem]:
         for place, (beat, _) in enumerate(gesture.points)
         if beat > phrase.beats
     ]
+
+
+def company_problems(phrase: Phrase) -> list[Problem]:
+    """Find what is wrong with those who sound together with a phrase."""
+    found: list[Problem] = []
+    ids = Counter(part.id for part in phrase.company)
+    for number, part in enumerate(phrase.company):
+        here = f"company[{number}]"
+        if ids[part.id] > 1:
+            found.append(Problem(f"{here}.id", f"“{part.id}” is called so too.", "Give one of them another id."))
+        problems = [replace(one, path=f"phrase.{one.path}") for one in problems_of(part.phrase)]
+        try:
+            checked_patch(part.patch)
+        except DocumentError as error:
+            problems += [replace(one, path=f"patch.{one.path}") for one in error.problems]
+        found += [replace(one, path=f"{here}.{one.path}") for one in problems]
+    return found

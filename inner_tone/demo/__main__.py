@@ -3,12 +3,14 @@
 import argparse
 import signal
 import sys
+import threading
 from pathlib import Path
 from types import FrameType
 
 from inner_tone.api.serve import serve
 from inner_tone.api.settings import settings_from
 from inner_tone.core.errors import InnerToneError
+from inner_tone.demo.enrol import enrol
 from inner_tone.demo.seed import ACCOUNTS, seed
 from inner_tone.store.database import connect, migrate, sessions
 from inner_tone.store.server import running
@@ -26,9 +28,7 @@ def main() -> int:
         signal.signal(name, leave)
     try:
         with running((wishes.data / "postgresql").resolve()) as server:
-            url = server.create_database(DATABASE)
-            prepare(url)
-            serve(settings_from(database=url, port=wishes.port), ready, ACCOUNTS)
+            show(server.create_database(DATABASE), wishes.port)
     except KeyboardInterrupt:
         return 0
     except (InnerToneError, OSError) as error:
@@ -42,11 +42,36 @@ def leave(_signal: int, _frame: FrameType | None) -> None:
     raise KeyboardInterrupt
 
 
+def show(url: str, port: int) -> None:
+    """Serve the demo on a database, and put the course in meanwhile."""
+    prepare(url)
+    ending = threading.Event()
+    follower = threading.Thread(target=follow_up, args=(url, ending))
+
+    def answering(where: str) -> None:
+        follower.start()  # not before: others can be forked from a process only as long as it has no threads
+        ready(where)
+
+    try:
+        serve(settings_from(database=url, port=port), answering, ACCOUNTS)
+    finally:
+        ending.set()
+        if follower.is_alive():
+            follower.join()
+
+
 def prepare(url: str) -> None:
     """Bring the database up to date and put the demo lessons into a new one."""
     engine = connect(url)
     migrate(engine)
     seed(sessions(engine))
+    engine.dispose()
+
+
+def follow_up(url: str, ending: threading.Event) -> None:
+    """Put the course in while the application begins to answer, which nobody need wait for."""
+    engine = connect(url)
+    enrol(sessions(engine), ending.is_set)
     engine.dispose()
 
 

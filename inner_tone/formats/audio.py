@@ -91,6 +91,12 @@ def read_sound(data: bytes, longest_s: float) -> tuple[NDArray[np.float64], floa
     return np.ascontiguousarray(samples.T), rate
 
 
+def samples_of(flac: bytes) -> NDArray[np.float32]:
+    """Return a sound as samplers play it, shape (n,), from the FLAC file as which it is kept."""
+    samples, _ = soundfile.read(BytesIO(flac), dtype="float32")
+    return np.ascontiguousarray(samples)
+
+
 def is_cut_off(data: bytes) -> bool:
     """Tell whether a WAV file says that it has more samples than it has."""
     if data[:4] != b"RIFF" or data[8:12] != b"WAVE":

@@ -1,7 +1,9 @@
 """Bundles: a lesson as one ZIP file. The same lesson, the same bytes; what is in it is known by its own digest.
 
 `lesson.json` is the lesson, `images/` what stands in its texts, `sounds/` the recordings that its plates look at, and
-`sounds.json` what they are called. Nothing else may be in it: what is not understood is not opened.
+`sounds.json` what they are called; `samples/` are the own sounds that its samplers play, and `samples.json` says what
+they are called, where they come from and what may be done with them. Nothing else may be in it: what is not understood
+is not opened.
 """
 
 import io
@@ -22,19 +24,21 @@ from PIL import Image
 from inner_tone.core.documents import read
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lesson.lesson import LessonDocument, checked_lesson
+from inner_tone.core.modules.sounds import RATE
+from inner_tone.core.modules.stock import key_of, name_of
 from inner_tone.formats.audio import read_sound
 from inner_tone.formats.image import FORMATS, MOST_PIXELS
 from inner_tone.formats.zipped import zipped
 
-LESSON, SOUNDS = "lesson.json", "sounds.json"
+LESSON, SOUNDS, SAMPLES = "lesson.json", "sounds.json", "samples.json"
 MOST_BYTES = 64 * 1024 * 1024  # of all that is in it, unpacked
 MOST_JSON = 24 * 1024 * 1024
 MOST_FILES = 500
-MOST_NAME = 120
+MOST_NAME, MOST_SAMPLE_NAME, MOST_ABOUT = 120, 60, 200
 LONGEST_SECONDS = 61.0  # of a recording, as it is kept
 SUFFIXES = {"PNG": "png", "JPEG": "jpg"}
 MEDIA = {"png": "image/png", "jpg": "image/jpeg"}
-NAME = re.compile(r"^(images/[0-9a-f]{64}\.(?:png|jpg)|sounds/[0-9a-f]{64}\.flac)$")
+NAME = re.compile(r"^(images/[0-9a-f]{64}\.(?:png|jpg)|(?:sounds|samples)/[0-9a-f]{64}\.flac)$")
 IMAGE = re.compile(r"/api/images/([0-9a-f]{64})")
 
 
@@ -52,12 +56,27 @@ class BundledSound:
 
 
 @dataclass(frozen=True)
+class BundledSample(BundledSound):
+    """An own sound in a bundle, in one channel at 48 kHz: where it comes from, and what may be done with it, too."""
+
+    source: str = ""
+    licence: str = ""
+
+
+@dataclass(frozen=True)
 class Bundle:
     """A lesson with all that it needs, by the SHA-256 of each."""
 
     lesson: LessonDocument
     images: Mapping[str, bytes] = field(default_factory=dict)
     sounds: Mapping[str, BundledSound] = field(default_factory=dict)
+    samples: Mapping[str, BundledSample] = field(default_factory=dict)
+
+    @property
+    def size(self) -> int:
+        """How many bytes its images and sounds have."""
+        heard = [*self.sounds.values(), *self.samples.values()]
+        return sum(map(len, self.images.values())) + sum(len(one.flac) for one in heard)
 
 
 def images_in(lesson: LessonDocument) -> set[str]:
@@ -69,6 +88,23 @@ def recordings_in(lesson: LessonDocument) -> set[str]:
     """Return the keys of the recordings that a lesson's plates look at."""
     behind = (plate.recipe.behind for step in lesson.steps for plate in step.plates)
     return {one.recording for one in behind if one is not None and one.recording is not None}
+
+
+def samples_in(lesson: LessonDocument) -> dict[str, str]:
+    """Return the own sounds that samplers play anywhere in a lesson: what they are called there, by their keys."""
+    found: dict[str, str] = {}
+
+    def look(value: Any) -> None:
+        if isinstance(value, dict):
+            settings = value.get("settings")
+            for one in settings.values() if "type" in value and isinstance(settings, dict) else ():
+                if isinstance(one, str) and key_of(one):
+                    found.setdefault(key_of(one), name_of(one))
+        for one in value.values() if isinstance(value, dict) else value if isinstance(value, list) else ():
+            look(one)
+
+    look(lesson.model_dump(mode="json", by_alias=True))
+    return found
 
 
 def with_recordings(lesson: LessonDocument, keys: Mapping[str, str]) -> LessonDocument:
@@ -107,6 +143,14 @@ def bundle_bytes(bundle: Bundle) -> bytes:
         files[SOUNDS] = text_of({key: {"name": one.name} for key, one in sorted(bundle.sounds.items())})
     files |= {f"images/{key}.{suffix_of(data)}": data for key, data in bundle.images.items()}
     files |= {f"sounds/{key}.flac": one.flac for key, one in bundle.sounds.items()}
+    if bundle.samples:
+        files[SAMPLES] = text_of(
+            {
+                key: {"name": one.name, "source": one.source, "licence": one.licence}
+                for key, one in sorted(bundle.samples.items())
+            }
+        )
+    files |= {f"samples/{key}.flac": one.flac for key, one in bundle.samples.items()}
     return zipped(files)
 
 
@@ -135,12 +179,10 @@ def opened_files(files: Mapping[str, bytes]) -> Bundle:
     if LESSON not in files:
         raise BundleError(f"There is no {LESSON} in this bundle.")
     lesson = checked_lesson(read(LessonDocument, json_of(LESSON, files[LESSON])))
-    names = json_of(SOUNDS, files[SOUNDS]) if SOUNDS in files else {}
-    if not isinstance(names, dict):
-        raise BundleError(f"Its {SOUNDS} is not what it should be: the names of sounds by their keys.")
-    images, sounds = {}, {}
+    names, abouts = said_in(files, SOUNDS), said_in(files, SAMPLES)
+    images, sounds, samples = {}, {}, {}
     for name, content in files.items():
-        if name in (LESSON, SOUNDS):
+        if name in (LESSON, SOUNDS, SAMPLES):
             continue
         key = name.partition("/")[2].partition(".")[0]
         if sha256(content).hexdigest() != key:
@@ -149,9 +191,19 @@ def opened_files(files: Mapping[str, bytes]) -> Bundle:
             if not name.endswith(suffix_of(content)):
                 raise BundleError(f"{name} is an image of another kind than its name says.")
             images[key] = content
+        elif name.startswith("sounds/"):
+            sounds[key] = sound_of(name, content, named_in(SOUNDS, name, names.get(key)))
         else:
-            sounds[key] = sound_of(name, content, names.get(key))
-    return complete(Bundle(lesson, images, sounds))
+            samples[key] = sample_of(name, content, abouts.get(key))
+    return complete(Bundle(lesson, images, sounds, samples))
+
+
+def said_in(files: Mapping[str, bytes], name: str) -> dict[str, Any]:
+    """Return what is said of sounds in a file, by their keys; raises BundleError."""
+    found = json_of(name, files[name]) if name in files else {}
+    if not isinstance(found, dict):
+        raise BundleError(f"Its {name} is not what it should be: what is said of sounds, by their keys.")
+    return found
 
 
 def complete(bundle: Bundle) -> Bundle:
@@ -159,6 +211,7 @@ def complete(bundle: Bundle) -> Bundle:
     for what, needed, there in (
         ("image", images_in(bundle.lesson), set(bundle.images)),
         ("recording", recordings_in(bundle.lesson), set(bundle.sounds)),
+        ("sound", set(samples_in(bundle.lesson)), set(bundle.samples)),
     ):
         if needed - there:
             raise BundleError(f"A {what} of the lesson is missing: {min(needed - there)[:12]}….")
@@ -167,18 +220,32 @@ def complete(bundle: Bundle) -> Bundle:
     return bundle
 
 
-def sound_of(name: str, content: bytes, said: object) -> BundledSound:
-    """Return a recording of a bundle; raises BundleError for one that cannot be read."""
+def named_in(where: str, name: str, said: object) -> str:
+    """Return what a sound of a bundle is called; raises BundleError where that is not said."""
     called = said.get("name") if isinstance(said, dict) else None
     if not isinstance(called, str) or not 1 <= len(called) <= MOST_NAME:
-        raise BundleError(f"Its {SOUNDS} does not say what {name} is called.")
+        raise BundleError(f"Its {where} does not say what {name} is called.")
+    return called
+
+
+def sound_of(name: str, content: bytes, called: str, only_rate: float | None = None) -> BundledSound:
+    """Return a recording of a bundle; raises BundleError for one that cannot be read."""
     try:
         samples, rate = read_sound(content, LONGEST_SECONDS)
     except InnerToneError as error:
         raise BundleError(f"{name}: {error}") from error
-    if len(samples) != 1 or not content.startswith(b"fLaC"):
-        raise BundleError(f"{name} is no recording in one channel, as FLAC.")
+    if len(samples) != 1 or not content.startswith(b"fLaC") or rate != (only_rate or rate):
+        raise BundleError(f"{name} is no sound in one channel, as FLAC{', at 48 kHz' if only_rate else ''}.")
     return BundledSound(called, samples.shape[1] / rate, content)
+
+
+def sample_of(name: str, content: bytes, said: object) -> BundledSample:
+    """Return an own sound of a bundle; raises BundleError for one that cannot be read."""
+    found = sound_of(name, content, named_in(SAMPLES, name, said), RATE)
+    about = {part: said.get(part, "") for part in ("source", "licence")} if isinstance(said, dict) else {}
+    if any(not isinstance(one, str) or len(one) > MOST_ABOUT for one in about.values()):
+        raise BundleError(f"Its {SAMPLES} says of {name} what is no source or licence.")
+    return BundledSample(found.name[:MOST_SAMPLE_NAME], found.seconds, found.flac, **about)
 
 
 def json_of(name: str, content: bytes) -> Any:
@@ -223,6 +290,8 @@ def refuse_strange(one: zipfile.ZipInfo, known: Mapping[str, bytes], others: re.
         raise BundleError(f"{shown} is in it twice.")
     if stat.S_ISLNK(one.external_attr >> 16):
         raise BundleError(f"{shown} is no file but a link.")
-    fits = one.filename in (LESSON, SOUNDS) or NAME.match(one.filename) or (others and others.match(one.filename))
+    fits = (
+        one.filename in (LESSON, SOUNDS, SAMPLES) or NAME.match(one.filename) or (others and others.match(one.filename))
+    )
     if not fits:
         raise BundleError(f"“{shown}” has no place in a bundle.")

@@ -15,7 +15,8 @@ from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lesson.mark import LinePlace, ModulePlace, StepMark
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.instructions import follows_pitch
-from inner_tone.core.patch.model import Connection, Patch
+from inner_tone.core.patch.model import Connection, Patch, Section
+from inner_tone.core.patch.sections import around
 
 DOT = ("dot", "-Tjson")
 DOT_SECONDS = 20
@@ -83,9 +84,7 @@ def source_of(patch: Patch, way: str) -> str:
     for module in patch.modules:
         width = max(CARD_LEAST_IN, 0.3 + LETTER_IN * len(module.title[:MOST_LABEL]))
         lines.append(f"n{number[module.id]} [width={width:.3f}, height={CARD_HEIGHT_IN}];")
-    for place, section in enumerate(patch.sections):
-        members = " ".join(f"n{number[one]};" for one in section.modules)
-        lines.append(f'subgraph cluster_{place} {{ label="{"_" * min(len(section.label), MOST_LABEL)}"; {members} }}')
+    lines += clusters(patch, number, None)
     for (source, target), joined in joins(patch).items():
         label = "_" * (max(map(len, labels_of(patch, joined)), default=0) * 9 // 10)
         sound = any(Graph(patch).carries_sound(one) for one in joined)
@@ -93,6 +92,18 @@ def source_of(patch: Patch, way: str) -> str:
         ends = f"n{number[source]} -> n{number[target]}"
         lines.append(f'{ends} [id="{source} {target}", label="{label}", weight={weight}];')
     return "\n".join([*lines, "}"])
+
+
+def clusters(patch: Patch, number: Mapping[str, int], outer: Section | None) -> Iterator[str]:
+    """Yield the sections that stand within one, or within none, with those that stand within them."""
+    for place, section in enumerate(patch.sections):
+        within = around(patch, section.modules[0])
+        if next((one for one in within if len(one.modules) > len(section.modules)), None) != outer:
+            continue
+        members = " ".join(f"n{number[one]};" for one in section.modules if around(patch, one)[0] == section)
+        inner = " ".join(clusters(patch, number, section))
+        label = "_" * min(len(section.label), MOST_LABEL)
+        yield f'subgraph cluster_{place} {{ label="{label}"; {members} {inner} }}'
 
 
 def joins(patch: Patch) -> dict[tuple[str, str], list[Connection]]:

@@ -74,8 +74,8 @@ def opened_series(files: dict[str, bytes]) -> SeriesBundle:
             one = opened(content)
         except BundleError as error:
             raise BundleError(f"{name_of(place)}: {error}") from error
-        room -= sum(map(len, one.images.values())) + sum(len(sound.flac) for sound in one.sounds.values())
+        room -= one.size
         if room < 0:
-            raise BundleError("All its images and recordings together are too large for a bundle.")
+            raise BundleError("All its images and sounds together are too large for a bundle.")
         lessons.append(one)
     return SeriesBundle(series, tuple(lessons))

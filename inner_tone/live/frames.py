@@ -13,6 +13,7 @@ LONGEST = 1 << 22  # bytes
 HEAD = struct.Struct(">IIB")  # length of what follows the length, session, kind
 WANT = struct.Struct(">Q")  # the sample before which everything is wanted
 FIRST = struct.Struct(">Q")  # the sample that a stretch of sound begins with
+KEY = struct.Struct(">64s")  # of an own sound
 SHARE = struct.Struct(">d")  # how much of the time a process plays
 NUMBER = struct.Struct(">I")  # a session
 
@@ -27,11 +28,13 @@ class Kind(IntEnum):
     FREEZE = 5
     CLOSE = 6
     DRAWN = 7
+    BRING = 8
     SOUND = 16
     TOLD = 17
     PICTURES = 18
     ENDED = 19
     LOAD = 20
+    BROUGHT = 21
 
 
 class Frame(NamedTuple):

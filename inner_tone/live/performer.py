@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from itertools import chain, count, pairwise
 
-from inner_tone.core.engine.events import Event, Move, NoteOff, NoteOn
+from inner_tone.core.engine.events import Event, Move, NoteOff, NoteOn, lifted_together
 from inner_tone.core.phrase import Gesture, Phrase
 from inner_tone.live.messages import Perform
 
@@ -67,7 +67,8 @@ def chord(lowest: float, velocity: float, beat: float) -> Iterator[Due]:
 
 def rounds(phrase: Phrase, beat: float) -> Iterator[Due]:
     """Yield a phrase again and again; in one place, keys go up first, then controls move, then keys go down."""
-    once = sorted(in_beats(phrase), key=lambda one: (one.beat, order(one.event)))
+    found = lifted_together((one.beat, one.event) for one in in_beats(phrase))
+    once = sorted((Due(*one) for one in found), key=lambda one: (one.beat, order(one.event)))
     if not once:
         return
     for turn in count():

@@ -257,11 +257,11 @@ class Session:
         self.keys[note.pitch] = self.position, note.velocity
         self.strike(note)
 
-    def let_go(self, pitch: float) -> None:
-        """A key goes up."""
+    def let_go(self, pitch: float, also: tuple[float, ...] = ()) -> None:
+        """A key goes up, and at the same moment perhaps others."""
         if pitch in self.keys:
             del self.keys[pitch]
-            self.strike(NoteOff(pitch))
+            self.strike(NoteOff(pitch, also))
 
     def strike(self, event: NoteOn | NoteOff) -> None:
         """Let the patch have a note, and write it down if that is wished."""
@@ -274,7 +274,7 @@ class Session:
         if isinstance(event, NoteOn):
             self.press(event)
         elif isinstance(event, NoteOff):
-            self.let_go(event.pitch)
+            self.let_go(event.pitch, event.also)
         elif isinstance(event, Move) and event.control not in self.controls.values | self.controls.travels:
             slope = event.slope / self.playing.timing.samples_per_beat(self.rate)
             self.playing.apply(Move(event.control, event.value, slope))

@@ -7,12 +7,15 @@ import socket
 import time
 import uuid
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Awaitable, Callable
+from contextlib import suppress
 from dataclasses import dataclass, field
 from itertools import count
 
+from cachetools import LRUCache
+
 from inner_tone.core.errors import InnerToneError
-from inner_tone.live.frames import SHARE, Frame, Kind, read_frame, written
+from inner_tone.live.frames import KEY, SHARE, Frame, Kind, read_frame, written
 from inner_tone.live.painter import paint
 from inner_tone.live.worker import play
 from inner_tone.work.template import Template
@@ -21,6 +24,8 @@ MOST_EACH = 3  # sessions of one person: a few windows
 MOST_IN_PROCESS = 24
 MOST_LOAD = 0.7  # of a process: one that is busier takes no more sessions
 GRACE_S = 30.0  # so long a session waits for a page that has lost its way
+MOST_SOUNDS = 8  # a minute of each is as much as the stock of a process holds
+BRINGING_S = 10.0
 MOST_PENDING = 400  # frames for a page that does not take them
 
 
@@ -69,6 +74,7 @@ class Crew:
         self.ended = ended
         self.seats: dict[int, Seat] = {}
         self.load = 0.0
+        self.sounds: LRUCache[str, asyncio.Event] = LRUCache(MOST_SOUNDS)  # own sounds that are there, or on their way
         self.writer: asyncio.StreamWriter | None = None
         self.reading: asyncio.Task[None] | None = None
 
@@ -87,11 +93,29 @@ class Crew:
         if self.writer is not None and not self.writer.is_closing():
             self.writer.write(written(frame))
 
+    async def has(self, key: str, bring: Callable[[], Awaitable[bytes | None]]) -> None:
+        """Wait until the process can play an own sound, which is brought to it; what is gone it will miss by itself."""
+        known = self.sounds.get(key)
+        if known is None:
+            known = self.sounds[key] = asyncio.Event()
+            flac = await bring()
+            if flac is None:
+                del self.sounds[key]
+                return
+            self.send(Frame(0, Kind.BRING, KEY.pack(key.encode()) + flac))
+        with suppress(TimeoutError):
+            async with asyncio.timeout(BRINGING_S):
+                await known.wait()
+
     async def read(self, reader: asyncio.StreamReader) -> None:
         """Hand out what the process sends, until it has ended."""
         while (frame := await read_frame(reader)) is not None:
             if frame.kind is Kind.LOAD:
                 (self.load,) = SHARE.unpack(frame.content)
+                continue
+            if frame.kind is Kind.BROUGHT:
+                if (there := self.sounds.get(frame.content.decode())) is not None:
+                    there.set()
                 continue
             seat = self.seats.get(frame.session)
             if seat is not None:

@@ -20,14 +20,17 @@ from typing import Any
 import numpy as np
 from pydantic import TypeAdapter, ValidationError
 
+from inner_tone.core.engine.render import RATE
 from inner_tone.core.engine.warm import warm
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.view import View
+from inner_tone.core.modules.stock import bring, versions_of
 from inner_tone.core.patch.listening import Listening, heard
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.validate import read_patch
-from inner_tone.live.frames import FIRST, NUMBER, SHARE, WANT, Frame, Kind, read_frame, written
+from inner_tone.formats.audio import samples_of
+from inner_tone.live.frames import FIRST, KEY, NUMBER, SHARE, WANT, Frame, Kind, read_frame, written
 from inner_tone.live.look import Sight, Stretch, seconds_of, taps_for
 from inner_tone.live.messages import read_message
 from inner_tone.live.session import Session
@@ -116,6 +119,12 @@ class Worker:
             logging.exception("A session has broken.")
             self.sessions.pop(frame.session, None)
             self.tell(frame.session, Kind.ENDED, BROKEN.encode())
+
+    def bring(self, content: bytes) -> None:
+        """Put an own sound into the stock, and tell when it can be played; meanwhile all others go on."""
+        key = KEY.unpack_from(content)[0].decode()
+        coming = asyncio.get_running_loop().run_in_executor(None, ready_to_play, key, content[KEY.size :])
+        coming.add_done_callback(lambda _: self.tell(0, Kind.BROUGHT, content[: KEY.size]))
 
     def act(self, frame: Frame, one: Playing) -> None:
         """Do what a frame asks of a session that is there."""
@@ -254,21 +263,30 @@ def in_words(error: Exception) -> str:
     return "This is not JSON, or not what can be said here."
 
 
+def ready_to_play(key: str, flac: bytes) -> None:
+    """Put an own sound into the stock, as it is played at the rate of sessions."""
+    bring({key: samples_of(flac)})
+    versions_of(key, RATE)
+
+
 async def serve(line: socket.socket, painter: socket.socket) -> None:
     """Play until the server has ended."""
     reader, writer = await asyncio.open_connection(sock=line)
     seen, brush = await asyncio.open_connection(sock=painter)
     worker = Worker(writer, brush)
 
-    async def bring() -> None:
+    async def show() -> None:
         while (data := await read(seen)) is not None:
             worker.show(data)
 
-    bringing = asyncio.create_task(bring())
+    showing = asyncio.create_task(show())
     while (frame := await read_frame(reader)) is not None:
-        worker.take(frame)
+        if frame.kind is Kind.BRING:
+            worker.bring(frame.content)
+        else:
+            worker.take(frame)
         await asyncio.sleep(0)
-    bringing.cancel()
+    showing.cancel()
     brush.close()
     writer.close()
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from sqlalchemy import and_, func, or_, select
 from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.orm import Session, joinedload, undefer
+from sqlalchemy.orm import Session, contains_eager, joinedload, undefer
 
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.words import lesson_words
@@ -22,7 +22,6 @@ class Published:
 
     lesson: Lesson
     edition: Edition
-    series: Series | None
     following: Following | None
     done: int
 
@@ -162,16 +161,20 @@ def published(session: Session, account: Account, words: str = "") -> list[Publi
         .subquery()
     )
     query = (
-        select(Lesson, Edition, Series, Following, func.coalesce(finished.c.count, 0))
+        select(Lesson, Edition, Following, func.coalesce(finished.c.count, 0))
         .join(newest, newest.c.lesson_id == Lesson.id)
         .join(Edition, and_(Edition.lesson_id == Lesson.id, Edition.number == newest.c.number))
         .outerjoin(Series, and_(Series.id == Lesson.series_id, Series.deleted_at.is_(None)))
         .outerjoin(Following, and_(Following.lesson_id == Lesson.id, Following.account_id == account.id))
         .outerjoin(finished, finished.c.lesson_id == Lesson.id)
         .where(Lesson.deleted_at.is_(None))
-        .options(joinedload(Lesson.owner), undefer(Edition.lesson))
+        .options(joinedload(Lesson.owner), contains_eager(Lesson.series), undefer(Edition.lesson))
         .order_by(
-            Following.begun_at.desc().nulls_last(), Series.title, Lesson.series_place, Edition.published_at, Lesson.id
+            Following.begun_at.desc().nulls_last(),
+            Series.created_at,
+            Lesson.series_place,
+            Edition.published_at,
+            Lesson.id,
         )
     )
     if words.strip():

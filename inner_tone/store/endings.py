@@ -20,6 +20,7 @@ from inner_tone.store.models import (
     KeptSection,
     Lesson,
     Operation,
+    OwnSound,
     Played,
     Presence,
     PublicEdition,
@@ -33,6 +34,7 @@ from inner_tone.store.models import (
     StepHistory,
 )
 from inner_tone.store.notices import SIGNED_OUT, tell
+from inner_tone.store.sounds import forget_unheard
 
 
 def delete_account(session: Session, account: Account, heir: Account | None = None) -> None:
@@ -47,6 +49,7 @@ def delete_account(session: Session, account: Account, heir: Account | None = No
     forget(session, Attempt.account_id == mine)
     for table in (Question, Standing, Played, Following, Presence, SignIn, Share):
         session.execute(delete(table).where(table.account_id == mine))
+    had = list(session.scalars(select(OwnSound.key).where(OwnSound.account_id == mine)))
     if heir is not None:
         pass_on(session, mine, heir)
     else:
@@ -61,6 +64,8 @@ def delete_account(session: Session, account: Account, heir: Account | None = No
     forgetting(session, "off")
     for kept in (Recording, KeptSection, KeptImage):
         session.execute(delete(kept).where(kept.owner_id == mine))
+    session.execute(delete(OwnSound).where(OwnSound.account_id == mine))
+    forget_unheard(session, had)
     session.execute(delete(Account).where(Account.id == mine))
     tell(session, SIGNED_OUT)
 
@@ -75,6 +80,9 @@ def pass_on(session: Session, mine: uuid.UUID, heir: Account) -> None:
     session.execute(delete(Share).where(Share.account_id == heir.id, Share.lesson_id.in_(lessons_of(mine))))
     for table in (Lesson, Series, KeptImage, Recording, Class):
         session.execute(update(table).where(table.owner_id == mine).values(owner_id=heir.id))
+    has = select(OwnSound.key).where(OwnSound.account_id == heir.id)
+    passed = update(OwnSound).where(OwnSound.account_id == mine, OwnSound.key.not_in(has))
+    session.execute(passed.values(account_id=heir.id))
     teaches = select(ClassEducator.class_id).where(ClassEducator.account_id == heir.id)
     own = select(Class.id).where(Class.owner_id == heir.id, Class.id.not_in(teaches))
     session.add_all(ClassEducator(class_id=one, account_id=heir.id) for one in session.scalars(own).all())

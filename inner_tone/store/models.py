@@ -424,6 +424,33 @@ class Recording(Base):
     added_at: Mapped[datetime] = mapped_column(default=now)
 
 
+class Sound(Base):
+    """A sound that samplers play, by the SHA-256 of its FLAC file; `facts` is what was found when it arrived."""
+
+    __tablename__ = "sounds"
+
+    key: Mapped[str] = mapped_column(primary_key=True)
+    seconds: Mapped[float]
+    flac: Mapped[bytes] = mapped_column(deferred=True)
+    facts: Mapped[Json]
+    added_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class OwnSound(Base):
+    """A sound as somebody has it: what they call it, where it comes from, and what may be done with it."""
+
+    __tablename__ = "own_sounds"
+    __table_args__ = (Index("own_sounds_by_key", "key"),)
+
+    account_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("accounts.id"), primary_key=True)
+    key: Mapped[str] = mapped_column(ForeignKey("sounds.key"), primary_key=True)
+    name: Mapped[str]
+    source: Mapped[str] = mapped_column(default="")
+    licence: Mapped[str] = mapped_column(default="")
+    added_at: Mapped[datetime] = mapped_column(default=now)
+    sound: Mapped[Sound] = relationship()
+
+
 class Attempt(Base):
     """What a learner has made of a step at a bench of their own, under a name. `version` counts its changes.
 

@@ -1,6 +1,6 @@
 """What a process that works is sent, and what it sends back."""
 
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -83,6 +83,7 @@ class Errand:
     work: Callable[..., Any]
     given: tuple[Any, ...]
     named: dict[str, Any] = field(default_factory=dict)
+    sounds: Mapping[str, bytes] = field(default_factory=dict)  # own sounds that it plays, by their keys, as FLAC
     patient: bool = False  # whether all that somebody waits for comes first
     long: bool = False
     most: float = MOST_SECONDS

@@ -3,7 +3,7 @@
 import gzip
 import itertools
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from hashlib import sha256
 from typing import Literal
 
@@ -13,6 +13,7 @@ from pydantic import BaseModel
 
 from inner_tone.core import nearness, outside
 from inner_tone.core.advice import Advice
+from inner_tone.core.analysis.arrival import arrival_of, arrived, ended
 from inner_tone.core.analysis.closeup import on_cards
 from inner_tone.core.analysis.compare import RECORDED, Comparison, Target, Tolerances
 from inner_tone.core.analysis.sentences.clause import sentence as said_of
@@ -20,6 +21,7 @@ from inner_tone.core.analysis.sentences.near import near_clauses
 from inner_tone.core.analysis.sentences.spectrum import spectrum_clauses
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.checkup import Finding, checkup
+from inner_tone.core.company import company_of
 from inner_tone.core.cost import together
 from inner_tone.core.engine.render import RATE, render_key
 from inner_tone.core.errors import InnerToneError
@@ -35,6 +37,9 @@ from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.nearby import Nearness, Task
 from inner_tone.core.lesson.nearby import nearness as how_near
 from inner_tone.core.lesson.step import StepContent
+from inner_tone.core.modules.kernel import Floats, Samples
+from inner_tone.core.modules.sounds import LIBRARY, made
+from inner_tone.core.modules.sounds import RATE as SOUND_RATE
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.listening import Listening, heard
 from inner_tone.core.patch.match import match
@@ -42,7 +47,7 @@ from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.validate import checked_patch
 from inner_tone.core.phrase import Phrase, checked_phrase
 from inner_tone.core.units import capital
-from inner_tone.formats.audio import flac_bytes, read_sound, stereo, wav_bytes
+from inner_tone.formats.audio import flac_bytes, read_sound, samples_of, stereo, wav_bytes
 from inner_tone.formats.bundle import Bundle, bundle_bytes
 from inner_tone.formats.series import SeriesBundle, opened_any, series_bytes
 from inner_tone.work.answers import DrawnOut, MeasureOut, RenderOut, finding_out
@@ -54,6 +59,7 @@ LONGEST_SECONDS = 60.0  # of a recording
 TRIES = 20  # renders of a search for advice, at most as long as the phrase together
 MAKES = 8  # of instruments that a recording is compared with
 MOST_TARGETS = 60
+OUTLINE_PARTS = 400  # of a sound that is seen at once
 
 Files = Mapping[str, bytes]  # recordings by their keys, as FLAC
 PictureFormat = Literal["svg", "png", "csv"]
@@ -137,6 +143,11 @@ def sound(place: Place, patch: Patch, phrase: Phrase) -> bytes:
     """Return the sound of a render as a WAV file, in stereo."""
     done = place.take(patch, phrase).render
     return wav_bytes(stereo(done), done.rate)
+
+
+def company_sound(place: Place, phrase: Phrase, alone: str | None) -> bytes:
+    """Return what is heard of a phrase's company, or of one of its parts alone, as a WAV file in stereo."""
+    return wav_bytes(company_of(checked_phrase(phrase), place.sounds, alone).T, RATE)
 
 
 def loudness(place: Place, patch: Patch, phrase: Phrase) -> float:
@@ -284,6 +295,102 @@ def taken_in(place: Place, data: bytes, owner: bytes) -> Received:
     return Received(sha256(owner + data).hexdigest(), flac_bytes(middle, rate), len(middle) / rate)
 
 
+class SoundFacts(BaseModel):
+    """What is known of a sound for samplers, and proposed: an `Arrival` with its outline.
+
+    The outline has the least and the greatest sample of each of its parts.
+    """
+
+    seconds: float
+    peak_db: float
+    loudness_lufs: float
+    note: float | None
+    root: float
+    start: float
+    end: float
+    loop_from: float
+    loop_to: float
+    crossfade_s: float
+    alike: float
+    words: str = ""
+    lows: list[float]
+    highs: list[float]
+
+
+@dataclass(frozen=True)
+class NewSound:
+    """A sound as it is kept for samplers: the SHA-256 of its FLAC file, that file, and what was found out."""
+
+    key: str
+    flac: bytes
+    facts: SoundFacts
+
+
+@dataclass(frozen=True)
+class Extent:
+    """A part of a sound, in s; all that follows where no end is given."""
+
+    begin_s: float
+    end_s: float | None
+
+
+def new_sound(channels: Floats, rate: float) -> NewSound:
+    """Return samples, shape (channels, n), as a sound for samplers; raises InnerToneError for what is silent."""
+    signal, words = arrived(channels, rate)
+    flac = flac_bytes(signal, SOUND_RATE)
+    return NewSound(sha256(flac).hexdigest(), flac, facts_of(samples_of(flac), words))
+
+
+def facts_of(samples: Samples, words: str = "") -> SoundFacts:
+    """Return what is known of a sound, shape (n,), at 48 kHz, and proposed for it."""
+    found = arrival_of(samples.astype(np.float64))
+    edges = np.linspace(0, len(samples), min(OUTLINE_PARTS, len(samples)) + 1).astype(int)[:-1]
+    lows, highs = (np.round(one.reduceat(samples, edges), 4).tolist() for one in (np.minimum, np.maximum))
+    return SoundFacts(**asdict(found), root=found.root, words=words, lows=lows, highs=highs)
+
+
+def sound_received(place: Place, data: bytes) -> NewSound:
+    """Return a sound file as a sound for samplers; raises InnerToneError for one that cannot be read or is too long."""
+    return new_sound(*read_sound(data, LONGEST_SECONDS))
+
+
+def sound_of_take(place: Place, patch: Patch, phrase: Phrase, tap: str | None, part: Extent) -> NewSound:
+    """Return a part of a take, at a tap or as it is heard, as a sound for samplers; raises InnerToneError."""
+    take = place.take(checked_patch(patch), checked_phrase(phrase), {tap} if tap else ())
+    channels = take.sounds[tap].signal[np.newaxis] if tap else stereo(take.render).T.astype(np.float64)
+    return new_sound(cut(channels, take.render.rate, part), take.render.rate)
+
+
+def sound_of_recording(place: Place, flac: bytes, part: Extent) -> NewSound:
+    """Return a part of a recording as a sound for samplers; raises InnerToneError."""
+    samples, rate = read_sound(flac, LONGEST_SECONDS + 1.0)
+    return new_sound(cut(samples, rate, part), rate)
+
+
+def cut(channels: Floats, rate: float, part: Extent) -> Floats:
+    """Return a part of channels, shape (channels, n), that ends softly where it is cut off; raises InnerToneError."""
+    first, last = (None if at is None else round(at * rate) for at in (part.begin_s, part.end_s))
+    found = channels[:, first:last]
+    if found.shape[1] == 0:
+        raise InnerToneError("There is no sound in this part.")
+    if found.shape[1] > LONGEST_SECONDS * rate:
+        raise InnerToneError(
+            f"It lasts {found.shape[1] / rate:.0f} seconds; at most {LONGEST_SECONDS:.0f} can be kept."
+        )
+    return found if last is None or last >= channels.shape[1] else np.stack([ended(one, rate) for one in found])
+
+
+def shipped_sounds(place: Place) -> dict[str, SoundFacts]:
+    """Return the sounds that come with the program; each has a loop of its own, which no setting need say."""
+    own = {"root": 0.0, "start": 0.0, "end": 1.0, "loop_from": 0.0, "loop_to": 0.0, "crossfade_s": 0.02}
+    return {name: facts_of(made(name)).model_copy(update=own) for name in LIBRARY}
+
+
+def shipped_sound(place: Place, name: str) -> bytes | None:
+    """Return a sound that comes with the program as FLAC; nothing where there is none of that name."""
+    return flac_bytes(made(name), SOUND_RATE) if name in LIBRARY else None
+
+
 def bundled(place: Place, bundle: Bundle) -> bytes:
     """Return a bundle as a file."""
     return bundle_bytes(bundle)
@@ -294,9 +401,20 @@ def bundled_series(place: Place, bundle: SeriesBundle) -> bytes:
     return series_bytes(bundle)
 
 
-def unbundled(place: Place, data: bytes) -> Bundle | SeriesBundle:
-    """Return what is in a bundle: a lesson, or a series; raises BundleError or DocumentError."""
-    return opened_any(data)
+@dataclass(frozen=True)
+class Unbundled:
+    """What is in a bundle: a lesson, or a series; and what is known of its own sounds, by their keys."""
+
+    found: Bundle | SeriesBundle
+    facts: dict[str, SoundFacts]
+
+
+def unbundled(place: Place, data: bytes) -> Unbundled:
+    """Return what is in a bundle; raises BundleError or DocumentError."""
+    found = opened_any(data)
+    lessons = found.lessons if isinstance(found, SeriesBundle) else (found,)
+    samples = {key: one.flac for lesson in lessons for key, one in lesson.samples.items()}
+    return Unbundled(found, {key: facts_of(samples_of(flac)) for key, flac in samples.items()})
 
 
 def told(place: Place, flac: bytes) -> bytes:

@@ -24,6 +24,7 @@ from inner_tone.store.models import (
     KeptImage,
     KeptSection,
     Lesson,
+    OwnSound,
     Played,
     Question,
     Recording,
@@ -46,6 +47,7 @@ attempts/          what you have made at benches of your own, each with all its 
 practice.json      how far you are in which lesson, and with which step
 questions.json     what you have asked, and the answers
 images/            images that you have put into texts
+sounds/            your sounds for samplers (FLAC), their names, sources and licences
 recordings/        your recordings (FLAC), and of which steps they were given
 """
 Found = TypeVar("Found")
@@ -155,13 +157,18 @@ def rows(one: Any, titles: dict[uuid.UUID, str], columns: Sequence[str]) -> dict
 
 
 def kept_files(session: Session, mine: uuid.UUID) -> dict[str, bytes]:
-    """Return the images and recordings of somebody."""
+    """Return the images, recordings and sounds of somebody."""
     suffixes = {kind: suffix for suffix, kind in IMAGE_MEDIA.items()}
     files: dict[str, bytes] = {}
     for image in session.scalars(select(KeptImage).where(KeptImage.owner_id == mine)):
         files[f"images/{image.key[:16]}.{suffixes.get(image.media_type, 'bin')}"] = image.data
     for one in session.scalars(select(Recording).where(Recording.owner_id == mine)):
         files[f"recordings/{named(one.name)}-{one.key[:8]}.flac"] = one.flac
+    had = session.scalars(select(OwnSound).where(OwnSound.account_id == mine)).all()
+    for sound in had:
+        files[f"sounds/{named(sound.name)}-{sound.key[:8]}.flac"] = sound.sound.flac
+    about = ("name", "source", "licence", "key", "added_at")
+    files["sounds/sounds.json"] = text_of([{name: getattr(one, name) for name in about} for one in had])
     given = session.scalars(select(Played).where(Played.account_id == mine)).all()
     files["recordings/given.json"] = text_of(
         [{"name": one.name, "recording": one.recording_key[:8], "step": one.step_id, "at": one.at} for one in given]

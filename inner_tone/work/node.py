@@ -6,7 +6,7 @@ them. What a node keeps in its memory is a copy of what can be had again.
 
 import asyncio
 import uuid
-from collections.abc import Awaitable, Callable, Coroutine
+from collections.abc import Awaitable, Callable, Collection, Coroutine, Mapping
 from contextlib import suppress
 from hashlib import sha256
 from typing import Any, TypeVar
@@ -20,6 +20,7 @@ from inner_tone.core.errors import InnerToneError, RenderStoppedError
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.phrase import Phrase
 from inner_tone.store import answers, sources
+from inner_tone.store import sounds as own_sounds
 from inner_tone.store.database import Sessions
 from inner_tone.work import errands
 from inner_tone.work.errand import BusyError, Errand, WorkEndedError
@@ -39,6 +40,7 @@ class Node:
 
     def __init__(self, sessions: Sessions, workshop: Workshop) -> None:
         self.sessions, self.workshop = sessions, workshop
+        workshop.sounds = self.sounds
         self.shared = Shared(REMEMBERED_BYTES)
         self.wire = Wire(sessions.kw["bind"].url.set(drivername="postgresql").render_as_string(hide_password=False))
         self.wire.on("progress?", self._say_progress)
@@ -65,6 +67,10 @@ class Node:
                 return look(session)
 
         return await run_sync(work)
+
+    async def sounds(self, keys: Collection[str]) -> Mapping[str, bytes]:
+        """Return own sounds by their keys, as FLAC; those that are gone are left out."""
+        return await self.stored(lambda session: own_sounds.flac_of(session, keys))
 
     async def once(self, owner: uuid.UUID, asked: bytes, errand: Errand, ticket: str | None = None) -> bytes:
         """Return what an errand comes to that is done once for all, at whichever node they ask.

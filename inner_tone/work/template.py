@@ -12,6 +12,7 @@ import subprocess
 import sys
 import threading
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from importlib import import_module
 from typing import NoReturn
 
@@ -40,11 +41,12 @@ class Template:
     def __init__(self) -> None:
         self._line: socket.socket | None = None
         self._guard = threading.Lock()
+        self._stopped = False
 
     def start(self) -> None:
         """See to it that the process is there."""
         with self._guard:
-            if self._line is not None:
+            if self._line is not None or self._stopped:
                 return
             ours, theirs = socket.socketpair()
             if threading.active_count() == 1:
@@ -64,7 +66,8 @@ class Template:
     def fork(self, work: Callable[..., object], *ends: socket.socket) -> int:
         """Call a function in a new process with its ends of lines, which are closed here; returns the process's id.
 
-        Where the template has ended, another one is started first. Raises TemplateGoneError if that ends too.
+        Where the template has ended, another one is started first. Raises TemplateGoneError if that ends too, or if
+        it was stopped.
         """
         try:
             process = self._forked(work, ends) or self._forked(work, ends)
@@ -79,7 +82,7 @@ class Template:
         """Return the id of a new process; nothing if the template has ended."""
         self.start()
         with self._guard:
-            if self._line is None:
+            if self._line is None or self._stopped:
                 return None
             try:
                 socket.send_fds(self._line, [pickle.dumps(work)], [end.fileno() for end in ends])
@@ -93,7 +96,12 @@ class Template:
             return None
 
     def stop(self) -> None:
-        """End the process; those that were forked from it end when their lines are closed."""
+        """End the process for good; those that were forked from it end when their lines are closed."""
+        self._stopped = True
+        line = self._line
+        if line is not None:
+            with suppress(OSError):
+                line.shutdown(socket.SHUT_RDWR)  # who waits for an answer, for as long as all is loaded, need not
         with self._guard:
             if self._line is not None:
                 self._line.close()
@@ -116,7 +124,10 @@ def serve(line: socket.socket) -> NoReturn:
             be(pickle.loads(asked), [socket.socket(fileno=number) for number in numbers])
         for number in numbers:
             os.close(number)
-        line.sendall(process.to_bytes(PID_BYTES))
+        try:
+            line.sendall(process.to_bytes(PID_BYTES))
+        except OSError:  # the other side did not wait for it
+            os._exit(0)
 
 
 def be(work: Callable[..., object], ends: list[socket.socket]) -> NoReturn:

@@ -13,6 +13,8 @@ from queue import Empty, SimpleQueue
 from socket import socket
 
 from inner_tone.core.errors import InnerToneError, RenderStoppedError
+from inner_tone.core.modules.stock import bring
+from inner_tone.formats.audio import samples_of
 from inner_tone.work.errand import Done, Errand, Part, Place, Stop
 from inner_tone.work.line import received, send
 from inner_tone.work.studio import Studio
@@ -93,6 +95,7 @@ def give_back() -> None:
 def done(errand: Errand, place: Place) -> Done:
     """Return what an errand comes to."""
     try:
+        bring({key: samples_of(flac) for key, flac in errand.sounds.items()})
         return Done(found=errand.work(place, *errand.given, **errand.named))
     except InnerToneError as error:
         return Done(error=error)

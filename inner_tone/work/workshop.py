@@ -13,7 +13,7 @@ import signal
 import socket
 import time
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Awaitable, Callable, Collection, Coroutine, Mapping
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from typing import Any, Concatenate, ParamSpec, TypeVar
@@ -21,6 +21,8 @@ from typing import Any, Concatenate, ParamSpec, TypeVar
 from cachetools import LRUCache
 
 from inner_tone.core.cost import MOST_SECONDS
+from inner_tone.core.errors import InnerToneError
+from inner_tone.core.modules.stock import SoundMissingError
 from inner_tone.work.errand import BusyError, Done, Errand, LongError, Part, Place, Stop, WorkEndedError
 from inner_tone.work.line import framed, read
 from inner_tone.work.template import Template
@@ -36,9 +38,16 @@ MOST_MEMORY = 1_200_000_000  # bytes that one process may fill
 GUARD_SECONDS = 0.5
 AT_HOME_SECONDS = 1.0  # so long somebody's wish waits for the process that works for them: it remembers their sounds
 MOST_HOMES = 10_000
+TOO_MUCH_SOUND = "The own sounds of this are more than can be played at once. Take shorter ones."
+SOUND_GONE = "An own sound that is played here is gone. Choose another one."
 LEAST_SECONDS = 0.1  # what an errand counts at least: many small ones must not come before one
 
 log = logging.getLogger(__name__)
+
+
+async def nothing_kept(keys: Collection[str]) -> Mapping[str, bytes]:
+    """Bring no sounds: none are kept."""
+    return {}
 
 
 def unobserved(kind: str, end: str, seconds: float) -> None:
@@ -138,6 +147,7 @@ class Workshop:
         self.template = template
         self.seconds = seconds  # of one core, that one errand may take
         self.observe: Callable[[str, str, float], None] = unobserved
+        self.sounds: Callable[[Collection[str]], Awaitable[Mapping[str, bytes]]] = nothing_kept  # by their keys
         self.wanted = max(2, workers or len(os.sched_getaffinity(0)))
         self.workers: list[Worker] = []
         self.waiting: dict[object, deque[Wish]] = {}
@@ -145,7 +155,7 @@ class Workshop:
         self.homes: LRUCache[object, Worker] = LRUCache(MOST_HOMES)
         self.starting = asyncio.Lock()
         self.guarding: asyncio.Task[None] | None = None
-        self.replacing: set[asyncio.Task[None]] = set()
+        self.beside: set[asyncio.Task[None]] = set()
         self.open = True
 
     async def start(self) -> None:
@@ -263,12 +273,37 @@ class Workshop:
         if isinstance(done.error, LongError) and not wish.answer.done():
             wish.errand = replace(wish.errand, long=True)
             self.waiting.setdefault(wish.owner, deque()).appendleft(wish)
+        elif isinstance(done.error, SoundMissingError) and not wish.answer.done():
+            self.begin(self.bring(wish, done.error.keys))
         elif not wish.answer.done():
             if done.error is not None:
                 wish.answer.set_exception(done.error)
             else:
                 wish.answer.set_result(done.found)
         self.hand_out()
+
+    def begin(self, work: Coroutine[Any, Any, None]) -> None:
+        """Let something be done beside the errands."""
+        task = asyncio.get_running_loop().create_task(work)
+        self.beside.add(task)
+        task.add_done_callback(self.beside.discard)
+
+    async def bring(self, wish: Wish, keys: Collection[str]) -> None:
+        """Let an errand be done again, with own sounds that its process has not; where they are gone, that is said."""
+        try:
+            if not wish.errand.sounds.keys().isdisjoint(keys):
+                raise InnerToneError(TOO_MUCH_SOUND)
+            found = await self.sounds(keys)
+            if found.keys() < set(keys):
+                raise InnerToneError(SOUND_GONE)
+        except Exception as error:
+            if not wish.answer.done():
+                wish.answer.set_exception(error)
+            return
+        if not wish.answer.done():
+            wish.errand = replace(wish.errand, sounds={**wish.errand.sounds, **found})
+            self.waiting.setdefault(wish.owner, deque()).appendleft(wish)
+            self.hand_out()
 
     def count(self, worker: Worker, wish: Wish, end: str) -> None:
         """Note what somebody has had of a process, and how it ended."""
@@ -286,9 +321,7 @@ class Workshop:
         if wish is not None and not wish.answer.done():
             wish.answer.set_exception(WorkEndedError("This took more than there is for one request. Ask for less."))
         if self.open:
-            task = asyncio.get_running_loop().create_task(self.start())
-            self.replacing.add(task)
-            task.add_done_callback(self.replacing.discard)
+            self.begin(self.start())
 
     async def guard(self) -> None:
         """End processes that take too long or too much memory."""

@@ -33,11 +33,13 @@ from inner_tone.store import (
     rights,
     sections,
     series,
+    sounds,
     written,
 )
 from inner_tone.store import public as openings
 from inner_tone.store.database import Sessions, connect, sessions
 from inner_tone.store.models import Account, Class, Made
+from inner_tone.work import errands
 from inner_tone.work.errands import Received
 from tests.support.application import Application, client_with
 
@@ -61,6 +63,7 @@ RULES: dict[str, dict[str, int]] = {
     "class educator": {NOBODY: 401, LEARNER: 403, STRANGER: 404, READER: 404},
     "class owner": {NOBODY: 401, LEARNER: 403, STRANGER: 404, READER: 404, WRITER: 403},
     "class member": {NOBODY: 401, STRANGER: 404, READER: 404, WRITER: 404, OWNER: 404},
+    "who has the sound": {NOBODY: 401, LEARNER: 404, STRANGER: 404, READER: 404, WRITER: 404},
     "owner alone": {NOBODY: 401, LEARNER: 403, STRANGER: 404, READER: 404, WRITER: 404},
 }
 
@@ -192,6 +195,16 @@ ROUTES: dict[tuple[str, str], str] = {
     ("GET", "/api/recordings/{key}"): "who may hear",
     ("GET", "/api/recordings/{key}/sound"): "who may hear",
     ("POST", "/api/recordings/{key}/look"): "who may hear",
+    ("GET", "/api/company/shipped"): "signed in",
+    ("POST", "/api/company/sound"): "signed in",
+    ("GET", "/api/sounds"): "signed in",
+    ("POST", "/api/sounds"): "signed in",
+    ("POST", "/api/sounds/made"): "who may hear",
+    ("GET", "/api/sounds/shipped/{name}"): "signed in",
+    ("GET", "/api/sounds/{key}"): "signed in",
+    ("GET", "/api/sounds/{key}/sound"): "signed in",
+    ("PUT", "/api/sounds/{key}"): "who has the sound",
+    ("DELETE", "/api/sounds/{key}"): "who has the sound",
 }
 # where even a wish that is right is refused, with what it is told: there is nothing that it could do
 REFUSED = {
@@ -299,6 +312,10 @@ class World(unittest.TestCase):
             digest = sha256(uuid.uuid4().bytes).hexdigest()
             kept = keep_sound(session, learner, SECRET, Received(digest, flac_bytes(tone, 48_000.0), 1.0), 60.0)
             alone = keep_sound(session, learner, SECRET, Received(digest[::-1], flac_bytes(tone, 48_000.0), 1.0), 60.0)
+            about = {"name": "Rope", "source": "", "licence": ""}
+            rope = errands.new_sound(np.random.default_rng(uuid.uuid4().int).normal(0, 0.1, (1, 9_600)), 48_000.0)
+            facts = rope.facts.model_dump(mode="json")
+            had = sounds.keep(session, owner.id, rope.key, rope.flac, facts, about, 60.0)
             opened = openings.open_edition(session, lesson.id, 1, owner.id, compress(b"<!doctype html>")).link
             job = jobs.ask(session, learner.id, "none", SECRET, {})
             jobs.end(session, job.id, "done")
@@ -312,7 +329,7 @@ class World(unittest.TestCase):
                 "question_id": attempts.ask(session, learner, lesson.id, step.id, attempt.id, "", SECRET).id,
                 "played_id": attempts.give(session, learner, lesson.id, step.id, kept, SECRET).id,
                 "job_id": job.id,
-                "name": "worn",
+                "name": "bell" if path.startswith("/api/sounds") else "worn",
                 "number": 1,
                 "series_id": group.id,
                 "lesson_id": lesson.id,
@@ -327,6 +344,7 @@ class World(unittest.TestCase):
                 "series_version": group.version,
                 "recording": kept.key,
                 "alone": alone.key,
+                "sound": had.key,
             }
 
     def address(self, path: str, things: dict[str, Any]) -> str:
@@ -337,7 +355,8 @@ class World(unittest.TestCase):
         """Return the key of something that is there, of the kind that a path speaks of."""
         if path.startswith("/api/renders"):
             return str(self.render()["key"])
-        return str(things["recording"]) if path.startswith("/api/recordings") else "0" * 64
+        kinds = {"/api/recordings": "recording", "/api/sounds": "sound"}
+        return next((str(things[name]) for start, name in kinds.items() if path.startswith(start)), "0" * 64)
 
     def render(self) -> Any:
         """Return a render that somebody has made."""
@@ -346,7 +365,7 @@ class World(unittest.TestCase):
 
     def body(self, method: str, path: str, things: dict[str, Any]) -> dict[str, Any]:
         """Return a body that is right, for a route that takes one."""
-        if path == "/api/recordings":
+        if path in ("/api/recordings", "/api/sounds") and method == "POST":
             return {"content": SOUND, "params": {"name": "A horn"}}
         if path.endswith("/played"):
             return {"content": SOUND, "params": {"name": "A horn"}}
@@ -439,6 +458,9 @@ def bodies_for(things: dict[str, Any]) -> dict[tuple[str, str], Any]:
         ("POST", "/api/phrases/midi/file"): {"phrase": PHRASE},
         ("POST", "/api/sections"): {"patch": SECTIONED, "section": "s"},
         ("POST", "/api/recordings/{key}/look"): recipe["view"],
+        ("POST", "/api/company/sound"): {"phrase": PHRASE},
+        ("POST", "/api/sounds/made"): {"recording": things["recording"], "name": "Rope"},
+        ("PUT", "/api/sounds/{key}"): {"name": "Other"},
         ("POST", "/api/renders"): {**near, "phrase": PHRASE},
         ("POST", "/api/charts"): recipe,
         ("POST", "/api/charts/picture"): {"recipe": recipe},

@@ -14,9 +14,21 @@ HAUKE = DemoAccount(sign_in="hauke", name="Hauke Petersen", role="educator", pas
 HOLD_REFUSALS = """
     const fetched = window.fetch;
     window.held = [];
+    window.letGo = () => { window.fetch = fetched; window.held.forEach((release) => release()); };
     window.fetch = async (request) => {
         const answer = await fetched(request);
         if (answer.status === 401) await new Promise((release) => window.held.push(release));
+        return answer;
+    };
+"""
+HOLD_THE_LESSON = """
+    const fetched = window.fetch;
+    let release;
+    const kept = new Promise((resolve) => { release = resolve; });
+    window.fetch = async (request) => {
+        const answer = await fetched(request);
+        if (request.method === "GET" && /lessons[/][^/]+$/.test(request.url)) await kept;
+        if (request.method === "PUT" && request.url.includes("/api/steps/") && answer.ok) setTimeout(release, 300);
         return answer;
     };
 """
@@ -101,11 +113,13 @@ class AccountTest(BrowserTest):
             lesson = client.post("/api/lessons", json={"title": "Gulls", "template": "tone"}).json()
             self.open(f"/desk/{lesson['id']}/1")
             self.settle()
+            self.driver.execute_script(HOLD_REFUSALS)  # the page must not notice while one types
             client.delete("/api/account/sessions")
         title = self.css("h1 textarea")
         assert title is not None
         title.send_keys(Keys.CONTROL, "a")
         title.send_keys("Gulls at dawn")
+        self.driver.execute_script("letGo()")
         self.wait(lambda: self.find("//h2[.='Sign in']"), "to be asked to sign in")
         return str(lesson["id"])
 
@@ -133,7 +147,7 @@ class AccountTest(BrowserTest):
         self.wait(lambda: self.driver.execute_script("return held.length"), "another try to keep it")
         self.sign_in_again()
         self.wait(lambda: self.css("[data-keeping]"), "the desk again")
-        self.driver.execute_script("held.forEach((release) => release())")
+        self.driver.execute_script("letGo()")
         self.assert_title_is_kept(lesson)
 
     def test_change_that_is_sent_while_one_signs_in_is_kept(self) -> None:
@@ -143,6 +157,16 @@ class AccountTest(BrowserTest):
         self.sign_in_again()
         self.wait(lambda: self.driver.execute_script("return refused"), "a try with the old token")
         self.assert_title_is_kept(lesson)
+
+    def test_lesson_that_comes_after_what_one_wrote_was_kept_is_shown(self) -> None:
+        """The desk asks for the lesson again, and what was written is kept before that is answered."""
+        lesson = self.write_and_be_signed_out()
+        self.driver.execute_script(HOLD_THE_LESSON)
+        self.sign_in_again()
+        self.assert_title_is_kept(lesson)
+        title = self.css("h1 textarea")
+        assert title is not None
+        self.assertEqual(title.get_property("value"), "Gulls at dawn")
 
     def test_learner_at_the_desk_of_somebody_else_is_told(self) -> None:
         with self.application.client(MAREN) as client:

@@ -38,8 +38,7 @@ class FollowingTest(WritingTest):
     def setUp(self) -> None:
         self.learner = self.new_learner("Ada Quist")
         sign_in_browser(self.driver, self.application, self.learner)
-        with self.application.client() as client:
-            self.lesson = {one["title"]: one["id"] for one in client.get("/api/lessons").json()}["Foghorn"]
+        self.lesson = self.application.lesson_called("Foghorn")
 
     def new_learner(self, name: str) -> DemoAccount:
         made_up = DemoAccount(sign_in=f"learner-{uuid.uuid4().hex[:8]}", name=name, role="learner", password=PASSWORD)

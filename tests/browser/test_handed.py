@@ -128,9 +128,7 @@ class HandOutTest(BrowserTest):
     def test_a_lesson_is_made_into_a_file_and_saved(self) -> None:
         sign_in_browser(self.driver, self.application, JONAS)
         self.addCleanup(sign_in_browser, self.driver, self.application, MAREN)
-        with self.application.client() as client:
-            lesson = next(one["id"] for one in client.get("/api/lessons").json() if one["title"] == "Foghorn")
-        self.open(f"/practice/{lesson}/1")
+        self.open(f"/practice/{self.application.lesson_called('Foghorn')}/1")
         self.settle()
         self.push("On paper, in a file…")
         self.wait(lambda: self.css("[role=dialog] input[type=radio]"), "what it is to be")

@@ -160,8 +160,7 @@ class LookingTest(LensTest):
         self.open("/shelf")
         self.wait(lambda: self.css("h2"), "the shelf")
         with self.application.client() as client:
-            row = next(row for row in client.get("/api/lessons").json() if row["title"] == "Foghorn")
-            for step in client.get(f"/api/lessons/{row['id']}").json()["steps"]:
+            for step in client.get(f"/api/lessons/{self.application.lesson_called('Foghorn')}").json()["steps"]:
                 body = {"version": step["version"], "content": {"lenses": None}}
                 client.put(f"/api/steps/{step['id']}", json=body).raise_for_status()
 

@@ -84,7 +84,7 @@ class LiveTest(WritingTest):
         self.wait(lambda: "Hz" in self.spectrum(), "what is said of it")
         self.click("[data-card=out]")
         field = self.wait(lambda: self.css("section input[aria-label='level, typed']"), "the level")
-        before = self.loudest()
+        before = max(self.loudest() for _ in range(30))  # on a busy machine there may be a gap just now
         field.send_keys(Keys.CONTROL, "a")
         field.send_keys("-40 dB", Keys.ENTER)
         self.wait(lambda: self.loudest() < 0.2 * before, "the sound to be softer")
@@ -176,14 +176,13 @@ class LiveTest(WritingTest):
 
     def phrase_kept(self, place: int) -> Phrase:
         with self.application.client() as client:
-            found = {one["title"]: one["id"] for one in client.get("/api/lessons").json()}
-            lesson = client.get(f"/api/lessons/{found['Foghorn']}").json()
+            lesson = client.get(f"/api/lessons/{self.application.lesson_called('Foghorn')}").json()
         return Phrase.model_validate(lesson["steps"][place - 1]["content"]["phrase"])
 
     def test_learner_plays_and_leaves_the_lesson_as_it_was(self) -> None:
         sign_in_browser(self.driver, self.application, JONAS)
+        lesson = self.application.lesson_called("Foghorn")
         with self.application.client() as client:
-            lesson = {one["title"]: one["id"] for one in client.get("/api/lessons").json()}["Foghorn"]
             before = client.get(f"/api/lessons/{lesson}").json()["steps"]
         self.open(f"/practice/{lesson}/4")
         self.settle()

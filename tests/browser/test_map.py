@@ -72,7 +72,8 @@ class MapTest(BenchTest):
         self.assertEqual(self.crossings(40), [])
 
 
-# one edit by its key, on a card that is chosen first; done when it can be taken back, or when nothing came of it
+# one edit by its key, on a card that is chosen first; done when it can be taken back, or when all
+# that is worked out is done and nothing came of it
 EDIT = """
   const [place, key, ctrlKey, shiftKey, fragment, done] = arguments;
   const cards = [...document.querySelectorAll('[data-card]')];
@@ -83,7 +84,8 @@ EDIT = """
   const start = performance.now();
   const look = () => {
     const changed = steps() !== before;
-    if (changed || performance.now() - start > 400) done([steps(), document.querySelectorAll('[data-card]').length]);
+    const idle = performance.now() - start > 400 && document.querySelector('[data-behind=false]');
+    if (changed || idle) done([steps(), document.querySelectorAll('[data-card]').length]);
     else requestAnimationFrame(look);
   };
   requestAnimationFrame(() => {

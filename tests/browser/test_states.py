@@ -72,6 +72,11 @@ class StatesTest(BenchTest):
         self.wait(lambda: self.css("[data-strip] canvas"), "the strip")
         self.look("strip")
         self.leave("[role=dialog]")
+        self.push("Do…")
+        self.click("//*[@role='menuitem'][normalize-space()='Sounds for samplers…']")
+        self.wait(lambda: self.css("[data-sounds]:not([data-sounds=busy])"), "the sounds")
+        self.look("sounds")
+        self.leave("[role=dialog]")
         self.tell("what opens over the desk")
 
     def settled_dialog(self) -> None:
@@ -125,6 +130,35 @@ class StatesTest(BenchTest):
         self.push("Stop playing")
         self.settle()
         self.tell("playing live")
+
+    def test_company(self) -> None:
+        self.open_step(5)
+        self.body_keys("5")
+        self.wait(lambda: self.css("[data-company='0']"), "the company")
+        self.look("nobody in company")
+        for count, name in enumerate(("Low reeds", "Bells", "Rain"), 1):
+            self.push(name)
+            self.wait(lambda count=count: self.css(f"[data-company='{count}']"), name)
+        self.look("three in company")
+        self.push("A step of a lesson…")
+        self.look("a step as company")
+        self.body_keys("1")
+        self.pick("Behind the lenses", "the company")
+        self.settle()
+        self.look("company behind the lenses")
+        self.pick("Behind the lenses", "all together")
+        self.settle()
+        self.look("all together behind the lenses")
+        self.body_keys("5")
+        for _ in range(3):
+            self.click("[data-part] .act-away")
+        self.wait(lambda: self.css("[data-company='0']"), "nobody in company")
+        self.settle()
+        self.tell("company")
+
+    def body_keys(self, keys: str) -> None:
+        """Press keys where nothing is typed into."""
+        ActionChains(self.driver).send_keys(keys).perform()
 
     def test_screens_beside_the_bench(self) -> None:
         for path, there in (("/shelf", "//h2"), ("/account", "//h1"), ("/nowhere", "//a")):

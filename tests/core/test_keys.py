@@ -4,14 +4,14 @@ import unittest
 
 import numpy as np
 
-from inner_tone.core.engine.events import NoteOff, NoteOn
+from inner_tone.core.engine.events import Event, NoteOff, NoteOn, events_of, lifted_together
 from inner_tone.core.modules.kernel import Floats
-from tests.support.patches import listen, module, patch
+from tests.support.patches import listen, module, patch, phrase
 
 LOW, MIDDLE, HIGH = -12.0, 0.0, 12.0
 
 
-def player(tap: str, *events: tuple[int, NoteOn | NoteOff], **settings: float | str) -> Floats:
+def player(tap: str, *events: tuple[int, Event], **settings: float | str) -> Floats:
     return listen(patch([module("player", "player", **settings)]), f"player.{tap}", 0.01, events)
 
 
@@ -35,6 +35,20 @@ class PriorityTest(unittest.TestCase):
 
     def test_highest_key_sounds(self) -> None:
         self.assertEqual(self.pitches("high"), [MIDDLE, HIGH, HIGH, HIGH, MIDDLE])
+
+    def test_keys_that_go_up_together_are_not_fallen_back_to(self) -> None:
+        """While a chord that one voice plays dies away, its pitch stays."""
+        down = [(at, NoteOn(pitch, 1.0)) for at, pitch in ((0, MIDDLE), (10, HIGH), (20, LOW))]
+        up = lifted_together([(300, NoteOff(pitch)) for pitch in (LOW, MIDDLE, HIGH)])
+        for priority, sounding in (("last", LOW), ("low", LOW), ("high", HIGH)):
+            pitch = player("pitch", *down, *up, priority=priority)
+            self.assertEqual([float(pitch[at]) for at in (250, 350)], [sounding, sounding], priority)
+        self.assertEqual(float(player("gate", *down, *up)[350]), 0.0)
+
+    def test_chord_of_a_phrase_goes_up_together(self) -> None:
+        timed = events_of(phrase((0.0, 1.0, 60), (0.0, 1.0, 64), (0.0, 1.5, 67), beats=2), 48_000.0)
+        ups = [(event.pitch, event.also) for _, event in timed if isinstance(event, NoteOff)]
+        self.assertEqual(ups, [(0.0, (4.0,)), (4.0, (0.0,)), (7.0, ())])
 
 
 class GateTest(unittest.TestCase):

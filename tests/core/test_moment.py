@@ -111,6 +111,13 @@ class LookedTest(unittest.TestCase):
         told = looked(LevelView(taps=("a.out",)), here, behind, note=3).difference
         self.assertIn("release 400 ms instead of 200 ms", told)
 
+    def test_nothing_is_held_where_a_note_ends_while_it_still_rises(self) -> None:
+        behind = Behind(legend="the other", patch=voice(attack=0.01, decay=0.1, sustain=0.5, release=0.2))
+        here = voice(attack=1.5, decay=0.1, sustain=0.5, release=0.2)
+        told = looked(LevelView(taps=("a.out",)), here, behind, note=1).difference
+        self.assertIn("attack", told)
+        self.assertNotRegex(told, "decay|held")
+
     def test_both_sides_are_looked_at_in_the_same_passage(self) -> None:
         """What goes into an amplifier that dies away is compared with what comes out at the same time."""
         dying = voice(attack=0.0, decay=0.4, sustain=0.0, stages="attack-decay")

@@ -55,6 +55,21 @@ class VibratoTest(unittest.TestCase):
         record("Lenses", "time of a glide over an octave, 0.1 to 1 s", "—", f"within {1000 * worst:.0f} ms")
         self.assertLess(worst, 0.03)
 
+    def test_tune_with_vibrato_has_its_notes_and_not_its_turning_points(self) -> None:
+        tune = np.array([64.0, 62.0, 57.0, 60.0])
+        written = tune[np.minimum(time(4.0).astype(int), 3)]
+        for hertz, cents in ((4.5, 60.0), (5.6, 35.0), (6.5, 15.0)):
+            swing = 0.01 * cents * np.sin(2.0 * np.pi * hertz * time(4.0))
+            found = melody(swept(written + swing))
+            np.testing.assert_allclose([one.note for one in found.held], tune, atol=0.03)
+            self.assertEqual(found.glides, ())
+
+    def test_trill_is_not_evened_out(self) -> None:
+        """Two notes that step to and fro four times a second are both held, and not what lies between them."""
+        steps = 60.0 + 2.0 * ((8.0 * time(3.0)).astype(int) % 2)
+        notes = {round(one.note) for one in melody(swept(steps)).held}
+        self.assertEqual(notes, {60, 62})
+
     def test_quick_steps_are_no_glides(self) -> None:
         """Eight steps of a sixteenth over and over, in a long sound of which fewer looks are taken."""
         row = (-12, 0, 3, 7, -12, 10, 7, 3)

@@ -60,6 +60,11 @@ class Application:
             token = self.tokens[who.sign_in] = client_of(self.address, who).cookies[COOKIE]
         return client_with(self.address, token)
 
+    def lesson_called(self, title: str) -> str:
+        """Return the id of a lesson of the demo's educator."""
+        with self.client() as client:
+            return str({one["title"]: one["id"] for one in client.get("/api/lessons").json()}[title])
+
     def know(self, who: DemoAccount) -> None:
         """See to it that somebody has an account."""
         engine = connect(self.database)

@@ -210,6 +210,101 @@ def response(dice: Dice) -> Known:
     return known(name, keyed(modules, *lines), held(57.0), "filter.out", truth)
 
 
+def plucked(dice: Dice) -> Known:
+    """A bass line whose filter is struck open by each note, and may resonate on the way."""
+    count, each = int(dice.integers(3, 7)), float(dice.uniform(0.2, 0.5))
+    notes = [float(one) for one in dice.choice(np.arange(28, 53), count, replace=False)]
+    resonance, opens = float(dice.choice([0.0, 0.3, 0.6])), float(dice.uniform(18.0, 48.0))
+    decay, cutoff = float(dice.uniform(0.05, 0.3)), drawn_hz(dice, 90.0, 400.0)
+    kind = str(dice.choice(["saw", "square"]))
+    built = keyed(
+        [
+            module("osc", "oscillator", wave=kind),
+            module("filter", "filter", slope=24, cutoff=cutoff, resonance=resonance),
+            module("flash", "envelope", attack=0.002, decay=decay, sustain=0, release=decay),
+            module("env", "envelope", attack=0.003, decay=0.3, sustain=0.6, release=0.03),
+            module("amp", "amplifier"),
+        ],
+        ("osc.out", "filter.in"),
+        ("player.gate", "flash.gate"),
+        ("flash.out", "filter.cutoff", opens),
+        ("filter.out", "amp.in"),
+        ("player.gate", "env.gate"),
+        ("env.out", "amp.level"),
+    )
+    written = phrase(*((each * n, 0.8 * each, one) for n, one in enumerate(notes)), beats=each * count)
+    truth = Truth(melody=tuple(notes), wavers=True, ends=True)
+    name = f"patch: {kind}, notes {notes}, {each:.2f} s each, cutoff {cutoff:.0f} Hz, opened by {opens:.0f} st"
+    return known(f"{name} for {decay:.2f} s, resonance {resonance}", built, written, "amp.out", truth, WHOLE)
+
+
+def whirring(dice: Dice) -> Known:
+    """A held tone whose filter is moved to and fro."""
+    note, rate = float(dice.integers(28, 65)), float(np.exp(dice.uniform(np.log(0.5), np.log(16.0))))
+    resonance, depth = float(dice.choice([0.0, 0.3, 0.6])), float(dice.uniform(6.0, 30.0))
+    cutoff = frequency_of(note) * float(dice.uniform(1.0, 6.0))
+    kind, shape = str(dice.choice(["saw", "square"])), str(dice.choice(["sine", "triangle"]))
+    built = keyed(
+        [
+            module("osc", "oscillator", wave=kind),
+            module("lfo", "lfo", wave=shape, rate=rate),
+            module("filter", "filter", slope=24, cutoff=cutoff, resonance=resonance),
+        ],
+        ("osc.out", "filter.in"),
+        ("lfo.out", "filter.cutoff", depth),
+    )
+    truth = Truth(pitch_hz=frequency_of(note), wavers=True)
+    name = f"patch: {kind}, note {note:.0f}, cutoff {cutoff:.0f} Hz moved {rate:.2f} times a second by {depth:.0f} st"
+    return known(f"{name}, resonance {resonance}", built, phrase((0.0, 3.0, note), beats=3.0), "filter.out", truth)
+
+
+def crossed(dice: Dice) -> Known:
+    """One tone gives way to another, by a crossfade: nothing glides."""
+    first = float(dice.integers(40, 65))
+    other = first + float(dice.choice([5, 7, 11, 12, 19, 24, 29.31, 36]))
+    over = float(dice.choice([0.02, 0.06, 0.15, 0.4]))
+    kind = str(dice.choice(["sine", "triangle"]))
+    built = patch(
+        [
+            module("low", "oscillator", wave=kind, pitch=first - 60.0),
+            module("high", "oscillator", wave=kind, pitch=other - 60.0),
+            module("hand", "lever"),
+            module("cross", "crossfade", position=0),
+        ],
+        [
+            ("low.out", "cross.a"),
+            ("high.out", "cross.b"),
+            ("hand.out", "cross.position"),
+        ],
+    )
+    moved = {"control": "lever:hand", "points": [(0.0, 0.0), (1.2, 0.0), (1.2 + over, 1.0)]}
+    written = phrase(beats=2.4 + over, gestures=[moved])
+    truth = Truth(melody=(first, other), wavers=True)
+    return known(f"patch: {kind}, {first} gives way to {other} in {over} s", built, written, "cross.out", truth, WHOLE)
+
+
+def swung(dice: Dice) -> Known:
+    """A vibrato within a filter that is moved slowly, so that now one partial is the strongest and now another."""
+    note, rate, cents = float(dice.integers(33, 65)), float(dice.uniform(4.5, 7.0)), float(dice.uniform(15.0, 60.0))
+    built = keyed(
+        [
+            module("osc", "oscillator", wave="saw"),
+            module("vibrato", "lfo", rate=rate),
+            module("slow", "lfo", rate=float(dice.uniform(0.3, 1.2))),
+            module(
+                "filter", "filter", slope=24, cutoff=1.6 * frequency_of(note), resonance=float(dice.uniform(0.2, 0.7))
+            ),
+        ],
+        ("vibrato.out", "osc.pitch", 0.01 * cents),
+        ("osc.out", "filter.in"),
+        ("slow.out", "filter.cutoff", float(dice.uniform(4.0, 10.0))),
+    )
+    hertz = frequency_of(note)
+    truth = Truth(pitch_hz=hertz, vibrato=(rate, cents), wavers=True)
+    name = f"patch: saw, note {note:.0f}, vibrato {rate:.2f} Hz ±{cents:.1f} cents, filter moved"
+    return known(name, built, phrase((0.0, 2.4, note), beats=2.4), "filter.out", truth)
+
+
 BUILT: dict[str, Callable[[Dice], Known]] = {
     "patch: wave": wave,
     "patch: FM": fm,
@@ -218,4 +313,8 @@ BUILT: dict[str, Callable[[Dice], Known]] = {
     "patch: struck": struck,
     "patch: melody": melody,
     "patch: response": response,
+    "patch: plucked": plucked,
+    "patch: whirring": whirring,
+    "patch: crossed": crossed,
+    "patch: swung": swung,
 }

@@ -48,6 +48,12 @@ def pitch(truth: Truth, facts: Facts) -> bool | None:
     return cents(found, truth.pitch_hz) < blur
 
 
+def about(truth: Truth, facts: Facts) -> bool | None:
+    """A pitch that is told about must be nearer to the true one than to any other note."""
+    true = (midi_of(truth.pitch_hz),) if truth.pitch_hz else truth.melody
+    return any(abs(midi_of(facts["about_hz"]) - one) < 0.5 for one in true)
+
+
 def in_melody(truth: Truth, hertz: float) -> bool:
     """Tell whether a pitch is one of the notes."""
     return any(abs(midi_of(hertz) - note) < 0.05 for note in truth.melody)
@@ -231,6 +237,12 @@ def melody_notes(truth: Truth, facts: Facts) -> bool | None:
     return len(said) == len(true) and all(abs(a - b) < 0.06 for a, b in zip(said, true, strict=True))
 
 
+def brief(truth: Truth, facts: Facts) -> bool | None:
+    """There must be several notes, and none beyond these."""
+    low, high = facts["lowest_note"], facts["highest_note"]
+    return len(truth.melody) > 1 and near(low, min(truth.melody), 0.0, 0.5) and near(high, max(truth.melody), 0.0, 0.5)
+
+
 def gliding(truth: Truth, facts: Facts) -> bool | None:
     """It must glide so far in that time."""
     if truth.glide_s is None:
@@ -395,6 +407,8 @@ def always(truth: Truth, facts: Facts) -> bool | None:
 
 CHECKS: dict[str, Check] = {
     "pitch": pitch,
+    "about": about,
+    "changing": lambda truth, facts: truth.wavers,
     "missing": missing,
     "which": which,
     "harmonic": harmonic,
@@ -416,6 +430,7 @@ CHECKS: dict[str, Check] = {
     "slow": slow,
     "note": melody_note,
     "glide": gliding,
+    "brief": brief,
     "brightness": bright,
     "no pitch": no_pitch,
     "several": several,

@@ -48,6 +48,10 @@ PROMISED: dict[str, dict[str, tuple[str, ...]]] = {
     "patch: filtered": {"spectrum": ("cut",), "wave": ("cycle",), "sweep": ("note",)},
     "patch: struck": {"level": ("attack",), "spectrum": ("pitch",)},
     "patch: melody": {"sweep": ("notes", "note"), "spectrum": ("pitch",), "wave": ("cycle",)},
+    "patch: plucked": {"sweep": ("notes", "no pitch")},
+    "patch: whirring": {"sweep": ("note",)},
+    "patch: crossed": {"sweep": ("notes", "no pitch")},
+    "patch: swung": {"sweep": ("vibrato", "note")},
     "patch: response": {"response": ("passes", "band", "notch")},
 }
 

@@ -1,6 +1,7 @@
 """Errands for tests, as other processes do them."""
 
 import os
+import socket
 import time
 
 from inner_tone.core.errors import DocumentError, InnerToneError, Problem
@@ -59,3 +60,8 @@ def die(place: Place) -> None:
 def grow(place: Place, size: int) -> int:
     """Ask for so much memory."""
     return len(bytearray(size))
+
+
+def close(end: socket.socket) -> None:
+    """Do nothing with an end of a line."""
+    end.close()

@@ -1,6 +1,8 @@
 """Processes that work: what they find comes back, everybody has a share, and nothing can stop them for others."""
 
 import asyncio
+import socket
+import threading
 import time
 import unittest
 from collections.abc import Awaitable
@@ -12,9 +14,30 @@ from inner_tone.formats.audio import stereo, wav_bytes
 from inner_tone.work import errands
 from inner_tone.work.errand import BusyError, WorkEndedError
 from inner_tone.work.shared import Shared, Tell
-from inner_tone.work.template import Template
+from inner_tone.work.template import Template, TemplateGoneError
 from inner_tone.work.workshop import MOST_MEMORY, MOST_WAITING, Workshop
 from tests.work import chores
+
+
+class TemplateTest(unittest.TestCase):
+    def test_who_stops_it_does_not_wait_until_it_has_loaded(self) -> None:
+        template = Template()
+        told: list[TemplateGoneError] = []
+
+        def ask() -> None:
+            """Ask where there are threads, so that it is a program that loads for seconds."""
+            _, end = socket.socketpair()
+            try:
+                template.fork(chores.close, end)
+            except TemplateGoneError as error:
+                told.append(error)
+
+        asking = threading.Thread(target=ask)
+        asking.start()
+        time.sleep(0.2)
+        template.stop()
+        asking.join(60)
+        self.assertTrue(told)
 
 
 class WorkTest(unittest.IsolatedAsyncioTestCase):

@@ -4,8 +4,8 @@ All that is said of pitch and partials comes from one passage within it: a note 
 least. It never reaches across two notes.
 """
 
-from dataclasses import dataclass, replace
-from functools import cached_property
+from dataclasses import dataclass, field, replace
+from functools import cached_property, partial
 from itertools import pairwise
 
 import numpy as np
@@ -16,18 +16,20 @@ from inner_tone.core.analysis import passage as passages
 from inner_tone.core.analysis import series as serial
 from inner_tone.core.analysis import spectrum, straightened
 from inner_tone.core.analysis.beating import Beating, beating
+from inner_tone.core.analysis.driven import pitch_track
 from inner_tone.core.analysis.harmonics import Harmonics, harmonics_of
 from inner_tone.core.analysis.melody import Glide, Held, Melody, Vibrato, bridged, melody_of, moves, voiced
 from inner_tone.core.analysis.pitch import Repetition, repetition
 from inner_tone.core.analysis.shape import Shape, shape_of
-from inner_tone.core.analysis.stages import Stages, first_stretch, stages_of
+from inner_tone.core.analysis.stages import LEAST_RISE, Stages, first_stretch, stages_of
 from inner_tone.core.analysis.sweep import USUAL_HIGH_HZ, USUAL_LOW_HZ, Sweep, sweep
 from inner_tone.core.analysis.tonal import tonal_share
-from inner_tone.core.analysis.track import Track, track
+from inner_tone.core.analysis.track import Track
 from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.units import frequency_of, midi_of
 
 LONGEST_S = 1.0
+LEAD_S = 0.02  # half a cycle of what is just heard, twice
 LEAST_MOVED_CENTS = 2.0  # a pitch that moves less has partials as sharp as one that stands
 MARGIN_S = 0.006  # a break is heard so long around it
 LEAST_PITCHED = 0.5  # of the time
@@ -37,6 +39,9 @@ SILENT = 1e-5
 LEAST_STANDING_S, SAME_SHARE, WITHIN = 0.4, 5e-4, 0.25
 EDGE_WINDOWS = 0.6  # of a look: so far from another note, a held one is sure to be alone
 SAME_NOTE_ST, MOST_CHECKED = 0.5, 6
+MULTIPLE_SHARE, UNHEARD_DB = 0.03, 30.0
+LOWEST_HZ = 30.0  # lower, what swings or trembles is easily taken for a note
+OUTERMOST = (5.0, 95.0)  # percent
 SLOW_HZ = 16.0
 COARSE = 8  # samples: a sixth of a millisecond
 COURSE_BELOW = 1e-3
@@ -50,6 +55,7 @@ STRONG_FIRST = 0.1
 SAME_RATE = 0.05
 STRUCK_S = 0.04
 WIDE_CENTS = 60.0  # a vibrato so wide may blur what its straightened partials form
+DRIVEN_CENTS = 25.0
 MOST_BEATEN_CENTS, FASTEST_BEAT_HZ, BEATEN_DB = 40.0, 15.0, 30.0
 BEATEN_S, BEATEN_SHARE = 0.02, 0.04
 BLUR_BINS = 0.4
@@ -74,6 +80,7 @@ class Excerpt:
 
     `gates_s` are the times, in s, from when to when something is known to be struck and held: no passage reaches across
     them. `looked` are the samples to be looked at, from one to before another, where something else decides that.
+    `lead` are the last LEAD_S before it, as far as there is anything before it.
     """
 
     signal: Floats
@@ -81,6 +88,7 @@ class Excerpt:
     begin_s: float = 0.0
     gates_s: tuple[tuple[float, float], ...] = ()
     looked: tuple[int, int] | None = None
+    lead: Floats = field(default_factory=partial(np.zeros, 0))
 
     @property
     def seconds(self) -> float:
@@ -100,23 +108,38 @@ class Excerpt:
     @cached_property
     def track(self) -> Track:
         """Its pitch over time, the times counted from its own beginning."""
-        return track(self.signal, self.rate)
+        return pitch_track(self.signal, self.rate)
 
     @cached_property
     def melody(self) -> Melody:
         """What its pitch does."""
         found = melody_of(self.track)
         if found.glides and self.gates_s:
-            found = replace(found, glides=tuple(one for one in found.glides if not self.is_struck_at_end(one)))
+            found = replace(found, glides=tuple(one for one in found.glides if not self.is_struck_on_way(one)))
         swing = found.vibrato
-        if swing is not None and swing.depth_cents < MOST_BEATEN_CENTS and self.is_beaten(swing):
+        # behind a filter that moves, as much may be its doing
+        unsure = swing is not None and self.track.driven and swing.depth_cents < DRIVEN_CENTS
+        if swing is not None and (unsure or (swing.depth_cents < MOST_BEATEN_CENTS and self.is_beaten(swing))):
             return Melody((Held(swing.begin_s, swing.end_s, swing.note),), (), None, found.share)
         return found
 
-    def is_struck_at_end(self, one: Glide) -> bool:
-        """Tell whether what looks like a glide ends where something is struck: then there was no pitch before that."""
-        end_s = self.begin_s + one.begin_s + one.seconds
-        return any(abs(opens - end_s) < STRUCK_S for opens, _ in self.gates_s)
+    @property
+    def is_driven(self) -> bool:
+        """Whether a filter moves so much that the pitch of what drives it is told, and nothing of its partials."""
+        return self.track.driven and bool(self.melody.held or self.melody.vibrato)
+
+    def told(self, note: float) -> float:
+        """Return a note as far as it can be told: the nearest there is, where a filter moves."""
+        return float(round(note)) if self.is_driven else note
+
+    def is_struck_on_way(self, one: Glide) -> bool:
+        """Tell whether something is struck on the way of what looks like a glide: before that there was no pitch."""
+        begin_s = self.begin_s + one.begin_s
+        end_s = begin_s + one.seconds
+        # what glides is struck where that begins, if at all; behind a filter that opens, its pitch is not clear at once
+        least_s = STRUCK_S if self.track.driven else max(STRUCK_S, self.track.window_s)
+        first_s = min(begin_s + least_s, end_s - STRUCK_S)
+        return any(first_s < opens < end_s + STRUCK_S for opens, _ in self.gates_s)
 
     def is_beaten(self, swing: Vibrato) -> bool:
         """Tell whether two tones side by side make a pitch tremble: then there are just these two."""
@@ -144,7 +167,7 @@ class Excerpt:
     def telling_window(self) -> Window:
         """The passage that says most: a held note, a vibrato or a glide, or what changes least."""
         found = self.melody
-        if found.vibrato is None and self.is_restless:
+        if found.vibrato is None and self.is_restless and not self.is_driven:
             steady = self.calmest_of_all
             if self.stands(steady):
                 return steady
@@ -340,6 +363,8 @@ class Excerpt:
     @cached_property
     def fundamental_hz(self) -> float | None:
         """The fundamental in Hz, if there is one that is sure; of tones that nearly agree, how often they repeat."""
+        if self.is_driven:
+            return self.note_hz
         if self.series.fundamental_hz is not None:
             return self.series.fundamental_hz
         swing = self.melody.vibrato
@@ -373,11 +398,13 @@ class Excerpt:
     @property
     def has_pitch(self) -> bool:
         """Whether it has one pitch that its partials bear out."""
-        return self.fundamental_hz is not None and not self.is_noise and self.tonal_share > HALF
+        return self.is_driven or (self.fundamental_hz is not None and not self.is_noise and self.tonal_share > HALF)
 
     @property
     def is_noise(self) -> bool:
         """Whether it is noise, and no tone in it stands out."""
+        if self.is_driven:
+            return False
         is_roomy = self.harmonics is None or self.harmonics.roomy
         return self.tonal_share < (NOISY if is_roomy else CROWDED_NOISY)
 
@@ -419,6 +446,10 @@ class Excerpt:
     def sure_notes(self) -> tuple[Held, ...]:
         """The notes that are held one after the other, each in the octave of its partials rather than of its cycles."""
         held = self.melody.held
+        if any(frequency_of(one.note) > LOWEST_HZ for one in held):
+            held = tuple(one for one in held if frequency_of(one.note) > LOWEST_HZ or self.has_own(one))
+        if self.is_driven:
+            return tuple(replace(one, note=self.told(one.note)) for one in held)
         if self.fundamental_hz is None:
             return held
         if not held or self.reaches_across(held):
@@ -426,7 +457,36 @@ class Excerpt:
             return (Held(self.window.first / self.rate, self.window.last / self.rate, note),)
         if np.ptp([one.note for one in held]) < SAME_NOTE_ST:
             return tuple(replace(one, note=midi_of(self.fundamental_hz)) for one in held)
+        held = tuple(
+            one for n, one in enumerate(held) if not (0 < n < len(held) - 1 and self.is_common(*held[n - 1 : n + 2]))
+        )
         return tuple(self.octave_of(one) for one in held) if len(held) <= MOST_CHECKED else held
+
+    def is_common(self, early: Held, one: Held, late: Held) -> bool:
+        """Tell whether a note is none, but how often two that sound together for a while repeat."""
+        own = frequency_of(one.note)
+        times = [frequency_of(other.note) / own for other in (early, late)]
+        if any(round(n) < 2 or abs(n / round(n) - 1.0) > MULTIPLE_SHARE for n in times):
+            return False
+        return not self.has_own(one)
+
+    def has_own(self, one: Held) -> bool:
+        """Tell whether a held note has a partial of its own frequency, rather than only a cycle that is as long."""
+        first, last = (round(at * self.rate) for at in (one.begin_s, one.end_s))
+        found = spectrum.partials_of(self.signal[max(0, first) : last], self.rate)
+        own = frequency_of(one.note)
+        firsts = [part.level_db for part in found if abs(part.frequency_hz / own - 1.0) < MULTIPLE_SHARE]
+        return max(firsts, default=-np.inf) > max((part.level_db for part in found), default=0.0) - UNHEARD_DB
+
+    @property
+    def span(self) -> tuple[float, float]:
+        """Between which notes nearly all of its track lies; the pitch of the passage where there is none."""
+        notes = self.track.notes[np.isfinite(self.track.notes)]
+        if len(notes) == 0:
+            note = midi_of(self.fundamental_hz or 1.0)
+            return note, note
+        low, high = np.percentile(notes, OUTERMOST)
+        return float(low), float(high)
 
     def reaches_across(self, held: tuple[Held, ...]) -> bool:
         """Tell whether the window takes in several notes: they are none then, for its partials form one series."""
@@ -436,10 +496,17 @@ class Excerpt:
         return len(within) > 1 and float(np.ptp(within)) > SAME_NOTE_ST
 
     def octave_of(self, one: Held) -> Held:
-        """Return a held note with the pitch that its partials bear out, where they do."""
+        """Return a held note with the pitch that its partials bear out: lower by whole multiples, where there are more.
+
+        What repeats in a cycle has no fundamental above it, however weak its lower partials are.
+        """
         first, last = (round(at * self.rate) for at in (one.begin_s, one.end_s))
         part = Excerpt(self.signal[max(0, first) : last], self.rate)
-        return replace(one, note=midi_of(part.fundamental_hz)) if part.fundamental_hz and not part.is_noise else one
+        if part.fundamental_hz is None or part.is_noise:
+            return one
+        times = frequency_of(one.note) / part.fundamental_hz
+        fits = round(times) >= 1 and abs(times / round(times) - 1.0) < MULTIPLE_SHARE
+        return replace(one, note=midi_of(part.fundamental_hz)) if fits else one
 
     @cached_property
     def note(self) -> float | None:
@@ -449,6 +516,8 @@ class Excerpt:
             return swing.note
         middle = 0.5 * (self.window.first + self.window.last) / self.rate
         near = [one for one in self.melody.held if one.begin_s - MARGIN_S <= middle <= one.end_s + MARGIN_S]
+        if not near and self.is_driven:
+            near = [min(self.melody.held, key=lambda one: abs(0.5 * (one.begin_s + one.end_s) - middle))]
         return near[0].note if near else None
 
     @property
@@ -478,7 +547,7 @@ class Excerpt:
     @property
     def wave_hz(self) -> float | None:
         """How often a second its wave comes back at the passage, or nothing where that is not clear."""
-        if self.window.moving and self.note_hz and self.has_pitch:
+        if (self.window.moving or self.is_driven) and self.note_hz and self.has_pitch:
             return self.note_hz
         return self.slow_hz or (self.fundamental_hz if self.has_pitch else None)
 
@@ -504,7 +573,19 @@ class Excerpt:
         stages = stages_of(found, max(0.0, opens), closes if closes < self.seconds else None)
         # where the next one begins before this one has died away, how it ends is not heard
         held = closes >= self.seconds or len(self.gates_s) > 1
+        if stages and stages.attack_s == 0.0 and self.is_up_already:
+            stages = replace(stages, attack_s=None, up=True)
         return replace(stages, held=held) if stages else None
+
+    @property
+    def is_up_already(self) -> bool:
+        """Tell whether it was about as strong all through its lead as it is at its beginning."""
+        count = round(LEAD_S * self.rate)
+        if len(self.lead) < count:
+            return False
+        start = float(np.max(np.abs(self.signal[:count]), initial=0.0))
+        before = min(float(np.max(np.abs(half))) for half in np.array_split(self.lead, 2))
+        return before * (1.0 + LEAST_RISE) > start
 
     @cached_property
     def held_power(self) -> Floats:

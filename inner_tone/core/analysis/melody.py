@@ -4,12 +4,12 @@ A note is *held* where the track stays within a narrow band for a while. Between
 it took no longer than a look of the track is wide, and glided otherwise. What moves to and fro regularly is a vibrato.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import maximum_filter1d, median_filter, minimum_filter1d
+from scipy.ndimage import maximum_filter1d, median_filter, minimum_filter1d, uniform_filter1d
 from scipy.signal import savgol_filter
 
 from inner_tone.core.analysis.swing import Swing, strongest_swing
@@ -24,14 +24,18 @@ STILL_SECONDS = 0.04
 SLOPE_SECONDS = 0.06
 SAME_ST = 0.25  # two held notes that are nearer are one
 STANDING = 3  # looks
-MOST_OF_WAY = 0.6
+MOST_OF_WAY = 0.35
+LEAST_SEEN, BLURRED_ST = 0.3, 1.5
 SETTLED = 0.03  # of a glide's way, at either end
 BLUR_LOOKS = 3
+LEAST_BEATS = 5.0
 GAP_LOOKS = 3
 LONGEST_GAP_S = 0.5  # through which a sound goes on while its pitch is not clear: it moves too fast
 LEAST_VIBRATO_CENTS = 1.5
 LEAST_GLIDE_ST = 0.5
+LEAST_STRAIGHT_ST, STRAIGHT_ST = 1.0, 0.12
 SLOWEST_HZ, FASTEST_HZ = 0.7, 15.0
+SLOW_SECONDS, SLOWEST_EVENED_HZ, MANY_TURNS, LEAST_EVENED, HEARD_CENTS = 0.4, 3.0, 5.0, 0.4, 8.0
 LEAST_TURNS = 1.7
 LEAST_SHARE = 0.93  # a trill, which steps between two notes, has 0.81
 LEAST_NOISY_SHARE, NOISY_TURNS, NOISY_TIMES, STEPPED = 0.3, 2.5, 6.0, 0.22
@@ -92,18 +96,18 @@ class Melody:
 
 def melody_of(found: Track) -> Melody:
     """Return what the pitch of a track does."""
-    held, runs = [], voiced(found)
-    glides: list[Glide] = []
-    for first, last in runs:
-        part = found.part(first, last)
-        notes = still(part)
-        glides += glides_of(part, notes)
-        held += notes
-    swings = [one for first, last in runs if (one := vibrato(found.part(first, last)))]
+    parts = [found.part(first, last) for first, last in voiced(found)]
+    swings = [one for part in parts if (one := vibrato(part))]
     widest = max(swings, key=lambda one: one.end_s - one.begin_s, default=None)
-    heard_s = sum(last - first for first, last in runs) * found.hop_s
+    heard_s = sum(len(part.notes) for part in parts) * found.hop_s
     if widest and widest.end_s - widest.begin_s > LEAST_SWUNG * heard_s:
         return Melody(vibrato=widest, share=found.share)
+    held: list[Held] = []
+    glides: list[Glide] = []
+    for part in map(evened, parts):
+        notes = at_rest(part, still(part))
+        glides += glides_of(part, notes)
+        held += notes
     return Melody(tuple(held), tuple(glides), None, found.share)
 
 
@@ -118,6 +122,23 @@ def voiced(found: Track) -> list[tuple[int, int]]:
     all_loud: NDArray[np.bool_] = sounding[here[1:]] - sounding[here[:-1]] == gaps
     cuts = np.flatnonzero((gaps > short) & ~(all_loud & (gaps < long))) + 1
     return [(int(part[0]), int(part[-1]) + 1) for part in np.split(here, cuts)]
+
+
+def evened(part: Track) -> Track:
+    """Return a stretch of a track without a swing that goes on through its notes: each look is the mean of a turn."""
+    if len(part.notes) < LEAST_LOOKS:
+        return part
+    notes = bridged(part.notes)
+    swung = 100.0 * (notes - median_filter(notes, odd(SLOW_SECONDS / part.hop_s, len(notes)), mode="nearest"))
+    swing = strongest_swing(swung, part.hop_s, SLOWEST_EVENED_HZ, FASTEST_HZ)
+    if swing is None or swing.turns < MANY_TURNS or swing.share < LEAST_EVENED or swing.amplitude < HEARD_CENTS:
+        return part
+    _, first, second, third = turned(swung, part.hop_s, swing.rate_hz, 3)
+    if np.hypot(second, third) > STEPPED * first:
+        return part
+    means = uniform_filter1d(notes, max(1, round(1.0 / (swing.rate_hz * part.hop_s))), mode="nearest")
+    notes = np.where(np.isfinite(part.notes), means, np.nan)
+    return replace(part, notes=notes, window_s=part.window_s + 1.0 / swing.rate_hz)
 
 
 def moves(notes: Floats) -> bool:
@@ -155,6 +176,33 @@ def still(part: Track) -> list[Held]:
     return [one for one in found if one.seconds >= STILL_SECONDS]
 
 
+def at_rest(part: Track, held: list[Held]) -> list[Held]:
+    """Return the held notes without those that only seem to be: the pitch goes straight through them, on its way."""
+    first = 0
+    while first < len(held) - 2:
+        ways = range(len(held) - 1, first + 1, -1)
+        last = next((late for late in ways if straight_way(part, held[first], held[late])), first + 1)
+        held = [*held[: first + 1], *held[last:]]
+        first += 1
+    return held
+
+
+def straight_way(part: Track, early: Held, late: Held) -> Glide | None:
+    """Return the glide if the pitch goes in a straight line from the end of one held note to the beginning of another.
+
+    Stairs of a semitone are 0.29 semitones beside it.
+    """
+    way = (part.times_s >= early.end_s) & (part.times_s <= late.begin_s) & np.isfinite(part.notes)
+    if abs(late.note - early.note) < LEAST_STRAIGHT_ST or np.count_nonzero(way) < LEAST_LOOKS:
+        return None
+    times, notes = part.times_s[way], part.notes[way]
+    slope, offset = np.polyfit(times, notes, 1)
+    if float(np.std(notes - slope * times - offset)) > STRAIGHT_ST or slope * (late.note - early.note) <= 0.0:
+        return None
+    seconds = float((late.note - early.note) / slope)
+    return Glide(float((early.note - offset) / slope), seconds, early.note, late.note)
+
+
 def odd(looks: float, most: int) -> int:
     """Return about so many looks as an odd number, no more than there are."""
     wanted = 2 * max(1, round(0.5 * looks)) + 1
@@ -177,16 +225,28 @@ def glides_of(part: Track, held: list[Held]) -> list[Glide]:
             part.times_s < 0.5 * (late.begin_s + late.end_s)
         )
         one = glide_in(part.times_s[between], notes[between], early.note, late.note)
+        one = one or straight_way(part, early, late)
         if steps_between(part.notes[between], early.note, late.note):
             continue
+        if one and not is_there(part, one):
+            continue
         blurred = part.window_s + BLUR_LOOKS * part.hop_s
-        if one and one.seconds > blurred:
+        apart_hz = abs(frequency_of(late.note) - frequency_of(early.note))
+        # so fast, one tone that gives way to another looks like a glide
+        if one and one.seconds > max(blurred, LEAST_BEATS / apart_hz):
             found.append(one)
     return found
 
 
+def is_there(part: Track, one: Glide) -> bool:
+    """Tell whether the pitch was seen on its way, or would be too fast for that; else a line was drawn across a gap."""
+    on_way = part.notes[(part.times_s > one.begin_s) & (part.times_s < one.begin_s + one.seconds)]
+    seen = len(on_way) > 0 and float(np.mean(np.isfinite(on_way))) > LEAST_SEEN
+    return seen or abs(one.to_note - one.from_note) / one.seconds * part.window_s > BLURRED_ST
+
+
 def steps_between(notes: Floats, low: float, high: float) -> bool:
-    """Tell whether a pitch leaps most of its way and stands on it: a note too short to count as held."""
+    """Tell whether a pitch leaps a great part of its way and stands on it: a note too short to count as held."""
     seen = notes[np.isfinite(notes)]
     way = abs(high - low)
     away = np.minimum(np.abs(seen - low), np.abs(seen - high)) > LEAST_GLIDE_ST

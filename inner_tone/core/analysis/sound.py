@@ -6,10 +6,11 @@ from functools import cached_property
 import numpy as np
 
 from inner_tone.core.analysis import loudness
-from inner_tone.core.analysis.excerpt import Excerpt
+from inner_tone.core.analysis.excerpt import LEAD_S, Excerpt
 from inner_tone.core.modules.kernel import Floats
 
 MOST_KEPT = 12
+EDGE_S = 0.001
 
 Gates = tuple[tuple[float, float], ...]
 
@@ -41,8 +42,11 @@ class Sound:
 
     def part(self, begin_s: float, end_s: float, gates_s: Gates) -> Excerpt:
         """Return what there is between two times in s, of which nothing is known yet."""
-        part = self.signal[round(begin_s * self.rate) : round(end_s * self.rate)]
-        return Excerpt(part, self.rate, begin_s, tuple(one for one in gates_s if one[1] > begin_s and one[0] < end_s))
+        first, last = round(begin_s * self.rate), round(end_s * self.rate)
+        # gates are known to the sample, times are not: what ends where this begins is not open meanwhile
+        within = tuple(one for one in gates_s if one[1] > begin_s + EDGE_S and one[0] < end_s - EDGE_S)
+        lead = self.signal[max(0, first - round(LEAD_S * self.rate)) : first]
+        return Excerpt(self.signal[first:last], self.rate, begin_s, within, lead=lead)
 
     def begun_at(self, seconds: float) -> "Sound":
         """Return it from a time in s on; with silence before it, if that is negative."""

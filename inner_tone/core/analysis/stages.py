@@ -20,6 +20,9 @@ LEAST_LOOKS = 4
 LEAST_RISING, FROM_SILENCE = 6, 0.25
 LEAST_WAY = 0.02
 LET_GO = 0.95
+LONGEST_TAIL = 1.2  # our own envelopes' takes 1.07 times as long as until it is SETTLED
+RESTING, ROUGHLY_RESTING = 0.04, 0.08  # of the level, so much lower in the second half of the rest
+LEAST_REST = 0.02  # of the time from its top to where it is let go
 WAVERS = 0.08
 CALM_S = 0.02
 UNLIKE, AS_GOOD = 0.04, 0.012  # of a stage's time, as the mean of what is left
@@ -35,6 +38,7 @@ class Stages:
     It begins at `begin_s`, and at `closing_s` its release, or nothing where it does not close. `settles` tells whether
     its level stands still before that, `wavers` whether it goes up and down, `ended` whether it has fallen silent;
     where it is `held` to the last, how it ends is not known.
+    Where it was `up` before the stretch begins, there is no attack in it.
     Times are told to within `look_s`, and to some of these where they are not `exact`.
     """
 
@@ -48,6 +52,7 @@ class Stages:
     wavers: bool = False
     ended: bool = True
     held: bool = False
+    up: bool = False
     look_s: float = 0.0
     exact: bool = True
 
@@ -76,16 +81,21 @@ def stages_of(found: Envelope, opens_s: float | None = None, closes_s: float | N
     held = level[max(peak, still - max(round(STEADY_SECONDS / step), 2 * width)) : max(peak, still) + 1]
     sustain = float(np.median(held[len(held) // 2 :]))
     least, moves = (LEAST_FALL, MOVES) if found.exact else (LEAST_ROUGH_FALL, ROUGH_MOVES)
-    falls = sustain < (1.0 - least) * min(float(level[peak]), float(np.max(calm[begin : close + 1])))
     tolerance = max(SETTLED * top, JITTERS * jitter)
+    still_stands = abs(float(np.mean(held[: (len(held) + 1) // 2])) - sustain) < moves * top
+    falls = sustain < (1.0 - least) * min(float(level[peak]), float(np.max(calm[begin : close + 1])))
+    decay = decay_of(level[peak : close + 1], sustain, tolerance) if falls else 0.0
+    # what it takes all the time for has not come to an end
+    has_rest = len(held) > width and close - peak - decay > max(width, LEAST_REST * (close - peak))
+    has_rest = has_rest and is_level(level[peak + round(decay) : close + 1], found.exact)
     return Stages(
         begin_s=begin * step,
         attack_s=attack_of(level[first : peak + 1], peak - begin, found),
-        decay_s=decay_of(level[peak : close + 1], sustain, tolerance) * step if falls else 0.0,
+        decay_s=decay * step,
         sustain_db=float(20.0 * np.log10(max(sustain, 1e-6) / top)) if falls else 0.0,
         release_s=release_of(level, max(peak, still), close, last_heard) * step if ended else None,
         closing_s=close * step if ended or closes_s is not None else None,
-        settles=abs(float(np.mean(held[: (len(held) + 1) // 2])) - sustain) < moves * top or sustain < 2.0 * GONE * top,
+        settles=(has_rest and still_stands) or sustain < 2.0 * GONE * top,
         wavers=wavers(calm[peak + width : close + 1 - width], top) or wavers(-calm[begin : peak + 1], top),
         ended=ended,
         look_s=found.look_s,
@@ -122,13 +132,21 @@ def attack_of(level: Floats, looks: int, found: Envelope) -> float | None:
     return (fitted if fitted is not None else looks) * found.step_s
 
 
+def is_level(rest: Floats, exact: bool) -> bool:
+    """Tell whether what is left to the end of the gate goes down no further."""
+    first, second = (float(np.mean(half)) for half in np.array_split(rest, 2))
+    return first - second <= (RESTING if exact else ROUGHLY_RESTING) * second
+
+
 def decay_of(level: Floats, sustain: float, tolerance: float) -> float:
-    """Return how many looks it takes to fall from the first of them to where it stays."""
-    fitted = stage_in(level, float(level[0]), sustain)
-    if fitted is not None:
-        return fitted
+    """Return how many looks it takes to fall from the first of them to where it stays.
+
+    A form that would take much longer than until it stays there is not that of the fall.
+    """
     settled = np.flatnonzero(level <= sustain + tolerance)
-    return float(settled[0]) if len(settled) else 0.0
+    there = float(settled[0]) if len(settled) else 0.0
+    fitted = stage_in(level, float(level[0]), sustain)
+    return fitted if fitted is not None and fitted < LONGEST_TAIL * there else there
 
 
 def release_of(level: Floats, still: int, close: int, gone: int) -> float:

@@ -1,6 +1,6 @@
 """The pitch track: the fundamental over time."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,13 +29,15 @@ CLEAR = 0.8  # below, it is not sure that there is one
 class Track:
     """The pitch at evenly spaced moments: times in s, fractional MIDI notes, NaN where none is clear.
 
-    `window_s` is how long a passage each one was taken from; `loud` tells where there is sound at all.
+    `window_s` is how long a passage each one was taken from; `loud` tells where there is sound at all. Where a filter
+    that moves had led astray, what drives the filter was followed: that is `driven`, and true to some tens of cents.
     """
 
     times_s: Floats
     notes: Floats
     window_s: float
     loud: NDArray[np.bool_]
+    driven: bool = False
 
     @property
     def hop_s(self) -> float:
@@ -49,7 +51,7 @@ class Track:
 
     def part(self, first: int, last: int) -> "Track":
         """Return the looks from one to before another."""
-        return Track(self.times_s[first:last], self.notes[first:last], self.window_s, self.loud[first:last])
+        return replace(self, times_s=self.times_s[first:last], notes=self.notes[first:last], loud=self.loud[first:last])
 
 
 def track(signal: Floats, rate: float) -> Track:

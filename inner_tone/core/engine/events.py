@@ -1,8 +1,10 @@
 """What happens in time: notes that begin and end, wheels that move; and a phrase as such events."""
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections import defaultdict
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, replace
 from itertools import pairwise
+from typing import TypeVar
 
 from inner_tone.core.modules.declaration import Value
 from inner_tone.core.phrase import Gesture, Note, Phrase
@@ -18,9 +20,10 @@ class NoteOn:
 
 @dataclass(frozen=True)
 class NoteOff:
-    """The key of that pitch goes up."""
+    """The key of that pitch goes up, and at the same moment those of others: none of them is fallen back to."""
 
     pitch: float
+    also: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -43,6 +46,7 @@ class Change:
 
 Event = NoteOn | NoteOff | Move | Change
 Timed = tuple[int, Event]
+When = TypeVar("When", int, float)
 
 ORDER = {NoteOff: 0, Move: 1, Change: 1, NoteOn: 2}
 
@@ -52,7 +56,21 @@ def events_of(phrase: Phrase, rate: float) -> list[Timed]:
     end = phrase.sample(phrase.beats, rate)
     events = [event for note in phrase.notes for event in note_events(note, phrase, rate, end)]
     events += [event for gesture in phrase.gestures for event in gesture_events(gesture, phrase, rate)]
-    return sorted(events, key=lambda timed: (timed[0], ORDER[type(timed[1])]))
+    return sorted(lifted_together(events), key=lambda timed: (timed[0], ORDER[type(timed[1])]))
+
+
+def lifted_together(events: Iterable[tuple[When, Event]]) -> list[tuple[When, Event]]:
+    """Return events in which each key that goes up knows which others do so at the same time."""
+    events, up = list(events), defaultdict(list)
+    for when, event in events:
+        if isinstance(event, NoteOff):
+            up[when].append(event.pitch)
+    return [
+        (when, replace(event, also=tuple(one for one in up[when] if one != event.pitch)))
+        if isinstance(event, NoteOff)
+        else (when, event)
+        for when, event in events
+    ]
 
 
 def note_events(note: Note, phrase: Phrase, rate: float, end: int) -> Iterator[Timed]:

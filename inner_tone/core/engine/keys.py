@@ -63,7 +63,7 @@ class Keys:
         if isinstance(event, NoteOn):
             return self.press(event)
         if isinstance(event, NoteOff):
-            self.release(event.pitch)
+            self.release(event.pitch, event.also)
         elif isinstance(event, Move) and event.control in CONTROLS:
             value, slope = CONTROLS[event.control]
             for voice in self.voices:
@@ -86,9 +86,9 @@ class Keys:
         voice.state[GATE] = 1.0
         return self.voices.index(voice)
 
-    def release(self, pitch: float) -> None:
-        """A key goes up; a key that had to wait takes its voice, else the gate closes."""
-        self.held = [other for other in self.held if other.pitch != pitch]
+    def release(self, pitch: float, also: tuple[float, ...] = ()) -> None:
+        """A key goes up; a key that had to wait takes its voice, unless it goes up as well, else the gate closes."""
+        self.held = [other for other in self.held if other.pitch != pitch and other.pitch not in also]
         for voice in self.voices:
             if voice.note and voice.note.pitch == pitch:
                 sounding = [other.note for other in self.voices]

@@ -16,7 +16,7 @@ from inner_tone.core.engine.timing import Timing
 from inner_tone.core.engine.wiring import Place, UnitKey, Wiring, united, wiring_of
 from inner_tone.core.modules import LEVER, lever
 from inner_tone.core.modules.declaration import Value
-from inner_tone.core.modules.kernel import Floats, Ints
+from inner_tone.core.modules.kernel import Floats, Ints, Tables
 from inner_tone.core.modules.tables import tables_for
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Module, Patch
@@ -61,7 +61,7 @@ class Playing:
         recorder.attach(self.graph, self.program)
         self.memory.lend(self.program)
         self.changes = Changes(self.program, self.fade)
-        self.tables = tables_for({module.type for module in self.graph.modules.values()}, rate)
+        self.tables = self.looked_up()
         self.voices = voices_for(patch.voices)
         self.voices.awake[0] = 1  # the others sleep until their first note
         self.napping = np.zeros(patch.voices, dtype=bool)
@@ -108,6 +108,16 @@ class Playing:
         if module == self.graph.player:
             self.keys.set_to(self.settings_of(module))
         self.changes.change(module, change.setting, self.settings_of(module)[change.setting])
+        if getattr(module.declaration.choices.get(change.setting), "own", False):
+            self.tables = self.looked_up()
+
+    def looked_up(self) -> Tables:
+        """Return the tables for what plays now; raises SoundMissingError."""
+        modules = {(unit.module.id, unit.module.type): unit.module for unit in self.program.units}
+        return tables_for(
+            {str(self.settings_of(one)[name]) for one in modules.values() for name in one.declaration.sounds_played},
+            self.rate,
+        )
 
     def settings_of(self, module: Module) -> dict[str, Value]:
         """Return the settings as they count for a module now: those of the patch, and what was turned since."""
@@ -143,7 +153,7 @@ class Playing:
             known = old.modules.get(module.id)
             if known and known.type == module.type:
                 self.settle(were[module.id], module)
-        self.tables = tables_for({unit.module.type for unit in both.units.values()}, self.rate)
+        self.tables = self.looked_up()
         if not self.changes.goals and both.units.keys() == self.coming.units.keys():
             self.arrive()
 

@@ -14,6 +14,7 @@ from inner_tone.core.engine.wiring import ONCE, Line, Node, Place, Unit, UnitKey
 from inner_tone.core.modules import OPERATION
 from inner_tone.core.modules.declaration import Choice, Input, Output, Row, Setting, Value
 from inner_tone.core.modules.kernel import BLOCK, Floats, Ints
+from inner_tone.core.modules.stock import number_of as number_of_sound
 from inner_tone.core.patch.model import Module
 
 SEEDS_APART = 1009  # chance differs from voice to voice: the seed moves on by this much
@@ -247,7 +248,7 @@ def parameters_of(unit: Unit, listened: Collection[str], behind: Sequence[float]
 def numbers_of(item: Setting, value: Value, voice: int) -> list[float]:
     """Return the value of a setting as the kernels read it."""
     if isinstance(item, Choice):
-        return [float(item.options.index(value))]
+        return [float(number_of_sound(str(value)) if item.own else item.options.index(value))]
     if isinstance(item, Row):
         assert isinstance(value, tuple)
         return [float(number) for number in item.padded(value)]

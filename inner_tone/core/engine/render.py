@@ -15,6 +15,7 @@ from inner_tone.core.engine.recorder import Recorder
 from inner_tone.core.engine.run import CHUNK, CLOSE, FULL_SCALE, limit
 from inner_tone.core.modules.declaration import Value
 from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.modules.stock import key_of
 from inner_tone.core.modules.version import engine_version
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Module, Patch
@@ -85,14 +86,18 @@ def render_key(patch: Patch, phrase: Phrase, rate: float = RATE) -> str:
         "voices": patch.voices,
         "modules": [[module.id, module.type, settled(module)] for module in patch.modules],
         "connections": [connection.model_dump(mode="json") for connection in patch.live.connections],
-        "phrase": phrase.model_dump(mode="json", exclude={"title"}),
+        "phrase": phrase.model_dump(mode="json", exclude={"title", "company"}),
     }
     return sha256(json.dumps(parts, sort_keys=True, separators=(",", ":")).encode()).hexdigest()
 
 
 def settled(module: Module) -> dict[str, float | str | list[float]]:
     """Return a module's settings in one way of writing: 24 and 24.0 are the same."""
-    return {name: one_way(value) for name, value in module.all_settings.items()}
+    heard = module.declaration.sounds_played  # a sound is what it is, whatever it is called
+    settings = {
+        name: key_of(str(value)) or value if name in heard else value for name, value in module.all_settings.items()
+    }
+    return {name: one_way(value) for name, value in settings.items()}
 
 
 def one_way(value: Value) -> float | str | list[float]:

@@ -162,7 +162,9 @@ def loudness_behind(against: Against, first: str) -> float | None:
 
 
 def stage_differences(here: Stages, there: Stages) -> list[str]:
-    """Return which stages take longer or shorter, and what is held at another level."""
+    """Return which stages take longer or shorter, and what is held at another level; of what wavers, nothing."""
+    if here.wavers or there.wavers:
+        return []
     times = [("attack", here.attack_s, there.attack_s), ("release", here.release_s, there.release_s)]
     if here.settles and there.settles:
         times.insert(1, ("decay", here.decay_s, there.decay_s))
@@ -173,7 +175,7 @@ def stage_differences(here: Stages, there: Stages) -> list[str]:
     ]
     if here.settles and there.settles and abs(here.sustain_db - there.sustain_db) > SUSTAIN_TOLD_DB:
         parts.append(f"held {below(here.sustain_db)} instead of {below(there.sustain_db)}")
-    if here.ended != there.ended:
+    if here.ended != there.ended and not (here.held or there.held):
         parts.append("it ends now" if here.ended else "it no longer ends")
     return parts
 

@@ -1,15 +1,17 @@
 """A recipe: all that a picture was made from, so that it can be made again and comes out the same."""
 
-from collections.abc import Callable, Collection, Mapping
-from typing import Annotated, Any
+from collections.abc import Callable, Collection
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
 from inner_tone.core.analysis.sound import Sound
+from inner_tone.core.company import Sounds, can_be_mixed, mix_of
 from inner_tone.core.documents import Document
 from inner_tone.core.engine.render import render
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.chart import Chart
+from inner_tone.core.lens.company import in_company
 from inner_tone.core.lens.look import look, taps_of
 from inner_tone.core.lens.moment import Moment, Span, note_span, span_of, strikes_of
 from inner_tone.core.lens.source import Against, Played, Recorded, gate_of
@@ -23,15 +25,14 @@ from inner_tone.core.phrase import Phrase
 RECORDING = r"^[0-9a-f]{64}$"
 PASSAGE_S = 0.5  # what was looked at from a time on, when views had times
 
-# Returns the sounds of some taps of a patch that plays a phrase.
-Sounds = Callable[[Patch, Phrase, Collection[str]], Mapping[str, Sound]]
 # Returns the recording that is kept under a key.
 Recordings = Callable[[str], Sound]
 
 
 class Behind(Document):
-    """What a picture is compared with: another patch, a recording, or another tap of the same patch.
+    """What a picture is compared with: another patch, a recording, another tap of the same patch, or its company.
 
+    Of its company it is the `others` alone, or all `together` with what is looked at, which is then what is heard.
     `begins_s` is when the phrase begins in a recording; before its own beginning, if it is negative.
     """
 
@@ -41,6 +42,7 @@ class Behind(Document):
     tap: Port | None = None
     recording: Annotated[str, Field(pattern=RECORDING)] | None = None
     begins_s: Annotated[float, Field(ge=-60, le=60)] | None = None
+    company: Literal["others", "together"] | None = None
 
 
 class Recipe(Document):
@@ -111,8 +113,10 @@ def chart_of(recipe: Recipe, sounds: Sounds, recordings: Recordings = unknown) -
     taps = taps_of(recipe.view, graph)
     other = {behind.tap} if behind and behind.tap and beside(behind) else set()
     span = span_of(recipe.moment, recipe.phrase)
+    if behind and behind.company and recipe.phrase.company and can_be_mixed(recipe.patch):
+        return in_company(recipe.view, mix_of(recipe.patch, recipe.phrase, sounds), span, behind.company, behind.legend)
     played = Played(graph, sounds(recipe.patch, recipe.phrase, taps | other), span)
-    if behind is None:
+    if behind is None or behind.company:
         return look(recipe.view, played)
     if behind.recording is not None:
         recording = Recorded(
@@ -126,7 +130,7 @@ def chart_of(recipe: Recipe, sounds: Sounds, recordings: Recordings = unknown) -
 
 def beside(behind: Behind) -> bool:
     """Tell whether what is compared with is of the same render."""
-    return behind.patch is None and behind.recording is None
+    return behind.patch is None and behind.recording is None and behind.company is None
 
 
 def other_patch(behind: Behind, taps: set[Port], recipe: Recipe, sounds: Sounds) -> Played:

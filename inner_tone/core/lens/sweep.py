@@ -7,7 +7,7 @@ import numpy as np
 from inner_tone.core.analysis import sweep
 from inner_tone.core.analysis.brightness import Brightness, brightness_of
 from inner_tone.core.analysis.excerpt import Excerpt
-from inner_tone.core.analysis.sentences.sweep import sweep_clauses
+from inner_tone.core.analysis.sentences.sweep import SAME_ST, sweep_clauses
 from inner_tone.core.analysis.sentences.words import note_text
 from inner_tone.core.lens.chart import Axis, Chart, Panel, Raster, Role, Trace, gapped, rounded
 from inner_tone.core.lens.source import Against, Source, excerpt
@@ -80,6 +80,13 @@ def brightness_in(seen: Excerpt) -> Brightness | None:
     return None if seen.is_silent else brightness_of(seen.usual_sweep, steady=not seen.is_noise)
 
 
+def only_note(seen: Excerpt) -> float | None:
+    """Return the pitch of a sound that has one throughout, where it is told to the cent."""
+    low, high = seen.span
+    stays = seen.melody.vibrato is not None or high - low < SAME_ST
+    return seen.note if seen.has_pitch and stays and not seen.is_driven else None
+
+
 def difference(seen: Excerpt, other: Excerpt, legend: str) -> str:
     """Return how pitch and brightness differ from those of another sound."""
     here, there = brightness_in(seen), brightness_in(other)
@@ -92,6 +99,6 @@ def difference(seen: Excerpt, other: Excerpt, legend: str) -> str:
         if abs(octaves) < 0.1
         else f"{trimmed(abs(octaves), 2)} octaves {'brighter' if octaves > 0 else 'darker'}"
     )
-    note, old = (one.note if one.has_pitch else None for one in (seen, other))
+    note, old = only_note(seen), only_note(other)
     pitch = f", {note_text(note)} instead of {note_text(old)}" if note and old and abs(note - old) > 0.05 else ""
     return f"Against {legend}: {way}{pitch}."

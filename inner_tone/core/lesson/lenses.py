@@ -33,4 +33,4 @@ class StepLenses(Document):
     """The lenses of a step, and what stands behind them; left to itself, that is what tells most."""
 
     slots: Annotated[tuple[StepLens, ...], Field(min_length=1, max_length=MOST_LENSES)]
-    against: Literal["fitting", "before", "input", "target", "nothing"] = "fitting"
+    against: Literal["fitting", "before", "input", "target", "company", "together", "nothing"] = "fitting"

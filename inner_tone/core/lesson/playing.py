@@ -6,6 +6,7 @@ from inner_tone.core.modules.lever import value_at
 from inner_tone.core.patch.instructions import Instruction, Part, parts
 from inner_tone.core.patch.model import Module, Patch
 from inner_tone.core.phrase import Gesture, Note, Phrase
+from inner_tone.core.phrase import Part as Companion
 from inner_tone.core.units import note_name, signed, trimmed
 
 LEVER = "lever:"
@@ -21,7 +22,19 @@ def played_differently(before: Phrase, after: Phrase, patch: Patch) -> list[Inst
         *movements_told({one.control: one for one in before.gestures}, after.gestures, patch),
     ]
     gone = [one for one in before.gestures if one.control not in {other.control for other in after.gestures}]
-    return [*found, *(play(one.control, "Leave the ", control(one.control, patch), " alone.") for one in gone)]
+    left = [play(one.control, "Leave the ", control(one.control, patch), " alone.") for one in gone]
+    return [*found, *left, *company_told(before.company, after.company)]
+
+
+def company_told(before: Sequence[Companion], after: Sequence[Companion]) -> Iterator[Instruction]:
+    """Yield who comes into the company of a phrase and who leaves it."""
+    were, are = ({one.id: one for one in some} for some in (before, after))
+    for one in after:
+        if one.id not in were:
+            yield play(f"company-{one.id}", "Let ", Part(one.name, "name"), " sound along.")
+    for one in before:
+        if one.id not in are:
+            yield play(f"company-{one.id}-gone", "Let ", Part(one.name, "name"), " sound along no longer.")
 
 
 def play(about: str, *words: str | Part) -> Instruction:

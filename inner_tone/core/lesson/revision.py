@@ -159,7 +159,8 @@ def phrase_said(phrase: Phrase) -> str:
     notes = f"{len(phrase.notes)} {'note' if len(phrase.notes) == 1 else 'notes'}"
     moved = [one.control.replace("lever:", "lever ") for one in phrase.gestures]
     said = f", and moves the {', the '.join(moved)}" if moved else ""
-    return f"{notes} at {trimmed(phrase.tempo)} beats a minute{said}"
+    others = f", in company of {', '.join(part.name for part in phrase.company)}" if phrase.company else ""
+    return f"{notes} at {trimmed(phrase.tempo)} beats a minute{said}{others}"
 
 
 def things_said(old: Named, new: Named, changed: str) -> Iterator[str]:

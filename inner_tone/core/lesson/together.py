@@ -23,7 +23,7 @@ from inner_tone.core.lesson.wording import Wording
 from inner_tone.core.patch.edit import fresh_id, renamed, with_lines
 from inner_tone.core.patch.merge import Merger, merged
 from inner_tone.core.patch.model import Connection, Module, Patch
-from inner_tone.core.phrase import Gesture, Note, Phrase
+from inner_tone.core.phrase import Gesture, Note, Part, Phrase
 from inner_tone.core.units import note_name, trimmed
 
 Side = Literal["theirs", "mine"]
@@ -212,8 +212,15 @@ class Meeting:
             "tempo": tempo,
             "notes": self.notes(base, theirs, mine),
             "gestures": gestures,
+            "company": self.things(
+                base.company, theirs.company, mine.company, lambda one: one.id, self.part, renamed_as=part_as
+            ),
         }
         return theirs.model_copy(update=parts)
+
+    def part(self, base: Part | None, theirs: Part, mine: Part) -> Part:
+        """Return one of those who sound together with a phrase."""
+        return self.fact(f"{theirs.name}, in company", (base, theirs, mine), lambda one: quoted(one.name))  # type: ignore[no-any-return]
 
     def notes(self, base: Phrase, theirs: Phrase, mine: Phrase) -> Any:
         """Return the notes: those that either side has put in or left alone; a note that both have moved clashes."""
@@ -298,6 +305,11 @@ def unopposed(base: Any, theirs: Any, mine: Any) -> Any:
     if mine in (base, theirs):
         return theirs
     return mine if theirs == base else OPEN
+
+
+def part_as(part: Part, new: str) -> Part:
+    """Return a part under another id."""
+    return part.model_copy(update={"id": new})
 
 
 def mine_beside(base: StepContent, theirs: StepContent, mine: StepContent) -> StepContent:

@@ -13,6 +13,7 @@ from functools import cached_property
 from keyword import iskeyword
 from typing import Any, Literal
 
+from inner_tone.core.modules.stock import key_of, name_of
 from inner_tone.core.modules.theory import HIGHEST_CUTOFF_HZ, LOWEST_CUTOFF_HZ, Theory
 
 Kind = Literal["audio", "control", "pitch", "gate"]
@@ -261,7 +262,10 @@ class Number:
 
 @dataclass(frozen=True)
 class Choice:
-    """A setting that is one of several words; one of a `channel` is of use where that channel is."""
+    """A setting that is one of several words; one of a `channel` is of use where that channel is.
+
+    With `own` it may also be a sound of somebody's own: its key and its name; see `stock`.
+    """
 
     name: str
     options: tuple[str | int, ...]
@@ -272,9 +276,16 @@ class Choice:
     behind: bool = False  # whether it stands behind the rulers
     channel: str = ""
     works_with: tuple[str, str] | None = None  # another choice and its option, without which it does nothing
+    own: bool = False
+
+    def allows(self, value: object) -> bool:
+        """Tell whether it can be set to something."""
+        return value in self.options or (self.own and isinstance(value, str) and bool(key_of(value)))
 
     def shown(self, value: str | float) -> str:
-        """Return an option as people read it, with its unit."""
+        """Return an option as people read it, with its unit; an own sound by its name."""
+        if self.own and value not in self.options:
+            return f"“{name_of(str(value))}”"
         place = self.options.index(value)
         word = self.words[place] if self.words else self.options[place]
         return f"{word} {self.unit}".rstrip()
@@ -446,6 +457,11 @@ class ModuleType:
     def choices(self) -> dict[str, Choice]:
         """Every choice that can be set, by name."""
         return {item.name: item for item in self.settings if isinstance(item, Choice)}
+
+    @cached_property
+    def sounds_played(self) -> tuple[str, ...]:
+        """The choices by which a recorded sound is chosen."""
+        return tuple(name for name, choice in self.choices.items() if choice.own)
 
     @cached_property
     def rows(self) -> dict[str, Row]:

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 REPOSITORY = Path(__file__).resolve().parents[3]
 Floats = NDArray[np.float64]
+Samples = NDArray[np.float32]  # of sounds that are kept
 Ints = NDArray[np.int64]
 
 BLOCK = 128  # the most samples that a kernel is asked for at once
@@ -45,13 +46,15 @@ class Cycles(NamedTuple):
 
 
 class Sounds(NamedTuple):
-    """The samplers' sounds, one after another, each in several versions; see `sounds`."""
+    """The samplers' sounds, one after another, each in several versions; see `stock`."""
 
-    samples: Floats
-    start: Ints  # shape (sounds, versions)
-    length: Ints  # shape (sounds,)
-    loop_start: Ints
-    loop_end: Ints
+    samples: Samples
+    row: Ints  # by a sound's number in this process: which of the following is its own, -1 where it is not here
+    start: Ints  # shape (sounds, versions): where each version begins
+    size: Ints
+    scale: Floats  # samples of a version for each sample of what is played
+    length: Floats  # shape (sounds,), in samples of what is played
+    loop: Floats  # shape (sounds, 2): the loop that it came with, as parts of its length
 
 
 class Tables(NamedTuple):

@@ -1,23 +1,16 @@
-"""The sounds that a sampler can play: made once for a sampling rate, from formulas, the same on every run.
-
-Each stands in several versions, each with an octave less of treble, for playing it faster than it was made. Before
-and after it there is silence for the interpolation.
-"""
+"""The sounds that a sampler can play without being given any: made from formulas, the same on every run."""
 
 from collections.abc import Callable
 from functools import lru_cache
 
 import numpy as np
 
-from inner_tone.core.modules.kernel import Floats, Sounds
+from inner_tone.core.modules.kernel import Floats, Samples
 
-AUDIBLE_HZ = 20_000.0
-VERSIONS = 5  # at its own speed or slower, up to 2, 4, 8 and 16 times as fast
-MARGIN = 16
+RATE = 48_000.0  # at which every sound is kept, own ones too
+FADE_SECONDS = 0.05
 MIDDLE_C_HZ = 440.0 * 2.0 ** (-9.0 / 12.0)
-
-
-NO_SOUNDS = Sounds(np.zeros(1), np.zeros((1, 1), dtype=np.int64), *(np.zeros(1, dtype=np.int64) for _ in range(3)))
+CYCLE = 1.0 / MIDDLE_C_HZ
 
 
 def bell(time: Floats) -> Floats:
@@ -63,8 +56,7 @@ def surf(time: Floats) -> Floats:
     return np.asarray(swell * (bright * swell + 2.0 * dull * (1.0 - swell)))
 
 
-# By name: the formula, how long it is, and the stretch that a loop repeats, in seconds; the horn's is whole cycles.
-CYCLE = 1.0 / MIDDLE_C_HZ
+# By name: the formula, how long it is, and the stretch that its loop repeats, in seconds; the horn's is whole cycles.
 LIBRARY: dict[str, tuple[Callable[[Floats], Floats], float, float, float]] = {
     "bell": (bell, 2.5, 0.2, 1.2),
     "horn": (horn, 2.0, 220 * CYCLE, 440 * CYCLE),
@@ -73,55 +65,17 @@ LIBRARY: dict[str, tuple[Callable[[Floats], Floats], float, float, float]] = {
 }
 
 
-@lru_cache(maxsize=4)
-def sounds(rate: float) -> Sounds:
-    """Return all sounds at a sampling rate in Hz."""
-    parts: list[Floats] = []
-    begins: list[list[int]] = []
-    lengths: list[int] = []
-    loops: list[tuple[int, int]] = []
-    for formula, seconds, loop_start, loop_end in LIBRARY.values():
-        made = formula(np.arange(round(seconds * rate)) / rate)
-        made = faded(made / np.max(np.abs(made)), rate)
-        begin, end = round(loop_start * rate), round(loop_end * rate)
-        made = looped(made, begin, end)
-        begins.append([])
-        for version in range(VERSIONS):
-            begins[-1].append(sum(len(part) for part in parts) + MARGIN)
-            parts.append(np.pad(duller(made, AUDIBLE_HZ / 2**version / rate), MARGIN))
-        lengths.append(len(made))
-        loops.append((begin, end))
-    starts, ends = zip(*loops, strict=True)
-    return Sounds(
-        np.concatenate(parts),
-        np.array(begins, dtype=np.int64),
-        np.array(lengths, dtype=np.int64),
-        np.array(starts, dtype=np.int64),
-        np.array(ends, dtype=np.int64),
-    )
+@lru_cache(maxsize=len(LIBRARY))
+def made(name: str) -> Samples:
+    """Return one of them, shape (n,), at RATE, with a peak of 1, ending in silence."""
+    formula, seconds, *_ = LIBRARY[name]
+    sound = formula(np.arange(round(seconds * RATE)) / RATE)
+    count = round(FADE_SECONDS * RATE)
+    sound[-count:] *= 0.5 + 0.5 * np.cos(np.pi * np.arange(count) / count)
+    return np.asarray(sound / np.max(np.abs(sound)), dtype=np.float32)
 
 
-def faded(sound: Floats, rate: float) -> Floats:
-    """Return a sound that ends in silence."""
-    count = round(0.05 * rate)
-    ramp = np.ones(len(sound))
-    ramp[-count:] = 0.5 + 0.5 * np.cos(np.pi * np.arange(count) / count)
-    return sound * ramp
-
-
-def looped(sound: Floats, begin: int, end: int) -> Floats:
-    """Return a sound whose loop closes: before its end it fades into what stands before its beginning."""
-    done = sound.copy()
-    count = min(begin, (end - begin) // 2)
-    fade = 0.5 - 0.5 * np.cos(np.pi * np.arange(count) / count)
-    done[end - count : end] = sound[end - count : end] * (1.0 - fade) + sound[begin - count : begin] * fade
-    done[end : end + MARGIN] = sound[begin : begin + MARGIN]
-    return done
-
-
-def duller(sound: Floats, highest: float) -> Floats:
-    """Return a sound without what lies above a frequency, given as a part of the sampling rate."""
-    size = 1 << int(np.ceil(np.log2(2 * len(sound))))
-    frequency = np.fft.rfftfreq(size)
-    taper = np.clip((highest - frequency) / (0.1 * highest), 0.0, 1.0)
-    return np.asarray(np.fft.irfft(np.fft.rfft(sound, size) * taper, size)[: len(sound)])
+def loop_of(name: str) -> tuple[float, float]:
+    """Return from where to where the loop of one of them goes, as parts of its length."""
+    _, seconds, begin, end = LIBRARY[name]
+    return begin / seconds, end / seconds

@@ -2,12 +2,23 @@
 
 from collections.abc import Collection
 
-from inner_tone.core.modules.kernel import Tables
-from inner_tone.core.modules.sounds import NO_SOUNDS, sounds
+import numpy as np
+
+from inner_tone.core.modules.kernel import Sounds, Tables
+from inner_tone.core.modules.stock import sounds_for
 from inner_tone.core.modules.wavetables import wavetables
 
+NO_SOUNDS = Sounds(
+    np.zeros(1, dtype=np.float32),
+    np.full(1, -1, dtype=np.int64),
+    np.zeros((1, 1), dtype=np.int64),
+    np.zeros((1, 1), dtype=np.int64),
+    np.ones((1, 1)),
+    np.zeros(1),
+    np.zeros((1, 2)),
+)
 
-def tables_for(types: Collection[str], rate: float) -> Tables:
-    """Return the tables for a patch with modules of some types; sounds only where there is a sampler."""
-    cycles = wavetables(rate)
-    return Tables(cycles, sounds(rate) if "sampler" in types else NO_SOUNDS)
+
+def tables_for(sounds: Collection[str], rate: float) -> Tables:
+    """Return the tables for a patch whose samplers are set to some sounds; raises SoundMissingError."""
+    return Tables(wavetables(rate), sounds_for(sounds, rate) if sounds else NO_SOUNDS)

@@ -34,7 +34,7 @@ NAMES = (
     "wiring",
 )
 ENGINE = tuple(f"inner_tone.core.engine.{name}" for name in NAMES)
-TABLES = tuple(f"inner_tone.core.modules.{name}" for name in ("sounds", "tables", "wavetables"))
+TABLES = tuple(f"inner_tone.core.modules.{name}" for name in ("sounds", "stock", "tables", "wavetables"))
 RATE = 48_000.0
 
 

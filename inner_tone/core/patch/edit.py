@@ -223,7 +223,7 @@ def fits(kind: str, name: str, value: Any) -> bool:
     """Tell whether a setting can stand in a module of a type."""
     declared = CATALOGUE[kind]
     if name in declared.choices:
-        return value in declared.choices[name].options
+        return declared.choices[name].allows(value)
     ruler = declared.rulers.get(name)
     return ruler is not None and isinstance(value, int | float) and ruler.low <= value <= ruler.high
 

@@ -1,7 +1,8 @@
 """Sections: named groups of modules with named inputs and outputs of their own.
 
 A section is a way of seeing a patch: what sounds is the same with and without it. Its ports are those through
-which it is connected to the rest, and others that the educator has named.
+which it is connected to the rest, and others that the educator has named. A section may stand within another one, whose
+modules it then shares: of two sections either one has all modules of the other, or they have none in common.
 """
 
 from collections.abc import Iterable, Sequence
@@ -12,8 +13,11 @@ from inner_tone.core.patch.port import Port
 
 
 def grouped(patch: Patch, section_id: str, label: str, modules: Sequence[str]) -> Patch:
-    """Return the patch with a section of some modules, which leave the sections that they were in."""
-    rest = [without(one, modules) for one in patch.sections]
+    """Return the patch with a section of some modules: within those that have them all, around those that it has.
+
+    The modules leave a section that would only share some of them.
+    """
+    rest = [one if nests(one.modules, modules) else without(one, modules) for one in patch.sections]
     made = Section(id=section_id, label=label, modules=tuple(dict.fromkeys(modules)))
     return pruned(patch.model_copy(update={"sections": (*rest, made)}))
 
@@ -62,13 +66,36 @@ def without(section: Section, modules: Iterable[str]) -> Section:
     return section.model_copy(update={"modules": tuple(one for one in section.modules if one not in gone)})
 
 
+def nests(one: Iterable[str], other: Iterable[str]) -> bool:
+    """Tell whether one of two groups of modules has all of the other, and more."""
+    first, second = set(one), set(other)
+    return first < second or second < first
+
+
+def overlaps(one: Section, other: Section) -> bool:
+    """Tell whether two sections share modules, and neither stands within the other."""
+    return not set(one.modules).isdisjoint(other.modules) and not nests(one.modules, other.modules)
+
+
+def around(patch: Patch, module: str) -> list[Section]:
+    """Return the sections that a module is in, the innermost first."""
+    return sorted((one for one in patch.sections if module in one.modules), key=lambda one: len(one.modules))
+
+
 def pruned(patch: Patch) -> Patch:
-    """Return the patch with sections that fit it: no lost modules or ports, none empty, every way in or out named."""
+    """Return the patch with sections that fit it: no lost modules or ports, none empty, every way in or out named.
+
+    Those that would share only some of their modules are taken apart there: what stands first keeps them.
+    """
     if not patch.sections:
         return patch
     graph = Graph(patch)
-    sections = [fitted(graph, section) for section in patch.sections]
-    kept = tuple(section for section in sections if section.modules)
+    kept: tuple[Section, ...] = ()
+    for section in patch.sections:
+        found = fitted(graph, section)
+        while other := next((one for one in kept if overlaps(one, found)), None):
+            found = fitted(graph, without(found, other.modules))
+        kept = (*kept, found) if found.modules else kept
     return patch if kept == patch.sections else patch.model_copy(update={"sections": kept})
 
 

@@ -11,6 +11,7 @@ from inner_tone.core.modules.declaration import Row, Ruler, Value
 from inner_tone.core.patch.graph import is_single
 from inner_tone.core.patch.model import Connection, Module, Patch
 from inner_tone.core.patch.port import Port
+from inner_tone.core.patch.sections import overlaps
 from inner_tone.core.units import with_unit
 
 
@@ -59,9 +60,9 @@ def problems_of_settings(path: str, module: Module) -> Iterator[Problem]:
     for name, value in module.settings.items():
         here = f"{path}.{name}"
         if name in declaration.choices:
-            options = declaration.choices[name].options
-            if value not in options:
-                yield Problem(here, f"“{value}” is not one of its choices.", choices_text(options))
+            choice = declaration.choices[name]
+            if not choice.allows(value):
+                yield Problem(here, f"“{value}” is not one of its choices.", choices_text(choice.options))
         elif name in declaration.rows:
             yield from problems_of_row(here, declaration.rows[name], value)
         elif name not in declaration.rulers:
@@ -109,27 +110,35 @@ def problems_of_connections(patch: Patch) -> Iterator[Problem]:
 def problems_of_sections(patch: Patch) -> Iterator[Problem]:
     """Yield what is wrong with the sections, given the modules."""
     ids = Counter((*(module.id for module in patch.modules), *(section.id for section in patch.sections)))
-    homes = Counter(name for section in patch.sections for name in section.modules)
     for number, section in enumerate(patch.sections):
         path = f"sections[{number}]"
         if ids[section.id] > 1:
             yield Problem(f"{path}.id", f"“{section.id}” is called so too.", "Give one of them another id.")
         for place, name in enumerate(section.modules):
-            yield from problem_of_member(patch, f"{path}.modules[{place}]", name, homes[name])
+            yield from problem_of_member(patch, f"{path}.modules[{place}]", name)
+        yield from problem_of_overlap(patch, path, number)
         for place, port in enumerate(section.inputs):
             yield from problem_of_port(patch, f"{path}.inputs[{place}].port", port.port, outputs=False)
         for place, port in enumerate(section.outputs):
             yield from problem_of_port(patch, f"{path}.outputs[{place}].port", port.port, outputs=True)
 
 
-def problem_of_member(patch: Patch, path: str, name: str, homes: int) -> Iterator[Problem]:
+def problem_of_member(patch: Patch, path: str, name: str) -> Iterator[Problem]:
     """Yield a problem if a module cannot be in a section."""
     if name not in patch.by_id:
         yield Problem(path, f"There is no module “{name}”.", did_you_mean(name, list(patch.by_id)))
     elif patch.by_id[name].type in CATALOGUE and is_single(patch.by_id[name]):
         yield Problem(path, f"The {patch.by_id[name].type} stands outside of all sections.", "Leave it out.")
-    elif homes > 1:
-        yield Problem(path, f"“{name}” is in more than one section.", "Leave it in one of them.")
+
+
+def problem_of_overlap(patch: Patch, path: str, number: int) -> Iterator[Problem]:
+    """Yield a problem if a section shares modules with one before it, and neither stands within the other."""
+    section = patch.sections[number]
+    for other in patch.sections[:number]:
+        if overlaps(other, section):
+            shared = next(name for name in section.modules if name in other.modules)
+            message = f"It shares “{shared}” with “{other.id}”, and neither stands within the other."
+            yield Problem(f"{path}.modules", message, "Leave what they share in one of them.")
 
 
 def doubled(path: str, connection: Connection) -> Problem:

@@ -86,6 +86,9 @@ export type SoundNear = Schemas["SoundOut"];
 export type Figure = Schemas["FigureOut"];
 export type Advice = Schemas["AdviceOut"];
 export type Question = Schemas["QuestionOut"];
+export type CompanyPart = Phrase["company"][number];
+export type SamplerSound = Schemas["SamplerSoundOut"];
+export type SoundFacts = Schemas["SoundFacts"];
 export type PlayedSound = Schemas["PlayedOut"];
 export type Standing = Schemas["StandingOut"];
 export type Learner = Schemas["LearnerOut"];
@@ -177,3 +180,10 @@ export async function got<T>(answer: Promise<Answer<T>>): Promise<T> {
     problem.clashes,
   );
 }
+
+/** A file as the body of a request, sent as it is; what an address takes as bytes its type cannot say. */
+export const sentAs = (file: Blob, type = "application/octet-stream") => ({
+  body: file as never,
+  bodySerializer: (body: unknown) => body as BodyInit,
+  headers: { "Content-Type": type },
+});

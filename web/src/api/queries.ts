@@ -176,7 +176,12 @@ export const useSections = () =>
   useQuery({ queryKey: ["sections"], queryFn: () => got(client.GET("/api/sections")) });
 export const refreshSections = () => queries.invalidateQueries({ queryKey: ["sections"] });
 
-export const refreshLesson = (id: string) => queries.invalidateQueries({ queryKey: lessonKey(id) });
+/** Asks anew for a lesson; done when it is shown, though other wishes may have taken the place of this one. */
+export async function refreshLesson(id: string): Promise<void> {
+  await queries.invalidateQueries({ queryKey: lessonKey(id) });
+  const asked = () => queries.getQueryCache().find({ queryKey: lessonKey(id) });
+  while (asked()?.state.fetchStatus === "fetching") await asked()?.promise?.catch(() => undefined);
+}
 export const refreshShelf = () => queries.invalidateQueries({ queryKey: ["lessons"] });
 
 /** Puts a lesson that the server has just sent in the place of the one that is shown. */
@@ -186,11 +191,14 @@ export const showLesson = (lesson: Lesson) => queries.setQueryData(lessonKey(les
 export const shownLesson = (id: string) => queries.getQueryData<Lesson>(lessonKey(id));
 
 /** Puts a step that the server has just kept, and the one behind it, into the lesson that is shown. */
-export function showKept(lessonId: string, { following, later, ...step }: KeptStep): void {
-  queries.setQueryData<Lesson>(lessonKey(lessonId), (lesson) => {
+export async function showKept(lessonId: string, { following, later, ...step }: KeptStep): Promise<void> {
+  const queryKey = lessonKey(lessonId);
+  const isAsked = queries.isFetching({ queryKey }) > 0; // what it answers may be from before this
+  if (isAsked) await queries.cancelQueries({ queryKey });
+  queries.setQueryData<Lesson>(queryKey, (lesson) => {
     if (!lesson) return lesson;
     const now = new Map([step, ...(following ? [following] : [])].map((one) => [one.id, one]));
     return { ...lesson, steps: lesson.steps.map((one) => now.get(one.id) ?? one) };
   });
-  if (later) void refreshLesson(lessonId);
+  if (later || isAsked) void refreshLesson(lessonId);
 }

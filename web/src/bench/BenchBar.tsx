@@ -13,7 +13,7 @@ export function BenchBar() {
   const { state, past, commands } = useBench();
   const command = (id: string) => commands.find((one) => one.id === id);
   return (
-    <div className="flex min-h-9 shrink-0 flex-wrap items-center gap-x-1 border-t border-rule px-3">
+    <div className="flex min-h-9 shrink-0 flex-wrap items-center gap-x-1 border-t border-rule px-2.5">
       <Tabs />
       {state.foot === "lenses" && <Behind />}
       <span className="flex-1" />
@@ -42,16 +42,21 @@ function Behind() {
 }
 
 function Tabs() {
-  const { patch, findings } = useBench();
+  const { patch, phrase, findings } = useBench();
   const found = findings?.length ?? 0;
   const checkup =
     findings === undefined ? "Checkup" : found === 0 ? "Checkup: all well" : `Checkup: ${found}`;
   return (
-    <div role="tablist" aria-label="Beneath the map" className="flex min-h-9 shrink-0 gap-1">
+    <div
+      role="tablist"
+      aria-label="Beneath the map"
+      className="flex min-h-9 shrink-0 narrow:min-w-0 narrow:shrink narrow:flex-wrap"
+    >
       <Tab word="Lenses" foot="lenses" />
       <Tab word={`Connections ${patch.connections.length}`} foot="connections" />
       <Tab word={checkup} foot="checkup" warn={found > 0} />
       <Tab word="Phrase" foot="phrase" />
+      <Tab word={phrase.company.length > 0 ? `Company ${phrase.company.length}` : "Company"} foot="company" />
     </div>
   );
 }
@@ -74,7 +79,7 @@ function Tab({ word, foot, warn = false }: TabProps) {
       aria-selected={here}
       aria-controls={folded ? undefined : "foot"}
       data-foot={foot}
-      className={`border-b-2 px-2 whitespace-nowrap ${here ? "border-ink font-semibold" : "border-transparent hover:text-ink"} ${
+      className={`min-h-6 border-b-2 px-1.5 whitespace-nowrap ${here ? "border-ink font-semibold" : "border-transparent hover:text-ink"} ${
         warn ? "text-warn" : here ? "" : "text-soft"
       }`}
       onClick={() => state.show(foot)}
@@ -100,7 +105,7 @@ function Plain({ command, word, strong = false, steps }: PlainProps) {
       aria-keyshortcuts={command.keys[0]?.replace("Ctrl", "Control")}
       disabled={!command.possible}
       data-steps={steps}
-      className={`rounded px-1.5 py-1 whitespace-nowrap hover:bg-this/10 disabled:text-firm ${strong ? "font-semibold" : ""}`}
+      className={`rounded px-1 py-1 whitespace-nowrap hover:bg-this/10 disabled:text-firm ${strong ? "font-semibold" : ""}`}
       onClick={command.run}
     >
       {word}

@@ -43,6 +43,8 @@ export interface BenchProps {
   onLenses?: (lenses: StepLenses) => void;
   /** Keeps another in the step. */
   onMoment?: (moment: Moment | null) => void;
+  /** Own sounds that the lesson plays, as samplers are set to them. */
+  soundsHere?: string[];
   /** Whether it goes on where the bench before it was left. */
   goesOn?: boolean;
   /** Whose bench it is, where it is somebody's own: “Mine”, or a learner's name. */

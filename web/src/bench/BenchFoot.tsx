@@ -1,4 +1,5 @@
 import { LensRow } from "../lenses/LensRow";
+import { CompanyPanel } from "../company/CompanyPanel";
 import { PhrasePanel } from "../phrase/PhrasePanel";
 import { useBench } from "./BenchContext";
 import { CheckupPanel } from "./CheckupPanel";
@@ -17,6 +18,7 @@ export function BenchFoot({ className }: { className: string }) {
     >
       {foot === "connections" && <RoutingTable />}
       {foot === "phrase" && <PhrasePart />}
+      {foot === "company" && <CompanyPanel />}
       {foot === "checkup" && <CheckupPanel />}
       {foot === "lenses" && <LensPart />}
     </div>

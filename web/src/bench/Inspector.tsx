@@ -7,6 +7,7 @@ import { MarkField } from "../marks/MarkField";
 import { markAt } from "../marks/marks";
 import { NumberEntry } from "../ui/NumberEntry";
 import { useBench } from "./BenchContext";
+import { Home } from "./Home";
 import { ModulePicture } from "./ModulePicture";
 import { SectionInspector } from "./SectionInspector";
 import { type InspectedModule, Settings } from "./Settings";
@@ -86,21 +87,6 @@ function Explanation({ type }: { type: ModuleType }) {
       </button>
       {open && <p className="mt-1 font-read">{type.explanation}</p>}
     </div>
-  );
-}
-
-/** The section that a module is in. */
-function Home({ module }: { module: string }) {
-  const { patch, state } = useBench();
-  const home = patch.sections.find((one) => one.modules.includes(module));
-  if (!home) return null;
-  return (
-    <p className="text-soft">
-      In the section{" "}
-      <button type="button" className="lead font-medium" onClick={() => state.select([home.id])}>
-        {home.label}
-      </button>
-    </p>
   );
 }
 

@@ -4,6 +4,7 @@ import { FilePanel } from "./FilePanel";
 import { GroupPanel } from "./GroupPanel";
 import { KeyList } from "./KeyList";
 import { Palette } from "./Palette";
+import { SoundsPanel } from "../sounds/SoundsPanel";
 import { ReplacePanel } from "./ReplacePanel";
 
 /** What is asked before something is done. */
@@ -18,6 +19,7 @@ export function Questions() {
       {replaced && <ReplacePanel module={replaced} />}
       {asking?.what === "group" && <GroupPanel modules={asking.modules} />}
       {asking?.what === "file" && <FilePanel />}
+      {asking?.what === "sounds" && <SoundsPanel module={asking.module} />}
       {asking?.what === "keys" && <KeyList commands={commands} onClose={() => state.ask(undefined)} />}
     </>
   );

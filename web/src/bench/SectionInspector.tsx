@@ -1,6 +1,7 @@
 import type { Section } from "../api/client";
 import { portTitle, titleOf } from "../api/patch";
 import { useBench } from "./BenchContext";
+import { Home } from "./Home";
 import { Title } from "./Title";
 
 /** A section: what is in it, and the names of its inputs and outputs. */
@@ -22,6 +23,7 @@ export function SectionInspector({ section }: { section: Section }) {
       <p className="text-soft">
         <b className="font-medium text-ink">Section.</b> {titles.join(", ")}.
       </p>
+      <Home module={section.id} />
       <Ports title="Inputs" ports={section.inputs} onName={edit && change} />
       <Ports title="Outputs" ports={section.outputs} onName={edit && change} />
       {edit && (

@@ -18,6 +18,7 @@ import { Bars } from "../ui/Bars";
 import { Ruler } from "../ui/Ruler";
 import { OneOf } from "../ui/OneOf";
 import { Segments } from "../ui/Segments";
+import { SoundField } from "../sounds/SoundField";
 import { useBench } from "./BenchContext";
 import { AddSource, Sources, sourcesOf } from "./Sources";
 
@@ -76,18 +77,30 @@ function Choices({ module, type, old, set, choices, As }: ChoicesProps) {
   const { edit } = useBench();
   const choose = ({ name, begins }: ChoiceType, value: Value) =>
     begins ? edit?.([{ kind: "set", module: module.id, setting: name, value }]) : set?.(name, value);
-  return choices.map((choice) => (
-    <As
-      key={choice.name}
-      label={spoken(choice.name)}
-      help={choice.help}
-      unit={choice.unit}
-      options={choice.options.map((value, place) => ({ value, word: choice.words[place] ?? String(value) }))}
-      value={settingOf(module, type, choice.name)}
-      before={old && settingOf(old, type, choice.name)}
-      onChange={set && ((value) => choose(choice, value))}
-    />
-  ));
+  return choices.map((choice) =>
+    choice.own ? (
+      <SoundField
+        key={choice.name}
+        {...{ module, type, old, set }}
+        setting={choice.name}
+        help={choice.help}
+      />
+    ) : (
+      <As
+        key={choice.name}
+        label={spoken(choice.name)}
+        help={choice.help}
+        unit={choice.unit}
+        options={choice.options.map((value, place) => ({
+          value,
+          word: choice.words[place] ?? String(value),
+        }))}
+        value={settingOf(module, type, choice.name)}
+        before={old && settingOf(old, type, choice.name)}
+        onChange={set && ((value) => choose(choice, value))}
+      />
+    ),
+  );
 }
 
 type RowsProps = InspectedModule & { rows: RowType[] };

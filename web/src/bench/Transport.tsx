@@ -12,6 +12,8 @@ import { useLate } from "../ui/useLate";
 import { useBench } from "./BenchContext";
 import { PhraseStrip } from "./PhraseStrip";
 import { Player } from "./player";
+import { InCompany } from "../company/InCompany";
+import { useCompany } from "../company/useCompany";
 import { listeningOf } from "./store";
 import { useMatchedGains } from "./useMatchedGains";
 import { type Which, WhichSound } from "./WhichSound";
@@ -37,6 +39,7 @@ export function Transport() {
     loop ? phraseSeconds(phrase) : null,
     gain,
   );
+  useCompany(player);
   const otherName = compared?.name ?? AGAINST[seen.scene ? seen.against : "before"];
   useEffect(() => {
     held.hold(toggle);
@@ -60,6 +63,7 @@ export function Transport() {
         onChange={setWhich}
         otherName={other && otherName}
       />
+      <InCompany />
       <Switch
         checked={loop}
         onChange={setLoop}
@@ -71,7 +75,7 @@ export function Transport() {
       <button
         type="button"
         title="The phrase (4)"
-        className="group w-40 shrink-0 text-left leading-tight tight:hidden"
+        className={`group w-40 shrink-0 text-left leading-tight tight:hidden ${phrase.company.length > 0 ? "max-[1500px]:hidden" : ""}`}
         onClick={() => state.show("phrase")}
       >
         <span className="line-clamp-2 font-medium group-hover:text-this">{phrase.title || "Phrase"}</span>

@@ -45,7 +45,7 @@ export async function perform(
 }
 
 function listening(view: Doing): Command[] {
-  const { patch, catalogue, state } = view;
+  const { patch, phrase, catalogue, state } = view;
   const ids = selectedModules(view);
   const modules = patch.modules.filter((one) => ids.includes(one.id));
   const sounding = modules.filter((one) => isSound(one, catalogue)).map((one) => one.id);
@@ -66,6 +66,20 @@ function listening(view: Doing): Command[] {
       keys: ["H"],
       run: state.hearAll,
       possible: listeningOf(state) !== undefined,
+    },
+    {
+      id: "company",
+      words: state.inCompany === "with" ? "Hear it without its company" : "Hear it with its company",
+      keys: ["F"],
+      run: () => state.hearIn(state.inCompany === "with" ? "alone" : "with"),
+      possible: phrase.company.length > 0,
+    },
+    {
+      id: "company-alone",
+      words: "Hear the company without it",
+      keys: ["Shift+F"],
+      run: () => state.hearIn("without"),
+      possible: phrase.company.length > 0,
     },
   ]);
 }
@@ -142,6 +156,7 @@ const showing = ({ state, writing, map, subject }: Doing): Command[] =>
     { id: "connections", words: "Connections", keys: ["2"], run: () => state.show("connections") },
     { id: "checkup", words: "Checkup", keys: ["3"], run: () => state.show("checkup") },
     { id: "phrase", words: "Phrase", keys: ["4"], run: () => state.show("phrase") },
+    { id: "company-parts", words: "Company", keys: ["5"], run: () => state.show("company") },
     {
       id: "keys",
       words: writing ? "This list of keys" : "List of keys",
@@ -186,6 +201,12 @@ function inFiles(view: Doing): Command[] {
             words: "Open a patch or a phrase from a file…",
             keys: [],
             run: () => state.ask({ what: "file" }),
+          },
+          {
+            id: "sounds",
+            words: "Sounds for samplers…",
+            keys: [],
+            run: () => state.ask({ what: "sounds" }),
           },
         ]
       : []),

@@ -1,6 +1,6 @@
 import type { DragEvent } from "react";
 
-import { client, got, type Patch, type Phrase } from "../api/client";
+import { client, got, type Patch, type Phrase, sentAs } from "../api/client";
 
 /** What a file holds, and what it is called. */
 export interface Opened {
@@ -11,13 +11,7 @@ export interface Opened {
 
 /** The patch or the phrase of a file, checked. */
 export async function openedFrom(file: File): Promise<Opened> {
-  const found = await got(
-    client.POST("/api/documents/opened", {
-      body: file as never,
-      bodySerializer: (body: unknown) => body as BodyInit,
-      headers: { "Content-Type": "application/octet-stream" },
-    }),
-  );
+  const found = await got(client.POST("/api/documents/opened", sentAs(file)));
   return { name: file.name, patch: found.patch ?? null, phrase: found.phrase ?? null };
 }
 

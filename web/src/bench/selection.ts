@@ -1,5 +1,6 @@
 import type { Connection, Module, Section } from "../api/client";
 import { isSingle, lineBetween } from "../api/patch";
+import { sectionsAround } from "../map/sections";
 import type { BenchView } from "./BenchContext";
 
 type Chosen = Pick<BenchView, "patch" | "catalogue" | "chosen" | "state">;
@@ -29,9 +30,8 @@ export function selectionOf(view: Chosen): Selection {
   const ids = selectedModules(view);
   const modules = new Map(patch.modules.map((one) => [one.id, one]));
   const first = ids[0] === undefined ? undefined : modules.get(ids[0]);
-  const section = patch.sections.find(
-    (one) => one.id === chosen[0] || (first && one.modules.includes(first.id)),
-  );
+  const section =
+    patch.sections.find((one) => one.id === chosen[0]) ?? (first && sectionsAround(patch, first.id)[0]);
   const line = state.line && lineBetween(patch, state.line);
   return { ids, movable: ids.filter((id) => !isSingle(modules.get(id), catalogue)), first, section, line };
 }

@@ -5,7 +5,7 @@ import type { Heard } from "../map/ModuleCard";
 import { unfoldFoot } from "../ui/room";
 import type { Connecting } from "./ConnectPanel";
 
-export type Foot = "lenses" | "connections" | "checkup" | "phrase";
+export type Foot = "lenses" | "connections" | "checkup" | "phrase" | "company";
 
 /** What is asked before something is done. */
 export type Asking =
@@ -14,6 +14,7 @@ export type Asking =
   | { what: "connect"; connecting: Connecting }
   | { what: "group"; modules: string[] }
   | { what: "file" }
+  | { what: "sounds"; module?: string | undefined }
   | { what: "keys" };
 
 /** A place that is pointed to from elsewhere on the page. */
@@ -28,6 +29,9 @@ export interface Touched {
 /** How modules can be heard otherwise than written. */
 export type Way = "muted" | "solo" | "bypassed";
 type Heeded = Record<Way, string[]>;
+
+/** How a sound that has company is heard: alone, with it, or the company without it. */
+export type InCompany = "alone" | "with" | "without";
 
 /** What is selected, shown, asked and heard at the bench: nothing of it belongs to the lesson. */
 export interface BenchState {
@@ -44,6 +48,9 @@ export interface BenchState {
   heeded: Heeded;
   /** The setting that was set last. */
   touched: Touched | undefined;
+  inCompany: InCompany;
+  /** The part of the company that is heard without the others. */
+  partAlone: string | undefined;
 
   select: (ids: string[]) => void;
   selectLine: (ends: Ends | undefined) => void;
@@ -57,6 +64,8 @@ export interface BenchState {
   /** Hears modules so, or as written again. */
   toggleHeard: (way: Way, ids: string[]) => void;
   hearAll: () => void;
+  hearIn: (company: InCompany) => void;
+  hearPart: (part: string | undefined) => void;
 }
 
 const NOTHING: Heeded = { muted: [], solo: [], bypassed: [] };
@@ -82,6 +91,8 @@ const newBench = (begin: Pick<BenchState, "selected" | "foot">): StoreApi<BenchS
     said: undefined,
     heeded: NOTHING,
     touched: undefined,
+    inCompany: "with",
+    partAlone: undefined,
     select: (selected) => put({ selected, line: undefined }),
     selectLine: (line) => put(line ? { line, selected: [] } : { line }),
     show: (foot) => {
@@ -95,6 +106,8 @@ const newBench = (begin: Pick<BenchState, "selected" | "foot">): StoreApi<BenchS
     say: (said) => put({ said }),
     toggleHeard: (way, ids) => put(({ heeded }) => ({ heeded: toggled(heeded, way, ids) })),
     hearAll: () => put({ heeded: NOTHING }),
+    hearIn: (inCompany) => put({ inCompany }),
+    hearPart: (partAlone) => put({ partAlone }),
   }));
 
 function toggled(heeded: Heeded, way: Way, ids: string[]): Heeded {

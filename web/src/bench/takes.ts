@@ -33,7 +33,7 @@ class Takes {
   private since(patch: Patch, phrase: Phrase): RenderWish["since"] {
     for (const take of this.known) {
       const settings = take.phrase === phrase ? settingsSince(take.patch, patch) : undefined;
-      if (settings) return { take: take.key, settings };
+      if (settings) return { take: take.key, settings, company: phrase.company };
     }
     return undefined;
   }

@@ -116,7 +116,7 @@ function useOwnLenses({ setUp }: Lenses, { stepId, ownLenses, onLenses }: BenchP
 }
 
 function seenOf(
-  { patch, catalogue, before, target, moment }: BenchProps,
+  { patch, phrase, catalogue, before, target, moment }: BenchProps,
   lenses: Lenses,
   state: BenchState,
   subject: string | undefined,
@@ -129,6 +129,7 @@ function seenOf(
     detour: lenses.detour,
     recording: lenses.recording,
     frozen: lenses.frozen,
+    company: phrase.company.length > 0,
   };
   const views = lenses.slots.map((slot) => viewOf(slot, followed, patch, catalogue));
   const looked = lenses.moment === undefined ? moment : lenses.moment;

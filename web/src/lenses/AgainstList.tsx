@@ -15,7 +15,7 @@ export function AgainstList() {
   return (
     <Listbox
       as="div"
-      className="relative ml-2 max-w-36 min-w-0"
+      className="relative ml-2 max-w-36 min-w-0 grow-99 basis-20"
       value={against}
       onChange={lenses.compareWith}
     >

@@ -4,6 +4,7 @@ import { dashOf } from "./draw";
 const TEXT = { this: "text-ink", compared: "text-compared-text", theory: "text-ink" };
 
 const MANY = 3;
+const LONG = 18; // characters
 
 /** The lines of a chart that have names of their own. */
 function legendsOf(chart: Chart): Trace[] {
@@ -12,7 +13,11 @@ function legendsOf(chart: Chart): Trace[] {
 }
 
 /** Whether there are more names than have room above a lens. */
-export const hasManyLegends = (chart: Chart): boolean => legendsOf(chart).length >= MANY;
+export function hasManyLegends(chart: Chart): boolean {
+  const all = legendsOf(chart);
+  const own = all.filter((one) => one.role === "this").map((one) => one.legend);
+  return all.length >= MANY || (own.length > 1 && own.join("").length > LONG);
+}
 
 interface Props {
   chart: Chart;

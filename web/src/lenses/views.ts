@@ -29,7 +29,16 @@ export interface Slot {
 
 /** What stands behind the lenses; left to itself, it is what tells most. */
 export type Against =
-  "fitting" | "before" | "input" | "target" | "detour" | "recording" | "frozen" | "nothing";
+  | "fitting"
+  | "before"
+  | "input"
+  | "target"
+  | "detour"
+  | "recording"
+  | "frozen"
+  | "company"
+  | "together"
+  | "nothing";
 
 export const AGAINST: Record<Against, string> = {
   fitting: "what tells most",
@@ -39,6 +48,8 @@ export const AGAINST: Record<Against, string> = {
   detour: "a detour",
   recording: "a recording",
   frozen: "the frozen state",
+  company: "the company",
+  together: "all together",
   nothing: "nothing",
 };
 
@@ -121,6 +132,8 @@ export interface Others {
   detour: Counterpart | undefined;
   recording: Heard | undefined;
   frozen: Counterpart | undefined;
+  /** Whether others sound together with the phrase. */
+  company: boolean;
 }
 
 /** What can stand behind the lenses now. */
@@ -133,6 +146,7 @@ export function choicesOf(others: Others, inner: string | undefined): Against[] 
     ...(others.detour ? ["detour" as const] : []),
     ...(others.recording ? ["recording" as const] : []),
     ...(others.frozen ? ["frozen" as const] : []),
+    ...(others.company ? (["company", "together"] as const) : []),
     "nothing",
   ];
 }
@@ -150,6 +164,12 @@ export function behindOf(
   const meant = against === "fitting" ? fitting : against;
   if (meant === "input" && inner)
     return { against: meant, behind: { legend: AGAINST.input, tap: inner }, scene: undefined };
+  if (others.company && (meant === "company" || meant === "together"))
+    return {
+      against: meant,
+      behind: { legend: AGAINST[meant], company: meant === "company" ? "others" : "together" },
+      scene: undefined,
+    };
   if (meant === "recording" && others.recording)
     return { against: meant, behind: others.recording, scene: undefined };
   const scene =

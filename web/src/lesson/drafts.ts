@@ -3,7 +3,7 @@ import { useSyncExternalStore } from "react";
 import { ApiError, type Clash, client, got, type Step, type StepContent } from "../api/client";
 import { settingsSince } from "../api/patch";
 import { type Choices, type Keeper, Kept, type Sending, type Trouble } from "../api/kept";
-import { queries, showKept } from "../api/queries";
+import { showKept } from "../api/queries";
 import { historyOf } from "../bench/history";
 
 export type Keeping =
@@ -175,13 +175,12 @@ const thereOf = ({ content, version, updated_at }: Step) => ({ value: content, v
 /** The place of a step: what it answers is shown at once, with what it means for the step behind it. */
 const keeperOf = (lessonId: string, id: string): Keeper<StepContent> => ({
   send: async (wish, leaving) => {
-    await queries.cancelQueries({ queryKey: ["lesson", lessonId] }); // an older answer must not come after this one
     const path = { step_id: id };
     const body = changeOf(wish);
     const kept = await got(
       client.PUT("/api/steps/{step_id}", { params: { path }, body, keepalive: leaving }),
     );
-    showKept(lessonId, kept);
+    await showKept(lessonId, kept);
     return thereOf(kept);
   },
   troubleOf,

@@ -2,6 +2,7 @@ import type { Lesson, Step, StepContent } from "../api/client";
 import type { Catalogue } from "../api/patch";
 import type { BenchProps } from "../bench/BenchContext";
 import type { Counterpart, Kind } from "../lenses/views";
+import { ownSoundsIn } from "../sounds/sounds";
 import { useRoom } from "../ui/room";
 import type { OnLink } from "./Prose";
 import { StepText } from "./StepText";
@@ -48,6 +49,7 @@ export function onBench(
     marks,
     moment: moment ?? null,
     ownLenses: lenses ?? null,
+    soundsHere: ownSoundsIn(contents.map((one) => one.patch)),
     before: sceneBefore(lesson, contents, place),
     target: target && { patch: target.patch, phrase: target.phrase },
     instructions: step.instructions,

@@ -3,7 +3,7 @@
 import { tables } from "@joplin/turndown-plugin-gfm";
 import Turndown from "turndown";
 
-import { client, got } from "../api/client";
+import { client, got, sentAs } from "../api/client";
 
 const converter = new Turndown({
   headingStyle: "atx",
@@ -28,13 +28,7 @@ export const imagesIn = (files: FileList | undefined): File[] =>
 
 /** Keeps an image, and returns how it stands in a text. */
 export async function imageText(file: File): Promise<string> {
-  const { key } = await got(
-    client.POST("/api/images", {
-      body: file as unknown as undefined,
-      bodySerializer: (body) => body as unknown as File,
-      headers: { "Content-Type": file.type },
-    }),
-  );
+  const { key } = await got(client.POST("/api/images", sentAs(file, file.type)));
   const name = file.name.replace(/\.[^.]*$/, "").replace(/[[\]]/g, " ");
   return `![${name}](/api/images/${key})`;
 }

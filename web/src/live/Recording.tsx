@@ -19,10 +19,10 @@ export function Recording({ state }: { state: LiveState }) {
   const { recorded, standing } = state;
   useEffect(() => {
     if (!recorded) return;
-    moves.play({ ...recorded, title: phrase.title || "Played" });
+    moves.play({ ...recorded, title: phrase.title || "Played", company: phrase.company });
     bench.say("Recorded as the step’s phrase. Undo brings the one before back.");
     live.taken();
-  }, [recorded, moves, phrase.title, bench, live]);
+  }, [recorded, moves, phrase.title, phrase.company, bench, live]);
   if (!writing) return null;
   if (standing?.taking || standing?.counting)
     return (

@@ -1,5 +1,6 @@
 import type { Measure, Module } from "../api/client";
 import { type Catalogue, mainOutput, settingOf, split } from "../api/patch";
+import { nameOf } from "../sounds/sounds";
 import { decibels, trimmed } from "../ui/units";
 import { CardPicture } from "./CardPicture";
 import type { Size } from "./grid";
@@ -227,6 +228,8 @@ function wordOf(module: Module, catalogue: Catalogue): string {
   if (!type) return module.type;
   if (module.type.startsWith(SECTION)) return "section";
   const main = type.choices.find((choice) => choice.name === "wave" || choice.name === "mode");
+  const sound = type.choices.find((choice) => choice.own);
+  if (sound) return nameOf(String(settingOf(module, type, sound.name)));
   const word = main?.words[main.options.indexOf(settingOf(module, type, main.name))];
   return word ?? type.title.toLowerCase();
 }

@@ -8,7 +8,7 @@ import type { Point } from "./grid";
 import { LABEL_SIZE } from "./labels";
 import type { Card, Layout, Line } from "./layout";
 import { type Heard, ModuleCard } from "./ModuleCard";
-import { type Shown, shownMeasure, shownOf } from "./sections";
+import { sectionsAround, type Shown, shownMeasure, shownOf } from "./sections";
 import { useLayouts } from "./useLayouts";
 import { useSize, useView } from "./useView";
 import {
@@ -210,6 +210,10 @@ function Cards(drawing: Drawing) {
   });
 }
 
+/** The name of the innermost open section that a card stands in; the inspector names those around it, too. */
+const openAround = (patch: Patch, id: string): string | undefined =>
+  sectionsAround(patch, id).find((one) => one.open)?.label;
+
 function OneCard({ card, module, ...drawing }: Drawing & { card: Card; module: Module }) {
   const { patch, before, measures, findings, light, around, pull, selected, focusCard } = drawing;
   const section = patch.sections.find((one) => one.id === card.id);
@@ -234,7 +238,7 @@ function OneCard({ card, module, ...drawing }: Drawing & { card: Card; module: M
       reachable={card.id === drawing.focusable}
       dim={around ? !around.has(card.id) : beside}
       heard={drawing.heard(card.id)}
-      section={patch.sections.find((one) => one.open && one.modules.includes(card.id))?.label}
+      section={openAround(patch, card.id)}
       findings={findings.filter((one) => members.includes(one.module)).length}
       mark={markOfCard(drawing.marks, card.id)}
       lost={lost !== undefined && members.includes(lost)}

@@ -11,8 +11,20 @@ export interface Shown {
 
 export const SECTION = "section:";
 
+/** The sections that a module is in, or a section stands within, the innermost first. */
+export function sectionsAround({ sections }: Patch, id: string): Section[] {
+  const own = sections.find((one) => one.id === id);
+  const member = own?.modules[0] ?? id;
+  return sections
+    .filter((one) => one.modules.includes(member) && one.modules.length > (own?.modules.length ?? 0))
+    .toSorted((a, b) => a.modules.length - b.modules.length);
+}
+
 export function shownOf(patch: Patch, catalogue: Catalogue): Shown {
-  const closed = patch.sections.filter((section) => !section.open);
+  // what stands within a closed one is not seen: each module is at home in the outermost
+  const closed = patch.sections
+    .filter((section) => !section.open)
+    .toSorted((a, b) => a.modules.length - b.modules.length);
   const behind = new Map<string, Connection[]>();
   const add = (connection: Connection, real: Connection) => {
     const key = `${connection.from}>${connection.to}`;

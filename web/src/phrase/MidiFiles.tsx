@@ -1,6 +1,6 @@
 import { useRef, useState } from "react";
 
-import { client, got, type Midi, type Phrase } from "../api/client";
+import { client, got, type Midi, type Phrase, sentAs } from "../api/client";
 import { saveMidi } from "../lenses/files";
 import { Panel } from "../ui/Panel";
 import { messageOf } from "../ui/messageOf";
@@ -97,8 +97,6 @@ const readMidi = (data: Blob, levers: string[], track: number | undefined): Prom
   got(
     client.POST("/api/phrases/midi", {
       params: { query: { levers, ...(track !== undefined && { track }) } },
-      body: data as never,
-      bodySerializer: (body: unknown) => body as BodyInit,
-      headers: { "Content-Type": "application/octet-stream" },
+      ...sentAs(data),
     }),
   );

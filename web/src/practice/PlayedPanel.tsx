@@ -1,20 +1,12 @@
 import { useRef, useState } from "react";
 
-import { client, got, type PlayedSound } from "../api/client";
+import { client, got, type PlayedSound, sentAs } from "../api/client";
+import { Listening } from "../ui/Listening";
 import { messageOf } from "../ui/messageOf";
 import { dayAndTime } from "../ui/times";
+import { useMicrophone } from "../ui/useMicrophone";
 import { refreshOwn } from "./attempts";
 import { Compared } from "./Compared";
-import { record, type Recording } from "./record";
-
-const LONGEST_S = 60;
-const SILENCE = 0.003;
-
-/** What has been recorded so far, and whether the last second of it was silent. */
-interface Heard {
-  seconds: number;
-  silent: boolean;
-}
 
 interface Props {
   lessonId: string;
@@ -50,9 +42,6 @@ export function PlayedPanel({ lessonId, stepId, played }: Props) {
 function useGiving(lessonId: string, stepId: string) {
   const [busy, setBusy] = useState(false);
   const [failure, setFailure] = useState<string>();
-  const [recording, setRecording] = useState<Recording>();
-  const [heard, setHeard] = useState<Heard>();
-  const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
   const params = { path: { lesson_id: lessonId, step_id: stepId } };
 
   const send = async (data: Blob, name: string) => {
@@ -62,9 +51,7 @@ function useGiving(lessonId: string, stepId: string) {
       await got(
         client.POST("/api/practice/{lesson_id}/steps/{step_id}/played", {
           params: { ...params, query: { name: name.slice(0, 120) || "a recording" } },
-          body: data as never,
-          bodySerializer: (body: unknown) => body as BodyInit,
-          headers: { "Content-Type": "application/octet-stream" },
+          ...sentAs(data),
         }),
       );
       await refreshOwn(lessonId, stepId);
@@ -74,38 +61,21 @@ function useGiving(lessonId: string, stepId: string) {
       setBusy(false);
     }
   };
-  const stop = async (now: Recording) => {
-    clearTimeout(timer.current);
-    setRecording(undefined);
-    await send(await now.stop(), `recorded ${dayAndTime(new Date().toISOString())}`);
-  };
-  const begin = async () => {
-    setFailure(undefined);
-    try {
-      setHeard({ seconds: 0, silent: false });
-      const now = await record((seconds, peak) => setHeard({ seconds, silent: peak < SILENCE }));
-      setRecording(now);
-      timer.current = setTimeout(() => void stop(now), LONGEST_S * 1000);
-    } catch (error) {
-      const refused = error instanceof DOMException && error.name === "NotAllowedError";
-      setFailure(
-        refused ? "The browser was not allowed to listen." : "There is no microphone to listen with.",
-      );
-    }
-  };
-  return { busy, failure, recording, heard, send, stop, begin };
+  const microphone = useMicrophone((file) => send(file, `recorded ${dayAndTime(new Date().toISOString())}`));
+  return { busy, failure: failure ?? microphone.failure, microphone, send };
 }
 
 /** Gives a file, or what is recorded here. */
-function Giving({ busy, failure, recording, heard, send, stop, begin }: ReturnType<typeof useGiving>) {
+function Giving({ busy, failure, microphone, send }: ReturnType<typeof useGiving>) {
   const file = useRef<HTMLInputElement>(null);
+  const { heard } = microphone;
   return (
     <>
       <div className="mt-1.5 flex flex-wrap gap-2">
         <button
           type="button"
           className="button"
-          disabled={busy || recording !== undefined}
+          disabled={busy || heard !== undefined}
           onClick={() => file.current?.click()}
         >
           {busy ? "Reading…" : "Choose a file…"}
@@ -122,21 +92,17 @@ function Giving({ busy, failure, recording, heard, send, stop, begin }: ReturnTy
             if (chosen) void send(chosen, chosen.name);
           }}
         />
-        {recording ? (
-          <button type="button" className="button-strong" onClick={() => void stop(recording)}>
+        {heard ? (
+          <button type="button" className="button-strong" onClick={microphone.stop}>
             Stop and compare
           </button>
         ) : (
-          <button type="button" className="button" disabled={busy} onClick={() => void begin()}>
+          <button type="button" className="button" disabled={busy} onClick={microphone.begin}>
             Record here
           </button>
         )}
       </div>
-      {recording && heard && (
-        <p className="mt-1.5 tabular-nums" data-recorded-s={heard.seconds}>
-          Listening: {heard.seconds} s of at most {LONGEST_S} s{heard.silent && "; nothing is heard"}
-        </p>
-      )}
+      {heard && <Listening heard={heard} />}
       {failure && (
         <p role="alert" className="mt-1.5 text-warn">
           {failure}

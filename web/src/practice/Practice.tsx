@@ -102,6 +102,11 @@ interface ThroughProps {
   to: (place: number) => string;
 }
 
+function placeText(place: number, last: number): string {
+  if (place === TARGET) return "Before the first step";
+  return place === last ? "The last step" : `Step ${place + 1} of ${last + 1}`;
+}
+
 /** From step to step. */
 function Through({ lesson, place, to }: ThroughProps) {
   const first = lesson.target_first ? TARGET : 0;
@@ -111,10 +116,7 @@ function Through({ lesson, place, to }: ThroughProps) {
       aria-label="Through the lesson"
       className="flex flex-wrap items-center justify-end gap-x-3 gap-y-1.5 border-t border-rule px-4 py-2.5"
     >
-      <span className="flex-1 text-soft">
-        {place === TARGET ? "Before the first step" : `Step ${place + 1} of ${lesson.steps.length}`}
-        {place === last && ": the end"}
-      </span>
+      <span className="flex-1 text-soft">{placeText(place, last)}</span>
       {place > first && (
         <Link to={to(place - 1)} className="button">
           Back

@@ -4,6 +4,7 @@ import { client, got, type LessonRow } from "../api/client";
 import { refreshShelf, useLessons, usePublished, useSeriesList } from "../api/queries";
 import { messageOf } from "../ui/messageOf";
 import { Notice } from "../ui/Notice";
+import { InOrder } from "./InOrder";
 import { Found } from "./Found";
 import { LessonRowView } from "./LessonRowView";
 import { NewLesson } from "./NewLesson";
@@ -75,11 +76,12 @@ function Lessons({ rows, onDelete, onFailure }: LessonsProps) {
   const series = useSeriesList();
   return (
     <>
-      <ul>
-        {rows.map((lesson) => (
-          <LessonRowView key={lesson.id} lesson={lesson} onDelete={() => onDelete(lesson)} />
-        ))}
-      </ul>
+      <InOrder
+        rows={rows}
+        draw={(lesson, number) => (
+          <LessonRowView key={lesson.id} lesson={lesson} number={number} onDelete={() => onDelete(lesson)} />
+        )}
+      />
       {rows.length === 0 && <Openings onFailure={onFailure} />}
       <NewLesson lessons={rows} onFailure={onFailure} />
       <OpenBundle />
@@ -100,11 +102,10 @@ function Others({ own, words }: { own: LessonRow[]; words: string }) {
       <h2 id="others" className="mb-3 font-read text-head font-semibold">
         Published by others
       </h2>
-      <ul>
-        {others.map((one) => (
-          <PublishedRow key={one.id} lesson={one} />
-        ))}
-      </ul>
+      <InOrder
+        rows={others}
+        draw={(one, number) => <PublishedRow key={one.id} lesson={one} number={number} />}
+      />
     </section>
   );
 }

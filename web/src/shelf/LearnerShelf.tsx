@@ -4,6 +4,7 @@ import type { Published } from "../api/client";
 import { usePublished } from "../api/queries";
 import { JoinedClasses } from "../classes/JoinedClasses";
 import { JoinEntry } from "../classes/JoinEntry";
+import { InOrder } from "./InOrder";
 import { isThrough, PublishedRow } from "./PublishedRow";
 import { ShelfFrame } from "./ShelfFrame";
 
@@ -55,9 +56,8 @@ function Part({ title, lessons }: { title: string; lessons: Published[] }) {
 }
 
 const Rows = ({ lessons }: { lessons: Published[] }) => (
-  <ul>
-    {lessons.map((lesson) => (
-      <PublishedRow key={lesson.id} lesson={lesson} />
-    ))}
-  </ul>
+  <InOrder
+    rows={lessons}
+    draw={(lesson, number) => <PublishedRow key={lesson.id} lesson={lesson} number={number} />}
+  />
 );

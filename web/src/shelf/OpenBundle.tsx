@@ -1,7 +1,7 @@
 import { useRef, useState } from "react";
 import { useNavigate } from "react-router";
 
-import { type BundledLesson, type BundlePreview, client, got } from "../api/client";
+import { type BundledLesson, type BundlePreview, client, got, sentAs } from "../api/client";
 import { refreshShelf } from "../api/queries";
 import { counted } from "../ui/counted";
 import { messageOf } from "../ui/messageOf";
@@ -45,20 +45,15 @@ export function OpenBundle() {
   );
 }
 
-const sent = (file: File) => ({
-  body: file as unknown as undefined,
-  bodySerializer: (body: unknown) => body as File,
-  headers: { "Content-Type": "application/zip" },
-});
-
 /** What a bundle would bring, asked for once; then it is opened, or left alone. */
 function usePreview(file: File) {
   const [found, setFound] = useState<BundlePreview>();
   const [failure, setFailure] = useState<string>();
   const [busy, setBusy] = useState(false);
   const [asked] = useState(() =>
-    got(client.POST("/api/bundles/preview", sent(file))).then(setFound, (error: unknown) =>
-      setFailure(messageOf(error)),
+    got(client.POST("/api/bundles/preview", sentAs(file, "application/zip"))).then(
+      setFound,
+      (error: unknown) => setFailure(messageOf(error)),
     ),
   );
   const navigate = useNavigate();
@@ -67,7 +62,7 @@ function usePreview(file: File) {
     setFailure(undefined);
     try {
       await asked;
-      const { series, lessons } = await got(client.POST("/api/bundles", sent(file)));
+      const { series, lessons } = await got(client.POST("/api/bundles", sentAs(file, "application/zip")));
       void refreshShelf();
       await navigate(series ? `/series/${series}` : `/desk/${lessons[0]}/1`);
     } catch (error) {

@@ -2,23 +2,24 @@ import { Link } from "react-router";
 
 import type { Published } from "../api/client";
 import { InSeries } from "./InSeries";
+import { rowLook, summaryLook } from "./InOrder";
 import { LessonLink } from "./LessonLink";
 
 const STEP = 13;
 
-/** A lesson that can be practised, and how far one has come. */
-export function PublishedRow({ lesson }: { lesson: Published }) {
+/** A lesson that can be practised, and how far one has come; in a series, a line of it. */
+export function PublishedRow({ lesson, number }: { lesson: Published; number: number | undefined }) {
   const begun = lesson.begun !== null;
   const newer = begun && lesson.begun !== lesson.edition;
   return (
-    <li className="grid grid-cols-[1fr_auto] gap-x-8 gap-y-3 border-t border-rule py-5 narrow:grid-cols-1">
-      <div>
-        <LessonLink to={`/practice/${lesson.id}`} title={lesson.title} />
-        <p className="mt-1 max-w-xl font-read text-read leading-normal">{lesson.summary}</p>
-        <p className="mt-2 text-soft">
+    <li className={rowLook(number)}>
+      <div className="min-w-0">
+        <LessonLink to={`/practice/${lesson.id}`} title={lesson.title} number={number} />
+        <p className={summaryLook(number)}>{lesson.summary}</p>
+        <p className={number === undefined ? "mt-2 text-soft" : "pl-7 text-soft"}>
           {lesson.step_count} {lesson.step_count === 1 ? "step" : "steps"}
           {lesson.has_short && ", also as a short edition"}; by {lesson.owner}
-          <InSeries series={lesson.series} />
+          {number === undefined && <InSeries series={lesson.series} />}
         </p>
         {begun && (
           <p className="mt-1 flex flex-wrap items-center gap-x-3">
@@ -31,7 +32,10 @@ export function PublishedRow({ lesson }: { lesson: Published }) {
           </p>
         )}
       </div>
-      <Link to={`/practice/${lesson.id}`} className="button-strong self-start">
+      <Link
+        to={`/practice/${lesson.id}`}
+        className={`self-start ${number === undefined ? "button-strong" : "button"}`}
+      >
         {begun ? (isThrough(lesson) ? "Look again" : "Go on") : "Begin"}
       </Link>
     </li>

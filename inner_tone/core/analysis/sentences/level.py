@@ -23,7 +23,7 @@ def level_clauses(seen: Excerpt, lufs: float | None) -> list[Clause]:
     peak_db = decibels(seen.peak)
     if seen.is_silent or peak_db < SILENT_DB or seen.stages is None:
         return [Clause("silence", "Silence: nothing rises")]
-    found = loud_clauses(seen.peak, peak_db, lufs)
+    found = loud_clauses(seen, peak_db, lufs)
     flat = clipping_clause(clipping(seen.passage)) if lufs is not None and not seen.is_noise else []
     # where it swells and fades all the time, there is no telling its stages
     if seen.slow_hz and not seen.is_course:
@@ -33,10 +33,11 @@ def level_clauses(seen: Excerpt, lufs: float | None) -> list[Clause]:
     return [*found, *stages, *flat]
 
 
-def loud_clauses(peak: float, peak_db: float, lufs: float | None) -> list[Clause]:
+def loud_clauses(seen: Excerpt, peak_db: float, lufs: float | None) -> list[Clause]:
     """Return how loud it is, and how high it rises."""
     if lufs is None:
-        return [Clause("peak", f"Rises to {trimmed(peak)}", {"peak": peak})]
+        way = "Up to" if seen.stages and seen.stages.up else "Rises to"
+        return [Clause("peak", f"{way} {trimmed(seen.peak)}", {"peak": seen.peak})]
     shown = 0.0 if abs(peak_db) < ZERO_DB else peak_db
     top = Clause("peak", f"peak {trimmed(shown)} dB", {"peak_db": peak_db}, ", ")
     if lufs <= SILENT_LUFS:
@@ -57,7 +58,9 @@ def stage_clauses(found: Stages) -> list[Clause]:
 
 
 def attack_clauses(found: Stages) -> list[Clause]:
-    """Return the attack: a time, or that it is shorter than can be told."""
+    """Return the attack: a time, or that it is shorter than can be told, or that it was up before."""
+    if found.up:
+        return [Clause("attack", "already there", {}, ": ")]
     if found.attack_s is None:
         return []
     facts = {"attack_s": found.attack_s}

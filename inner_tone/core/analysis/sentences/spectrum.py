@@ -10,7 +10,7 @@ from inner_tone.core.analysis.excerpt import Excerpt
 from inner_tone.core.analysis.harmonics import Harmonics
 from inner_tone.core.analysis.melody import Vibrato
 from inner_tone.core.analysis.sentences.clause import Clause
-from inner_tone.core.analysis.sentences.words import beating_clause, listed, note_text, ordinal, pitch_text
+from inner_tone.core.analysis.sentences.words import about_text, beating_clause, listed, note_text, ordinal, pitch_text
 from inner_tone.core.analysis.series import SIDE_HZ, dominant
 from inner_tone.core.analysis.shape import Colour, Shape
 from inner_tone.core.analysis.spectrum import Partial
@@ -46,12 +46,22 @@ def spectrum_clauses(seen: Excerpt, last_hz: float | None = None) -> list[Clause
         return [Clause("silence", "Silence: no partial is heard")]
     if seen.slow_hz:
         return [slow_clause(seen)]
+    if seen.is_driven:
+        return driven_clauses(seen)
     if seen.is_noise:
         return noise_clauses(seen)
     if seen.fundamental_hz and not seen.has_pitch:
         return [Clause("cannot tell", "Cannot tell whether there is a pitch: noise is as strong as what there may be")]
     found = series_clauses(seen, last_hz) if seen.fundamental_hz else other_clauses(seen)
-    return [*found, *noise_under(seen), *beating_clause(seen.beating)]
+    are_tones = any(clause.code == "unison" for clause in found)
+    return [*found, *noise_under(seen), *beating_clause(seen.beating, are_tones)]
+
+
+def driven_clauses(seen: Excerpt) -> list[Clause]:
+    """Return what there is to say of a sound whose filter moves: its note, and that its partials do not stand still."""
+    hertz = seen.note_hz or 0.0
+    come_and_go = Clause("changing", "its partials come and go", {}, ": ")
+    return [Clause("about", about_text(hertz), {"about_hz": hertz}), *vibrato_clause(seen.melody.vibrato), come_and_go]
 
 
 def slow_clause(seen: Excerpt) -> Clause:

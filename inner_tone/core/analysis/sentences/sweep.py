@@ -4,11 +4,11 @@ from itertools import pairwise
 
 from inner_tone.core.analysis.brightness import Brightness
 from inner_tone.core.analysis.excerpt import Excerpt
-from inner_tone.core.analysis.melody import Glide, Held
+from inner_tone.core.analysis.melody import Held
 from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.spectrum import vibrato_clause
 from inner_tone.core.analysis.sentences.words import listed, note_text, time_text
-from inner_tone.core.units import trimmed
+from inner_tone.core.units import note_name, trimmed
 
 UNSEEN_S = 0.12
 MOST_NAMED = 6
@@ -26,8 +26,11 @@ def sweep_clauses(seen: Excerpt, brightness: Brightness | None) -> list[Clause]:
 def pitch_clauses(seen: Excerpt) -> list[Clause]:
     """Return what the pitch does, where there is one that is sure."""
     found = seen.melody
-    if seen.has_pitch and not seen.window.moving and not found.held and not found.vibrato:
+    if seen.is_driven and not found.vibrato and not found.glides:
         return [notes_clause(seen.sure_notes)]
+    if seen.has_pitch and not seen.window.moving and not found.held and not found.vibrato:
+        low, high = seen.span
+        return [notes_clause(seen.sure_notes) if high - low < SAME_ST else brief_clause(low, high)]
     if found.share < LEAST_SHARE or not (found.held or found.vibrato):
         if seen.slow_hz or not seen.has_pitch or found.share < LEAST_SHARE:
             return [Clause("no pitch", "No pitch that can be followed")]
@@ -37,21 +40,30 @@ def pitch_clauses(seen: Excerpt) -> list[Clause]:
             return [Clause("several", f"{len(seen.series.notes_hz)} notes at once, no one pitch to follow", {})]
         return [Clause("no pitch", "No one pitch that can be followed")]
     if found.vibrato:
-        note = Clause("note", note_text(found.vibrato.note), {"note": found.vibrato.note})
+        middle = seen.told(found.vibrato.note)
+        note = Clause("note", note_text(middle), {"note": middle})
         return [note, *vibrato_clause(found.vibrato)]
     if found.glides:
-        return [glide_clause(found.glides, found.held)]
+        return [glide_clause(seen)]
     return [notes_clause(seen.sure_notes)]
 
 
-def glide_clause(glides: tuple[Glide, ...], held: tuple[Held, ...]) -> Clause:
+def brief_clause(low: float, high: float) -> Clause:
+    """Return between which notes a pitch is that never stays long enough to be told."""
+    text = f"Pitches between {note_name(low)} and {note_name(high)}, each too brief to be told"
+    return Clause("brief", text, {"lowest_note": low, "highest_note": high})
+
+
+def glide_clause(seen: Excerpt) -> Clause:
     """Return the widest glide, and how many there are."""
+    glides, held = seen.melody.glides, seen.melody.held
     widest = max(glides, key=lambda one: abs(one.to_note - one.from_note))
-    text = f"Glides from {note_text(widest.from_note)} to {note_text(widest.to_note)} in {time_text(widest.seconds)}"
-    facts = {"glide_s": widest.seconds, "from_note": widest.from_note, "to_note": widest.to_note}
+    first, last = seen.told(widest.from_note), seen.told(widest.to_note)
+    text = f"Glides from {note_text(first)} to {note_text(last)} in {time_text(widest.seconds)}"
+    facts = {"glide_s": widest.seconds, "from_note": first, "to_note": last}
     if len(glides) > 1:
         text = f"{len(glides)} glides, the widest from {text.removeprefix('Glides from ')}"
-    return Clause("glide", text, {**facts, "glides": len(glides), "notes": [one.note for one in held]})
+    return Clause("glide", text, {**facts, "glides": len(glides), "notes": [seen.told(one.note) for one in held]})
 
 
 def notes_clause(held: tuple[Held, ...]) -> Clause:

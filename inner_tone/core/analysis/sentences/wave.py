@@ -6,7 +6,7 @@ from inner_tone.core.analysis.clipping import clipping
 from inner_tone.core.analysis.excerpt import SILENT, Excerpt
 from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.spectrum import vibrato_clause
-from inner_tone.core.analysis.sentences.words import clipping_clause, pitch_text
+from inner_tone.core.analysis.sentences.words import about_text, clipping_clause, pitch_text
 from inner_tone.core.analysis.wave import Wave
 from inner_tone.core.units import trimmed
 
@@ -26,6 +26,9 @@ def cycles_clauses(seen: Excerpt, shown: Wave) -> list[Clause]:
     flat = clipping_clause(clipping(seen.passage)) if not seen.is_noise else []
     if shown.frequency_hz is None:
         return [Clause("no cycle", f"Nothing that repeats clearly; it moves {swing}", facts), *flat]
+    if seen.is_driven:
+        pitch = Clause("about", about_text(shown.frequency_hz), {**facts, "about_hz": shown.frequency_hz})
+        return [pitch, Clause("changing", f"its wave changes, and swings {swing}", {}, ": "), *flat]
     period = 1.0 / shown.frequency_hz
     said = f"one cycle takes {trimmed(1000.0 * period)} ms and swings {swing}"
     facts = {**facts, "pitch_hz": shown.frequency_hz, "cycle_s": period}

@@ -18,6 +18,11 @@ def pitch_text(frequency_hz: float) -> str:
     return f"{trimmed(frequency_hz, 4)} Hz ({note_text(midi_of(frequency_hz))})"
 
 
+def about_text(frequency_hz: float) -> str:
+    """Return the note that a frequency is nearest to, and about how high that is."""
+    return f"{note_name(midi_of(frequency_hz))}, about {trimmed(frequency_hz, 2)} Hz"
+
+
 def note_text(midi: float) -> str:
     """Return the nearest note, and the distance from it in cents."""
     cents = round(100.0 * (midi - round(midi)))
@@ -42,11 +47,12 @@ def ordinal(number: int) -> str:
     return ORDINALS.get(number, f"{number}th")
 
 
-def beating_clause(found: Beating | None) -> list[Clause]:
-    """Return how a sound swells and fades, if it does so regularly."""
+def beating_clause(found: Beating | None, are_tones: bool = False) -> list[Clause]:
+    """Return how a sound swells and fades, if it does so regularly; that it beats, where tones are known to do it."""
     if found is None:
         return []
-    text = f"it beats {trimmed(found.rate_hz)} times a second, by {trimmed(found.depth_db, 2)} dB"
+    does = "beats" if are_tones else "swells and fades"
+    text = f"it {does} {trimmed(found.rate_hz)} times a second, by {trimmed(found.depth_db, 2)} dB"
     return [Clause("beating", text, {"beats_hz": found.rate_hz, "beats_db": found.depth_db})]
 
 

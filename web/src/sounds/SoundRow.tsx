@@ -1,0 +1,128 @@
+import { useEffect, useRef, useState } from "react";
+
+import type { SamplerSound } from "../api/client";
+import { messageOf } from "../ui/messageOf";
+import { AboutFields } from "./AboutFields";
+import { inWords } from "./SoundField";
+import { SoundWave } from "./SoundWave";
+import { type About, addressOf, describe, giveUp } from "./sounds";
+
+interface Props {
+  sound: SamplerSound;
+  isNew: boolean;
+  /** What choosing it does. */
+  action: string;
+  onChoose: (sound: SamplerSound) => void;
+}
+
+/** A sound in the list: what it looks like, what it is, and what can be done with it. */
+export function SoundRow({ sound, isNew, action, onChoose }: Props) {
+  const [editing, setEditing] = useState<About>();
+  const [failure, setFailure] = useState<string>();
+  const { facts, key, own, name, source, licence } = sound;
+  const doing = (work: Promise<void>, done: () => void = () => undefined) => {
+    setFailure(undefined);
+    work.then(done, (error: unknown) => setFailure(messageOf(error)));
+  };
+  const credit = [source, licence].filter(Boolean).join(" · ");
+  return (
+    <article
+      data-sound-row={name}
+      className={`grid grid-cols-[150px_minmax(0,1fr)_auto] items-center gap-x-4 border-b border-rule px-2 py-1.5 ${isNew ? "bg-this-wash" : ""}`}
+    >
+      <SoundWave facts={facts} height={40} label={`${name}, its wave`} />
+      <div className="min-w-0">
+        <p className="font-read text-read font-medium wrap-anywhere first-letter:uppercase">{name}</p>
+        <p className="text-soft tabular-nums">{inWords(facts, sound.note)}</p>
+        {credit && <p className="text-soft">{credit}</p>}
+        {isNew && <p className="text-this">Here. {arrivedAs(sound)}</p>}
+      </div>
+      <div className="flex flex-col items-end gap-1">
+        <button type="button" className="button" onClick={() => onChoose(sound)}>
+          {action}
+        </button>
+        <div className="flex gap-3">
+          <Listen address={addressOf(sound)} name={name} />
+          {own && (
+            <button
+              type="button"
+              className="act"
+              onClick={() => setEditing(editing ? undefined : { name, source, licence })}
+            >
+              {editing ? "Leave it" : "Describe…"}
+            </button>
+          )}
+          {own && (
+            <button
+              type="button"
+              className="act-away"
+              title="Off your list; what plays it goes on to"
+              onClick={() => doing(giveUp(key))}
+            >
+              Delete
+            </button>
+          )}
+        </div>
+      </div>
+      {editing && (
+        <form
+          className="col-span-3 mt-2 flex items-end gap-2"
+          onSubmit={(event) => {
+            event.preventDefault();
+            doing(describe(key, editing), () => setEditing(undefined));
+          }}
+        >
+          <AboutFields about={editing} onChange={setEditing} />
+          <button type="submit" className="button" disabled={editing.name.trim() === ""}>
+            Keep
+          </button>
+        </form>
+      )}
+      {failure && (
+        <p role="alert" className="col-span-3 mt-1 text-warn">
+          {failure}
+        </p>
+      )}
+    </article>
+  );
+}
+
+/** What became of it, and what was found. */
+function arrivedAs({ facts, note }: SamplerSound): string {
+  const root = note ? `Its root is ${note}` : "It has no pitch that is sure, so no root is proposed";
+  const loop =
+    facts.loop_to > facts.loop_from
+      ? `a loop is proposed from ${seconds(facts, facts.loop_from)} to ${seconds(facts, facts.loop_to)}`
+      : "it is too short, or changes too much, for a loop";
+  return [facts.words, `${root}; ${loop}.`].filter(Boolean).join(" ");
+}
+
+const seconds = (facts: SoundFacts, place: number) => `${(facts.seconds * place).toFixed(2)} s`;
+type SoundFacts = SamplerSound["facts"];
+
+/** Plays the sound as it is, and stops it. */
+function Listen({ address, name }: { address: string; name: string }) {
+  const player = useRef<HTMLAudioElement>(undefined);
+  const [playing, setPlaying] = useState(false);
+  const stop = () => {
+    player.current?.pause();
+    setPlaying(false);
+  };
+  useEffect(() => () => player.current?.pause(), []);
+  const play = () => {
+    player.current = new Audio(address);
+    player.current.onended = () => setPlaying(false);
+    setPlaying(true);
+    player.current.play().catch(() => setPlaying(false));
+  };
+  return (
+    <button
+      type="button"
+      className="act"
+      aria-label={`${playing ? "Stop" : "Listen to"} ${name}`}
+      onClick={playing ? stop : play}
+    >
+      {playing ? "Stop" : "Listen"}
+    </button>
+  );
+}
