@@ -23,6 +23,7 @@ from inner_tone.core.errors import DocumentError, InnerToneError
 from inner_tone.store import answers, renders, tries
 from inner_tone.store import jobs as store
 from inner_tone.store.models import Json
+from inner_tone.work.ending import end
 from inner_tone.work.errand import Errand
 from inner_tone.work.node import Node
 from inner_tone.work.wire import Word
@@ -89,9 +90,7 @@ class Jobs:
 
     async def stop(self) -> None:
         """Hand back what runs, and end."""
-        for task in self.tasks:
-            task.cancel()
-        await asyncio.gather(*self.tasks, return_exceptions=True)
+        await end(self.tasks)
 
     async def _work(self) -> None:
         """Do jobs until told to stop, whatever becomes of the database."""

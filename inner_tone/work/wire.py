@@ -18,6 +18,7 @@ from typing import Any, TypeVar
 import psycopg
 
 from inner_tone.store.notices import CHANNEL
+from inner_tone.work.ending import end
 
 AGAIN_SECONDS = 1.0
 ANSWER_SECONDS = 0.3  # so long another node has to say that it knows something
@@ -57,11 +58,7 @@ class Wire:
 
     async def stop(self) -> None:
         """Leave the wire; what is claimed is given up."""
-        for task in (self._listening, *tuple(self._at_work)):
-            if task is not None:
-                task.cancel()
-                with suppress(asyncio.CancelledError):
-                    await task
+        await end({*self._at_work, *([self._listening] if self._listening else [])})
         if self._hand is not None:
             await self._hand.close()
 
