@@ -68,11 +68,11 @@ into words once for all who stand at the same place. Then it was no longer asked
 is kept (by reading it), threads take turns ten times as often, and requests are read by compiled code: 17 % within
 500 ms became 84 to 91 %, and the median 1.5 s became 0.2 to 0.3 s. On some days it is 26 %, with a median of 1.3 s.
 That is the speed of the machine, which changes twofold within an hour, and not the course: side by side the state
-before the course had 34, 31 and 28 %, the one with it 28, 63 and 30 %. Where an answer takes the process 9 ms there is
-time for all, and 100 % of those come in time that find it warmed up; where it takes 15 ms, 800 are more than ten seconds
-hold. Fewer threads and connections (12 and 20 instead of 40 and 56), and the connection that was used last, made no
-difference that four pairs could show. Different settings of 200 learners, 20 new renders with lenses a second, are far
-more than two cores can work out: they wait. More processes are the way.
+before the course had 34, 31 and 28 %, the one with it 28, 63 and 30 %. Where an answer takes the process 9 ms there
+is time for all, and 100 % of those come in time that find it warmed up; where it takes 15 ms, 800 are more than ten
+seconds hold. Fewer threads and connections (12 and 20 instead of 40 and 56), and the connection that was used last,
+made no difference that four pairs could show. Different settings of 200 learners, 20 new renders with lenses a second,
+are far more than two cores can work out: they wait. More processes are the way.
 
 Playing live, a key is heard at the browser's output after 30 to 41 ms in the median of several runs and 44 to 54 ms
 in 95 of 100 (40 and 60 were asked), and the first picture that shows a setting, counted from when some cycles of it

@@ -76,6 +76,12 @@ class Worker:
         self.writer: asyncio.StreamWriter | None = None
         self.reading: asyncio.Task[None] | None = None
         self.patience: asyncio.TimerHandle | None = None
+        self.killed = False
+
+    @property
+    def is_free(self) -> bool:
+        """Whether it can be given an errand: one that was ended can still say what it has found just before."""
+        return self.wish is None and not self.killed
 
     async def start(self, template: Template, free: Callable[["Worker", Wish, Done], None]) -> None:
         """Start the process."""
@@ -125,6 +131,7 @@ class Worker:
     def kill(self) -> None:
         """End the process, whatever it does."""
         self.calm()
+        self.killed = True
         if self.process:
             with suppress(ProcessLookupError):
                 os.kill(self.process, signal.SIGKILL)
@@ -229,14 +236,14 @@ class Workshop:
         """Give the processes that are free what is next."""
         while (worker := self.idle()) is not None and (wish := self.next()) is not None:
             home = self.homes.get(wish.owner)
-            if home is not None and home in self.workers and home.wish is None:
+            if home is not None and home in self.workers and home.is_free:
                 worker = home
             self.homes[wish.owner] = worker
             worker.do(wish)
 
     def idle(self) -> Worker | None:
         """Return the process that has been idle for longest, if there is one."""
-        return min((one for one in self.workers if one.wish is None), key=lambda one: one.began, default=None)
+        return min((one for one in self.workers if one.is_free), key=lambda one: one.began, default=None)
 
     def next(self) -> Wish | None:
         """Return the next wish: of those who wait, that of whoever has had least; long work never has all processes.

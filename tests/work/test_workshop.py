@@ -98,6 +98,16 @@ class WorkTest(unittest.IsolatedAsyncioTestCase):
             self.assertLess(time.monotonic() - start, 10.0)  # not the minute that they would have taken
             await self.until()
 
+    async def test_nobody_is_given_to_a_process_that_is_being_ended(self) -> None:
+        given_up = [asyncio.ensure_future(self.workshop.do(owner, chores.deaf, 0.4)) for owner in ("anna", "carl")]
+        await asyncio.sleep(0.2)
+        mine = asyncio.ensure_future(self.workshop.do("bert", chores.nap, 0.0, "mine"))
+        for one in given_up:
+            one.cancel()
+        await asyncio.gather(*given_up, return_exceptions=True)
+        time.sleep(0.6)  # meanwhile both are done, and it is time to end them: the loop sees both at once
+        self.assertEqual(await mine, "mine")
+
     async def test_the_twentieth_wish_of_one_does_not_delay_the_first_of_another(self) -> None:
         order: list[str] = []
 
