@@ -78,6 +78,16 @@ class RestTest(unittest.TestCase):
         (decay,) = [one for one in clauses(Sound(sound, RATE), 0.0, 2.2, ((0.0, 1.7),)) if one.code == "decay"]
         self.assertAlmostEqual(decay.facts["decay_s"], 1.2, delta=0.12)
 
+    def test_shallow_fall_is_told_whole_though_it_is_soon_near_where_it_stays(self) -> None:
+        at = time(0.8)
+        for decay in (0.08, 0.15, 0.3):
+            gone = np.clip((at - 0.015) / decay, 0.0, 1.0)
+            level = 1.0 - 0.2 * (1.0 - np.exp(-4.0 * gone)) / (1.0 - np.exp(-4.0))
+            level *= np.clip(at / 0.015, 0.0, 1.0) * np.clip((0.7 - at) / 0.09, 0.0, 1.0)
+            tone = level * np.sin(2.0 * np.pi * 402.5 * at)
+            (told,) = [one for one in clauses(Sound(tone, RATE), 0.0, 0.8, ((0.0, 0.61),)) if one.code == "decay"]
+            self.assertAlmostEqual(told.facts["decay_s"], decay, delta=0.12 * decay)
+
     def test_what_has_come_to_rest_has_one(self) -> None:
         self.assertIn("decay 1.8 s", self.said((0.0, 1.0), (1.8, 0.3), (2.0, 0.3), (2.2, 0.0)))
 

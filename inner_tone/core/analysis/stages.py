@@ -1,6 +1,7 @@
 """Stages: the attack, decay, sustain and release that a sound or an envelope has gone through."""
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from scipy.ndimage import uniform_filter1d
@@ -20,7 +21,8 @@ LEAST_LOOKS = 4
 LEAST_RISING, FROM_SILENCE = 6, 0.25
 LEAST_WAY = 0.02
 LET_GO = 0.95
-LONGEST_TAIL = 1.2  # our own envelopes' takes 1.07 times as long as until it is SETTLED
+MUCH_LATER = 1.2
+OWN_BEND = 4.0  # of our own envelopes
 RESTING, ROUGHLY_RESTING = 0.04, 0.08  # of the level, so much lower in the second half of the rest
 LEAST_REST = 0.02  # of the time from its top to where it is let go
 WAVERS = 0.08
@@ -110,7 +112,7 @@ def closing_of(level: Floats, calm: Floats, last_heard: int, ended: bool, width:
     rough = fall_begins(calm, last_heard, float(np.max(calm)), max(1, width // 2))
     fall = level[rough : last_heard + 1]
     fitted = stage_fit(fall, float(level[rough]), 0.0)
-    return rough + max(0, round(fitted[0])) if fitted is not None else rough
+    return rough + max(0, round(fitted.begin)) if fitted is not None else rough
 
 
 def rises(level: Floats) -> bool:
@@ -141,12 +143,18 @@ def is_level(rest: Floats, exact: bool) -> bool:
 def decay_of(level: Floats, sustain: float, tolerance: float) -> float:
     """Return how many looks it takes to fall from the first of them to where it stays.
 
-    A form that would take much longer than until it stays there is not that of the fall.
+    A form that would come near to where it stays much later than the fall does is not that of the fall; one that is
+    bent more than our own envelopes could take as long as it likes.
     """
     settled = np.flatnonzero(level <= sustain + tolerance)
     there = float(settled[0]) if len(settled) else 0.0
-    fitted = stage_in(level, float(level[0]), sustain)
-    return fitted if fitted is not None and fitted < LONGEST_TAIL * there else there
+    fitted = stage_fit(level, float(level[0]), sustain)
+    if fitted is None:
+        return there
+    near = fitted.looks * progress_at(
+        1.0 - min(1.0, tolerance / (float(level[0]) - sustain)), min(fitted.bend, OWN_BEND)
+    )
+    return fitted.looks if near < MUCH_LATER * there else there
 
 
 def release_of(level: Floats, still: int, close: int, gone: int) -> float:
@@ -164,11 +172,19 @@ def release_of(level: Floats, still: int, close: int, gone: int) -> float:
 def stage_in(level: Floats, start: float, end: float) -> float | None:
     """Return how many looks a stage takes, if it has a form that is known."""
     fitted = stage_fit(level, start, end)
-    return fitted[1] if fitted is not None else None
+    return fitted.looks if fitted is not None else None
 
 
-def stage_fit(level: Floats, start: float, end: float) -> tuple[float, float] | None:
-    """Return at which look a stage begins, and how many it takes: straight, or bent as a capacitor charges.
+class StageFit(NamedTuple):
+    """A form that a stage has: at which look it begins, how many it takes, and how much it is bent."""
+
+    begin: float
+    looks: float
+    bend: float
+
+
+def stage_fit(level: Floats, start: float, end: float) -> StageFit | None:
+    """Return the form of a stage: straight, or bent as a capacitor charges.
 
     When it has gone which parts of its way tells how much it is bent, and so its whole time, by least squares. Of
     bends that fit about as well, straight and our own envelopes' are taken. None for another form.
@@ -189,7 +205,7 @@ def stage_fit(level: Floats, start: float, end: float) -> tuple[float, float] | 
         return None
     usual = min(USUAL, key=lambda place: left[place])
     taken = usual if left[usual] < left[best] + AS_GOOD else best
-    return middle - float(slopes[taken] * MEAN_PROGRESS[taken]), float(slopes[taken])
+    return StageFit(middle - float(slopes[taken] * MEAN_PROGRESS[taken]), float(slopes[taken]), float(BENDS[taken]))
 
 
 def first_crossing(gone: Floats, part: float) -> float | None:
@@ -213,7 +229,7 @@ def progress_at(way: float, bend: float) -> float:
 
 PARTS = np.linspace(0.1, 0.95, 18)
 BENDS = np.linspace(-1.0, 8.0, 46)
-USUAL = (int(np.argmin(np.abs(BENDS))), int(np.argmin(np.abs(BENDS - 4.0))))  # straight, and our own envelopes' bend
+USUAL = (int(np.argmin(np.abs(BENDS))), int(np.argmin(np.abs(BENDS - OWN_BEND))))  # straight, and our own
 PROGRESS = np.array([[progress_at(float(part), float(bend)) for part in PARTS] for bend in BENDS])
 MEAN_PROGRESS = np.mean(PROGRESS, axis=1)
 PROGRESS -= MEAN_PROGRESS[:, np.newaxis]
