@@ -65,7 +65,10 @@ class ServeTest(unittest.TestCase):
 
     def test_password_from_a_file_and_a_line_for_each_request(self) -> None:
         address = self.serve(log="json")
-        self.assertEqual(httpx.get(f"{address}/ready", timeout=30).status_code, 200)
+        # it answers before its processes are there, and says so
+        wait_for(
+            lambda: httpx.get(f"{address}/ready", timeout=30).status_code == 200, 30, "an application that is ready"
+        )
         with client_of(address, MAREN) as client:
             lesson = client.get("/api/lessons").json()[0]["id"]
             answer = client.get(f"/api/lessons/{lesson}", headers={"X-Request-ID": "made up"})
