@@ -19,6 +19,7 @@ export function LessonTitle({ lesson, onFailure }: Props) {
     got(
       client.PUT("/api/lessons/{lesson_id}", {
         params: { path: { lesson_id: lesson.id } },
+        keepalive: true, // whoever goes elsewhere at once has renamed it all the same
         body: {
           version: lesson.version,
           title,
