@@ -5,16 +5,16 @@ interface Props {
   onChange: (about: About) => void;
 }
 
-const FIELDS: [name: keyof About, label: string, hint: string, most: number][] = [
-  ["name", "Name", "What you call it", 60],
-  ["source", "Source", "Who, where, when", 200],
-  ["licence", "Licence", "Who may use it", 200],
+const FIELDS: [name: keyof About, label: string, hint: string, most: number, width: string][] = [
+  ["name", "Name", "What you call it", 60, "basis-2/5"],
+  ["licence", "Licence", "Who may use it", 200, "basis-2/5"],
+  ["source", "Source", "Who, where, when", 200, "basis-3/5"], // the longest: in a row of its own
 ];
 
-/** What a sound is called, where it comes from, and what may be done with it. */
+/** What a sound is called, what may be done with it, and where it comes from; in two rows of what wraps. */
 export function AboutFields({ about, onChange }: Props) {
-  return FIELDS.map(([name, label, hint, most]) => (
-    <label key={name} className="flex min-w-0 flex-1 flex-col">
+  return FIELDS.map(([name, label, hint, most, width]) => (
+    <label key={name} className={`flex min-w-0 grow flex-col ${width}`}>
       <span className="text-soft">{label}</span>
       <input
         type="text"

@@ -169,7 +169,7 @@ function Keeping({ origin, onArrival, onDone }: KeepingProps) {
       }}
     >
       <p className="font-read text-read">A sound of {origin.words}</p>
-      <div className="mt-1 flex items-end gap-2">
+      <div className="mt-1 flex flex-wrap items-end gap-2">
         <AboutFields about={about} onChange={setAbout} />
         <button type="submit" className="button-strong" disabled={busy || about.name.trim() === ""}>
           {busy ? "Listening…" : "Keep it"}

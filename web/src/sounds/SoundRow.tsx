@@ -66,7 +66,7 @@ export function SoundRow({ sound, isNew, action, onChoose }: Props) {
       </div>
       {editing && (
         <form
-          className="col-span-3 mt-2 flex items-end gap-2"
+          className="col-span-3 mt-2 flex flex-wrap items-end gap-2"
           onSubmit={(event) => {
             event.preventDefault();
             doing(describe(key, editing), () => setEditing(undefined));
