@@ -1,7 +1,6 @@
 """Patches and phrases from files at the bench: in the place of what is there, and beside it; dropped, and refused."""
 
 import json
-import tempfile
 import unittest
 from pathlib import Path
 
@@ -20,34 +19,47 @@ DROP = """
     map.dispatchEvent(new DragEvent(kind, { dataTransfer: carried, bubbles: true, cancelable: true }));
 """
 PATCH = FOG.steps[-1].patch
+AS_FILE = json.dumps(PATCH.to_json()).encode()
 
 
 class DocumentTest(WritingTest):
     def cards(self) -> int:
         return len(self.all_css("[data-map] [data-card]"))
 
-    def give(self, name: str, data: object) -> None:
-        """Choose a file in the panel."""
+    def give(self, file: Path) -> None:
+        """Open the panel and choose a file in it."""
         self.choose("Do…", "Open a patch or a phrase from a file…")
+        self.choose_file(file)
+
+    def choose_file(self, file: Path) -> None:
         field = self.wait(lambda: self.css("[role=dialog] input[type=file]"), "the panel")
-        with tempfile.TemporaryDirectory() as folder:
-            file = Path(folder) / name
-            file.write_text(data if isinstance(data, str) else json.dumps(data))
-            field.send_keys(str(file))
+        field.send_keys(str(file))
 
     def test_a_patch_from_a_file_takes_the_place_or_stands_beside(self) -> None:
         self.open_foghorn(2)
         before = self.cards()
-        self.give("fog.json", PATCH.to_json())
+        file = self.file("fog.json", AS_FILE)
+        self.give(file)
         self.push("In the place of this patch")
         self.wait(lambda: self.cards() == len(PATCH.modules), "the patch of the file")
         self.settle()
         self.push("Undo")
         self.wait(lambda: self.cards() == before, "what was there")
         self.settle()
-        self.give("fog.json", PATCH.to_json())
+        self.give(file)
         self.push("Beside what is here")
         self.wait(lambda: self.cards() > len(PATCH.modules), "both")
+        self.settle()
+
+    def test_a_file_that_was_refused_is_chosen_again_once_it_is_mended(self) -> None:
+        self.open_foghorn(2)
+        file = self.file("fog.json", b'{"format": "inner-tone/patch", "modules": 3}')
+        self.give(file)
+        self.wait(lambda: "modules" in self.text_of("[role=dialog] [role=alert]"), "to be told")
+        file.write_bytes(AS_FILE)
+        self.choose_file(file)
+        self.push("In the place of this patch")
+        self.wait(lambda: self.cards() == len(PATCH.modules), "the patch of the file")
         self.settle()
 
     def test_what_is_dropped_is_opened_or_refused(self) -> None:

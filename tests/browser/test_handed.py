@@ -23,10 +23,7 @@ class OneFileTest(BrowserTest):
     def setUp(self) -> None:
         front = Front(LESSON.title, LESSON.summary, "", "By Maren Holt; edition 1")
         data = handed(Place(Studio(), long=True), Wanted("html"), LESSON, front, {}, {})
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        file = Path(folder.name) / "lesson.html"
-        file.write_bytes(data)
+        file = self.file("lesson.html", data)
         self.driver.execute_cdp_cmd("Network.enable", {})
         self.addCleanup(self.network, offline=False)
         self.network(offline=True)

@@ -1,8 +1,6 @@
 """The shelf: an educator's first minutes lead to a sounding patch and a written step, a learner's shows the way."""
 
-import tempfile
 import unittest
-from pathlib import Path
 
 from selenium.webdriver.common.keys import Keys
 
@@ -63,13 +61,9 @@ class FirstVisitTest(WritingTest):
 class BundleTest(WritingTest):
     def offer(self, name: str, data: bytes) -> None:
         """Choose a file in the place for bundles."""
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        file = Path(folder.name) / name
-        file.write_bytes(data)
         field = self.css("input[aria-label='A bundle']")
         assert field is not None
-        field.send_keys(str(file))
+        field.send_keys(str(self.file(name, data)))
 
     def test_a_bundle_is_looked_into_and_opened(self) -> None:
         bell = self.application.lesson_called("Ship’s bell")

@@ -1,6 +1,5 @@
 """Own sounds at the bench: brought, described, chosen for a sampler, shaped, made of what is heard, and refused."""
 
-import tempfile
 import unittest
 from pathlib import Path
 from typing import Any
@@ -17,15 +16,16 @@ ROW = "//article[@data-sound-row='{}']"
 class SoundsTest(WritingTest):
     def give(self, name: str, data: bytes) -> None:
         """Bring a file in the panel."""
+        self.choose_file(self.file(name, data))
+        self.push("Keep it")
+        there = "//article[contains(., 'Here. ')]"
+        self.wait(lambda: self.css("[data-new-sound] [role=alert]") or self.find(there), "an answer")
+
+    def choose_file(self, file: Path) -> None:
+        """Choose a file in the panel, which asks for its name then."""
         field = self.wait(lambda: self.css("[role=dialog] input[type=file]"), "the panel")
-        with tempfile.TemporaryDirectory() as folder:
-            file = Path(folder) / name
-            file.write_bytes(data)
-            field.send_keys(str(file))
-            self.wait(lambda: self.css("[data-new-sound]"), "to be asked for its name")
-            self.push("Keep it")
-            there = "//article[contains(., 'Here. ')]"
-            self.wait(lambda: self.css("[data-new-sound] [role=alert]") or self.find(there), "an answer")
+        field.send_keys(str(file))
+        self.wait(lambda: self.css("[data-new-sound]"), "to be asked for its name")
 
     def kept(self, lesson: str) -> Any:
         with self.application.client() as client:
@@ -86,6 +86,14 @@ class SoundsTest(WritingTest):
         said = self.wait(lambda: self.css("[data-new-sound] [role=alert]"), "to be told").text
         self.assertIn("not a sound file", said)
         self.assertEqual(self.attribute("[data-new-sound] input", "value"), "Rope")
+        self.push("Leave it")
+        gone = self.file("Gone.wav", file_of(tone(220.0, 0.5)))
+        self.choose_file(gone)
+        gone.unlink()
+        self.push("Keep it")
+        said = self.wait(lambda: self.css("[data-new-sound] [role=alert]"), "to be told").text
+        self.assertIn("“Gone.wav” cannot be read", said)
+        self.assertNotIn("server", said, "which is well")
         self.push("Leave it")
         self.press(Keys.ESCAPE)
 

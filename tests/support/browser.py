@@ -133,6 +133,14 @@ class BrowserTest(unittest.TestCase):
         sign_in_browser(cls.driver, cls.application, MAREN)
         cls.addClassCleanup(cls.driver.get, "about:blank")
 
+    def file(self, name: str, data: bytes) -> Path:
+        """Write a file that is there until the test ends: a page reads it when it wants, not when it is chosen."""
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        file = Path(folder.name) / name
+        file.write_bytes(data)
+        return file
+
     def open(self, path: str) -> None:
         self.driver.get(self.application.address + path)
 

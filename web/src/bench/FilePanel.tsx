@@ -59,6 +59,7 @@ export function FilePanel() {
             className="text-soft file:mr-3 file:cursor-pointer file:rounded file:border file:border-firm file:bg-leaf file:px-3 file:py-1 file:font-semibold file:text-ink"
             onChange={({ currentTarget }) => {
               const [file] = currentTarget.files ?? [];
+              currentTarget.value = "";
               if (file) open(file);
             }}
           />

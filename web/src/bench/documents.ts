@@ -11,7 +11,7 @@ export interface Opened {
 
 /** The patch or the phrase of a file, checked. */
 export async function openedFrom(file: File): Promise<Opened> {
-  const found = await got(client.POST("/api/documents/opened", sentAs(file)));
+  const found = await got(client.POST("/api/documents/opened", await sentAs(file)));
   return { name: file.name, patch: found.patch ?? null, phrase: found.phrase ?? null };
 }
 

@@ -93,10 +93,7 @@ export function MidiFiles({ phrase, levers, className, onChange }: Props) {
   );
 }
 
-const readMidi = (data: Blob, levers: string[], track: number | undefined): Promise<Midi> =>
-  got(
-    client.POST("/api/phrases/midi", {
-      params: { query: { levers, ...(track !== undefined && { track }) } },
-      ...sentAs(data),
-    }),
-  );
+async function readMidi(data: Blob, levers: string[], track: number | undefined): Promise<Midi> {
+  const params = { query: { levers, ...(track !== undefined && { track }) } };
+  return got(client.POST("/api/phrases/midi", { params, ...(await sentAs(data)) }));
+}

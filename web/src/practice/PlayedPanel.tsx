@@ -51,7 +51,7 @@ function useGiving(lessonId: string, stepId: string) {
       await got(
         client.POST("/api/practice/{lesson_id}/steps/{step_id}/played", {
           params: { ...params, query: { name: name.slice(0, 120) || "a recording" } },
-          ...sentAs(data),
+          ...(await sentAs(data)),
         }),
       );
       await refreshOwn(lessonId, stepId);

@@ -51,10 +51,9 @@ function usePreview(file: File) {
   const [failure, setFailure] = useState<string>();
   const [busy, setBusy] = useState(false);
   const [asked] = useState(() =>
-    got(client.POST("/api/bundles/preview", sentAs(file, "application/zip"))).then(
-      setFound,
-      (error: unknown) => setFailure(messageOf(error)),
-    ),
+    sentAs(file, "application/zip")
+      .then((sent) => got(client.POST("/api/bundles/preview", sent)))
+      .then(setFound, (error: unknown) => setFailure(messageOf(error))),
   );
   const navigate = useNavigate();
   const open = async () => {
@@ -62,7 +61,8 @@ function usePreview(file: File) {
     setFailure(undefined);
     try {
       await asked;
-      const { series, lessons } = await got(client.POST("/api/bundles", sentAs(file, "application/zip")));
+      const sent = await sentAs(file, "application/zip");
+      const { series, lessons } = await got(client.POST("/api/bundles", sent));
       void refreshShelf();
       await navigate(series ? `/series/${series}` : `/desk/${lessons[0]}/1`);
     } catch (error) {

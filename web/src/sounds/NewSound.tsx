@@ -168,7 +168,7 @@ function Keeping({ origin, onArrival, onDone }: KeepingProps) {
         void keep();
       }}
     >
-      <p className="font-read text-read">A sound of {origin.words}</p>
+      <p className="font-read text-read">A new sound: {origin.words}</p>
       <div className="mt-1 flex flex-wrap items-end gap-2">
         <AboutFields about={about} onChange={setAbout} />
         <button type="submit" className="button-strong" disabled={busy || about.name.trim() === ""}>

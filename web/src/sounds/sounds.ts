@@ -45,12 +45,8 @@ const afresh = () => queries.invalidateQueries({ queryKey: listKey });
 
 /** Keeps a sound file; what becomes of it is what is returned. */
 export async function send(file: Blob, about: About): Promise<SamplerSound> {
-  const made = await got(
-    client.POST("/api/sounds", {
-      params: { query: { ...about } },
-      ...sentAs(file),
-    }),
-  );
+  const params = { query: { ...about } };
+  const made = await got(client.POST("/api/sounds", { params, ...(await sentAs(file)) }));
   await afresh();
   return made;
 }
