@@ -40,6 +40,32 @@ class Document(BaseModel):
 AnyDocument = TypeVar("AnyDocument", bound=Document)
 
 FORMAT_VERSION = 1
+# what is wanted where something else stands, in the words of those who write JSON
+WANTED = {
+    "list_type": "a list",
+    "tuple_type": "a list",
+    "set_type": "a list",
+    "frozen_set_type": "a list",
+    "dict_type": "an object",
+    "mapping_type": "an object",
+    "model_type": "an object",
+    "model_attributes_type": "an object",
+    "string_type": "a text",
+    "int_type": "a whole number",
+    "int_parsing": "a whole number",
+    "int_from_float": "a whole number",
+    "float_type": "a number",
+    "float_parsing": "a number",
+    "finite_number": "a finite number",
+    "bool_type": "true or false",
+    "bool_parsing": "true or false",
+}
+LENGTHS = {
+    "too_short": ("min_length", "at least", "entries"),
+    "too_long": ("max_length", "at most", "entries"),
+    "string_too_short": ("min_length", "at least", "characters"),
+    "string_too_long": ("max_length", "at most", "characters"),
+}
 
 
 def read(model: type[AnyDocument], data: Any) -> AnyDocument:
@@ -84,6 +110,12 @@ def problem_of(model: type[BaseModel], error: Mapping[str, Any]) -> Problem:
         return Problem(path, f"This is “{error['input']}”.", f"It must be {context['expected']}.")
     if kind == "value_error":
         return Problem(path, str(context["error"]))
+    if kind in WANTED:
+        return Problem(path, f"This is {kind_of(error['input'])}.", f"It must be {WANTED[kind]}.")
+    if kind in LENGTHS:
+        bound, words, things = LENGTHS[kind]
+        has, may = len(error["input"]), context[bound]
+        return Problem(path, f"It has {has} {things}.", f"It must have {words} {may}.")
     limits = {"greater_than_equal": "ge", "less_than_equal": "le", "greater_than": "gt", "less_than": "lt"}
     if kind in limits:
         words = {"ge": "at least", "le": "at most", "gt": "more than", "lt": "less than"}[limits[kind]]

@@ -55,6 +55,12 @@ class PatchTest(unittest.TestCase):
         wrong = {"modules": [module("a", "filter", cutoff="high")]}
         self.assert_problem(wrong, "modules[0].settings.cutoff", "It must be a number.")
 
+    def test_what_is_of_another_kind_is_told_in_the_words_of_those_who_write_json(self) -> None:
+        self.assert_problem({"modules": 3}, "modules", "This is a number. It must be a list.")
+        self.assert_problem({"modules": ["a"]}, "modules[0]", "This is a text. It must be an object.")
+        strange = {"modules": [{"id": 5, "type": "filter"}]}
+        self.assert_problem(strange, "modules[0].id", "This is a number. It must be a text.")
+
     def test_numbers_that_are_none(self) -> None:
         for depth in (float("nan"), float("inf")):
             data = {"modules": [module("a", "amplifier")], "connections": [line("a.out", "a.in", depth)]}
@@ -118,6 +124,11 @@ class PhraseTest(unittest.TestCase):
         self.assert_problem(back, "gestures[0].points", "Sort them by beat")
         strange = {"gestures": [{"control": "foot", "points": [[0, 0]]}]}
         self.assert_problem(strange, "gestures[0].control", "pattern")
+
+    def test_titles_and_lists_have_bounds(self) -> None:
+        self.assert_problem({"title": "x" * 201}, "title", "It has 201 characters. It must have at most 200.")
+        bare = {"gestures": [{"control": "wheel", "points": []}]}
+        self.assert_problem(bare, "gestures[0].points", "It has 0 entries. It must have at least 1.")
 
     def test_phrase_that_is_too_long(self) -> None:
         self.assert_problem({"beats": 1000, "tempo": 20}, "beats", "at most 180")

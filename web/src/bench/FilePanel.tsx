@@ -1,5 +1,6 @@
 import { useState } from "react";
 
+import { FileButton } from "../ui/FileButton";
 import { Panel } from "../ui/Panel";
 import { messageOf } from "../ui/messageOf";
 import { useBench } from "./BenchContext";
@@ -9,6 +10,7 @@ import { type Opened, openedFrom } from "./documents";
 export function FilePanel() {
   const { patch, state, moves } = useBench();
   const [found, setFound] = useState<Opened>();
+  const [busy, setBusy] = useState(false);
   const [failure, setFailure] = useState<string>();
   const close = () => state.ask(undefined);
   const done = (said: string) => {
@@ -20,12 +22,17 @@ export function FilePanel() {
     if (phrase) moves.play(phrase);
     done(`The ${whole ? "patch" : "phrase"} of “${name}” is here.`);
   };
-  const open = (file: File) => {
+  const open = async (file: File) => {
     setFailure(undefined);
-    openedFrom(file).then(
-      (one) => (one.patch && patch.modules.length > 0 ? setFound(one) : replace(one)),
-      (error: unknown) => setFailure(messageOf(error)),
-    );
+    setBusy(true);
+    try {
+      const one = await openedFrom(file);
+      if (one.patch && patch.modules.length > 0) setFound(one);
+      else replace(one);
+    } catch (error) {
+      setFailure(messageOf(error));
+    }
+    setBusy(false);
   };
   const beside = ({ name, patch: fragment }: Opened) => {
     if (!fragment) return;
@@ -51,18 +58,15 @@ export function FilePanel() {
             </button>
           </div>
         ) : (
-          <input
-            type="file"
-            autoFocus
-            aria-label="A patch or a phrase"
+          <FileButton
+            label="A patch or a phrase"
             accept="application/json,.json"
-            className="text-soft file:mr-3 file:cursor-pointer file:rounded file:border file:border-firm file:bg-leaf file:px-3 file:py-1 file:font-semibold file:text-ink"
-            onChange={({ currentTarget }) => {
-              const [file] = currentTarget.files ?? [];
-              currentTarget.value = "";
-              if (file) open(file);
-            }}
-          />
+            disabled={busy}
+            autoFocus
+            onChoose={(file) => void open(file)}
+          >
+            {busy ? "Reading…" : "Choose a file…"}
+          </FileButton>
         )}
         {failure && (
           <p role="alert" className="mt-3 text-warn">

@@ -1,6 +1,7 @@
 import { type ClipboardEvent, type DragEvent, type RefObject, useRef, useState } from "react";
 
 import { ActionMenu } from "../ui/ActionMenu";
+import { FileButton } from "../ui/FileButton";
 import { messageOf } from "../ui/messageOf";
 import type { Fields } from "./fields";
 import { type OnLink, Prose } from "./Prose";
@@ -130,7 +131,6 @@ interface ToolbarProps {
 }
 
 function Toolbar({ label, fields, onAround, onImages }: ToolbarProps) {
-  const file = useRef<HTMLInputElement>(null);
   return (
     <div
       role="toolbar"
@@ -144,18 +144,14 @@ function Toolbar({ label, fields, onAround, onImages }: ToolbarProps) {
       <Tool word="Table" onClick={() => onAround(TABLE, "", "")} />
       <Tool word="Code" onClick={() => onAround("`", "`", "code")} />
       <Tool word="Link" onClick={() => onAround("[", "](https://)", "words")} />
-      <Tool word="Image…" onClick={() => file.current?.click()} />
-      <input
-        ref={file}
-        type="file"
+      <FileButton
+        label={`An image for the text: ${label}`}
         accept="image/png,image/jpeg,image/webp,image/gif"
-        aria-label={`An image for the text: ${label}`}
-        className="hidden"
-        onChange={(event) => {
-          onImages(imagesIn(event.target.files ?? undefined));
-          event.target.value = "";
-        }}
-      />
+        className={TOOL}
+        onChoose={(file) => onImages([file])}
+      >
+        Image…
+      </FileButton>
       <Choice
         word="Field…"
         label="Put in a live field"
@@ -231,12 +227,10 @@ function useTaking(area: RefObject<HTMLTextAreaElement | null>) {
   return { state, take };
 }
 
+const TOOL = "rounded border border-rule bg-leaf px-1.5 hover:border-firm";
+
 const Tool = ({ word, onClick }: { word: string; onClick: () => void }) => (
-  <button
-    type="button"
-    className="rounded border border-rule bg-leaf px-1.5 hover:border-firm"
-    onClick={onClick}
-  >
+  <button type="button" className={TOOL} onClick={onClick}>
     {word}
   </button>
 );

@@ -1,7 +1,8 @@
-import { useRef, useState } from "react";
+import { useState } from "react";
 
 import { client, got, type Midi, type Phrase, sentAs } from "../api/client";
 import { saveMidi } from "../lenses/files";
+import { FileButton } from "../ui/FileButton";
 import { Panel } from "../ui/Panel";
 import { messageOf } from "../ui/messageOf";
 
@@ -15,7 +16,6 @@ interface Props {
 
 /** Takes the phrase from a MIDI file, and saves it as one. */
 export function MidiFiles({ phrase, levers, className, onChange }: Props) {
-  const field = useRef<HTMLInputElement>(null);
   const [file, setFile] = useState<File>();
   const [found, setFound] = useState<Midi>();
   const [failure, setFailure] = useState<string>();
@@ -39,25 +39,18 @@ export function MidiFiles({ phrase, levers, className, onChange }: Props) {
   return (
     <>
       {onChange && (
-        <button type="button" className={className} onClick={() => field.current?.click()}>
+        <FileButton
+          label="A MIDI file"
+          accept="audio/midi,audio/x-midi,.mid,.midi"
+          className={className}
+          onChoose={(data) => void read(data)}
+        >
           From a MIDI file…
-        </button>
+        </FileButton>
       )}
       <button type="button" className={className} onClick={save}>
         Save as MIDI
       </button>
-      <input
-        ref={field}
-        type="file"
-        hidden
-        aria-label="A MIDI file"
-        accept="audio/midi,audio/x-midi,.mid,.midi"
-        onChange={({ currentTarget }) => {
-          const [data] = currentTarget.files ?? [];
-          currentTarget.value = "";
-          if (data) void read(data);
-        }}
-      />
       {(found ?? failure) !== undefined && (
         <Panel title="From a MIDI file" onClose={close}>
           <div className="overflow-y-auto px-4 pt-2 pb-4">

@@ -1,6 +1,7 @@
-import { useRef, useState } from "react";
+import { useState } from "react";
 
 import { client, got, type PlayedSound, sentAs } from "../api/client";
+import { FileButton } from "../ui/FileButton";
 import { Listening } from "../ui/Listening";
 import { messageOf } from "../ui/messageOf";
 import { dayAndTime } from "../ui/times";
@@ -67,31 +68,18 @@ function useGiving(lessonId: string, stepId: string) {
 
 /** Gives a file, or what is recorded here. */
 function Giving({ busy, failure, microphone, send }: ReturnType<typeof useGiving>) {
-  const file = useRef<HTMLInputElement>(null);
   const { heard } = microphone;
   return (
     <>
       <div className="mt-1.5 flex flex-wrap gap-2">
-        <button
-          type="button"
-          className="button"
+        <FileButton
+          label="A recording of the phrase"
+          accept="audio/wav,audio/x-wav,audio/flac,.wav,.flac"
           disabled={busy || heard !== undefined}
-          onClick={() => file.current?.click()}
+          onChoose={(file) => void send(file, file.name)}
         >
           {busy ? "Reading…" : "Choose a file…"}
-        </button>
-        <input
-          ref={file}
-          type="file"
-          hidden
-          aria-label="A recording of the phrase"
-          accept="audio/wav,audio/x-wav,audio/flac,.wav,.flac"
-          onChange={(event) => {
-            const [chosen] = event.currentTarget.files ?? [];
-            event.currentTarget.value = "";
-            if (chosen) void send(chosen, chosen.name);
-          }}
-        />
+        </FileButton>
         {heard ? (
           <button type="button" className="button-strong" onClick={microphone.stop}>
             Stop and compare

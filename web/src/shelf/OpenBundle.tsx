@@ -1,43 +1,30 @@
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { useNavigate } from "react-router";
 
 import { type BundledLesson, type BundlePreview, client, got, sentAs } from "../api/client";
 import { refreshShelf } from "../api/queries";
 import { counted } from "../ui/counted";
+import { FileButton } from "../ui/FileButton";
 import { messageOf } from "../ui/messageOf";
 import { Panel } from "../ui/Panel";
 
 /** Opens a bundle: a lesson in one file, from here or from another town. What it would bring is shown before. */
 export function OpenBundle() {
-  const field = useRef<HTMLInputElement>(null);
   const [file, setFile] = useState<File>();
   return (
     <>
-      <button
-        type="button"
-        className="button mt-6 self-start"
-        title="Or drop it here"
-        onClick={() => field.current?.click()}
+      <div
+        className="mt-6 self-start"
         onDragOver={(event) => event.preventDefault()}
         onDrop={(event) => {
           event.preventDefault();
           setFile(event.dataTransfer.files.item(0) ?? undefined);
         }}
       >
-        Open a bundle…
-      </button>
-      <input
-        ref={field}
-        type="file"
-        hidden
-        aria-label="A bundle"
-        accept="application/zip,.zip"
-        onChange={({ currentTarget }) => {
-          const [chosen] = currentTarget.files ?? [];
-          currentTarget.value = "";
-          if (chosen) setFile(chosen);
-        }}
-      />
+        <FileButton label="A bundle" accept="application/zip,.zip" title="Or drop it here" onChoose={setFile}>
+          Open a bundle…
+        </FileButton>
+      </div>
       {file && (
         <Preview key={`${file.name} ${file.lastModified}`} file={file} onClose={() => setFile(undefined)} />
       )}

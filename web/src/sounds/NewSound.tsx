@@ -1,9 +1,10 @@
-import { useRef, useState } from "react";
+import { useState } from "react";
 
 import type { SamplerSound } from "../api/client";
 import { isSound, titleOf } from "../api/patch";
 import { useBench } from "../bench/BenchContext";
 import { Choice } from "../ui/Choice";
+import { FileButton } from "../ui/FileButton";
 import { Listening } from "../ui/Listening";
 import { messageOf } from "../ui/messageOf";
 import { useMicrophone } from "../ui/useMicrophone";
@@ -21,7 +22,6 @@ interface Origin {
 export function NewSound({ onArrival }: { onArrival: (sound: SamplerSound) => void }) {
   const [origin, setOrigin] = useState<Origin>();
   const { heard, failure, begin, stop } = useMicrophone((file) => setOrigin(fromFile(file, "recorded", "")));
-  const field = useRef<HTMLInputElement>(null);
   const choose = (file: File) =>
     setOrigin(fromFile(file, `“${file.name}”`, file.name.replace(/\.[^.]*$/, "")));
   if (origin)
@@ -36,27 +36,15 @@ export function NewSound({ onArrival }: { onArrival: (sound: SamplerSound) => vo
       }}
     >
       <div className="mt-1 flex flex-wrap items-center gap-2">
-        <button
-          type="button"
-          className="button"
-          autoFocus
+        <FileButton
+          label="A sound file"
+          accept="audio/*,.wav,.flac,.aiff,.aif,.ogg,.opus,.caf"
           title="WAV, FLAC, AIFF, Ogg, up to a minute; or drop one here"
-          onClick={() => field.current?.click()}
+          autoFocus
+          onChoose={choose}
         >
           Bring a file…
-        </button>
-        <input
-          ref={field}
-          type="file"
-          hidden
-          aria-label="A sound file"
-          accept="audio/*,.wav,.flac,.aiff,.aif,.ogg,.opus,.caf"
-          onChange={({ currentTarget }) => {
-            const [chosen] = currentTarget.files ?? [];
-            currentTarget.value = "";
-            if (chosen) choose(chosen);
-          }}
-        />
+        </FileButton>
         {heard ? (
           <button type="button" className="button-strong" onClick={stop}>
             Stop recording
