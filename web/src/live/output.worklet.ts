@@ -33,6 +33,8 @@ class Output extends AudioWorkletProcessor {
   private ahead = FIRST_AHEAD;
   private sinceAsked = 0;
   private sinceTold = 0;
+  /** The loudest of all since it was told how it stands: a few milliseconds of a low tone say little of its level. */
+  private peak = 0;
   private age = 0;
   private looked = 0;
   /** How little was too little, and since when that is known. */
@@ -159,10 +161,17 @@ class Output extends AudioWorkletProcessor {
     const heard = loudest > HEARD;
     if (heard && this.silent) this.port.postMessage({ heard: this.end - this.fill });
     this.silent = !heard;
+    this.peak = Math.max(this.peak, loudest);
     this.sinceTold += 128;
     if (this.sinceTold < TELL_EVERY) return;
+    this.port.postMessage({
+      played: this.end - this.fill,
+      gaps: this.gaps,
+      ahead: this.ahead,
+      loudest: this.peak,
+    });
     this.sinceTold = 0;
-    this.port.postMessage({ played: this.end - this.fill, gaps: this.gaps, ahead: this.ahead, loudest });
+    this.peak = 0;
   }
 }
 
