@@ -33,7 +33,7 @@ from inner_tone.store.server import (
     stop,
     wait_until_ready,
 )
-from tests.support.application import Application, client_of, client_with
+from tests.support.application import Application, client_of, client_with, is_ready
 from tests.support.patience import wait_for
 from tests.support.processes import family
 
@@ -192,14 +192,6 @@ def killed(count: int) -> Outcome:
             return Outcome(ready, writer.lost, writer.acknowledged + 1, writer.failures)
         finally:
             place.stop()
-
-
-def is_ready(address: str) -> bool:
-    """Tell whether an application says that it can work."""
-    try:
-        return httpx.get(f"{address}/ready", timeout=5).status_code == 200
-    except httpx.HTTPError:
-        return False
 
 
 def main() -> int:

@@ -44,10 +44,7 @@ FORMAT_VERSION = 1
 WANTED = {
     "list_type": "a list",
     "tuple_type": "a list",
-    "set_type": "a list",
-    "frozen_set_type": "a list",
     "dict_type": "an object",
-    "mapping_type": "an object",
     "model_type": "an object",
     "model_attributes_type": "an object",
     "string_type": "a text",
@@ -59,6 +56,13 @@ WANTED = {
     "finite_number": "a finite number",
     "bool_type": "true or false",
     "bool_parsing": "true or false",
+}
+# by what a bound is known, and how it is said; of numbers, and of how many there are of something
+LIMITS = {
+    "greater_than_equal": ("ge", "at least"),
+    "less_than_equal": ("le", "at most"),
+    "greater_than": ("gt", "more than"),
+    "less_than": ("lt", "less than"),
 }
 LENGTHS = {
     "too_short": ("min_length", "at least", "entries"),
@@ -114,12 +118,12 @@ def problem_of(model: type[BaseModel], error: Mapping[str, Any]) -> Problem:
         return Problem(path, f"This is {kind_of(error['input'])}.", f"It must be {WANTED[kind]}.")
     if kind in LENGTHS:
         bound, words, things = LENGTHS[kind]
-        has, may = len(error["input"]), context[bound]
-        return Problem(path, f"It has {has} {things}.", f"It must have {words} {may}.")
-    limits = {"greater_than_equal": "ge", "less_than_equal": "le", "greater_than": "gt", "less_than": "lt"}
-    if kind in limits:
-        words = {"ge": "at least", "le": "at most", "gt": "more than", "lt": "less than"}[limits[kind]]
-        return Problem(path, f"It is {error['input']}.", f"It must be {words} {context[limits[kind]]}.")
+        return Problem(
+            path, f"The number of its {things} is {len(error['input'])}.", f"It must be {words} {context[bound]}."
+        )
+    if kind in LIMITS:
+        bound, words = LIMITS[kind]
+        return Problem(path, f"It is {error['input']}.", f"It must be {words} {context[bound]}.")
     return Problem(path, f"This is {kind_of(error['input'])} that cannot stand here: {error['msg'].lower()}.")
 
 

@@ -13,6 +13,7 @@ from inner_tone.api.doors import LARGEST_JSON, LONGEST_ADDRESS, fits
 from inner_tone.demo.foghorn import BLASTS, DISTANT
 from inner_tone.store.database import MIGRATIONS, connect
 from tests.support.api import ApiTest
+from tests.support.application import is_ready
 from tests.support.patience import wait_for
 
 PATCH = DISTANT.to_json()
@@ -155,7 +156,7 @@ class ToldTest(ApiTest):
 
     def test_it_tells_whether_it_lives_and_whether_it_can_work(self) -> None:
         self.assertEqual(httpx.get(f"{self.application.address}/health").json(), {"status": "alive"})
-        wait_for(lambda: httpx.get(f"{self.application.address}/ready").status_code == 200, 30, "the workers")
+        wait_for(lambda: is_ready(self.application.address), 30, "the workers")
         told = httpx.get(f"{self.application.address}/ready").json()
         self.assertEqual(told, {"status": "ready", "database": "ready", "workers": "ready"})
         engine = connect(self.application.database)

@@ -19,6 +19,7 @@ DROP = """
     map.dispatchEvent(new DragEvent(kind, { dataTransfer: carried, bubbles: true, cancelable: true }));
 """
 PATCH = FOG.steps[-1].patch
+FIELD = "[role=dialog] input[type=file]"
 AS_FILE = json.dumps(PATCH.to_json()).encode()
 
 
@@ -29,11 +30,7 @@ class DocumentTest(WritingTest):
     def give(self, file: Path) -> None:
         """Open the panel and choose a file in it."""
         self.choose("Do…", "Open a patch or a phrase from a file…")
-        self.choose_file(file)
-
-    def choose_file(self, file: Path) -> None:
-        field = self.wait(lambda: self.css("[role=dialog] input[type=file]"), "the panel")
-        field.send_keys(str(file))
+        self.choose_file(FIELD, file)
 
     def test_a_patch_from_a_file_takes_the_place_or_stands_beside(self) -> None:
         self.open_foghorn(2)
@@ -57,7 +54,7 @@ class DocumentTest(WritingTest):
         self.give(file)
         self.wait(lambda: "modules" in self.text_of("[role=dialog] [role=alert]"), "to be told")
         file.write_bytes(AS_FILE)
-        self.choose_file(file)
+        self.choose_file(FIELD, file)
         self.push("In the place of this patch")
         self.wait(lambda: self.cards() == len(PATCH.modules), "the patch of the file")
         self.settle()

@@ -248,8 +248,7 @@ class FollowingTest(WritingTest):
 
     def send(self, path: Path) -> None:
         """Choose a file."""
-        field = self.wait(lambda: self.css("[data-played] input[type=file]"), "the place for a file")
-        field.send_keys(str(path))
+        self.choose_file("[data-played] input[type=file]", path)
 
 
 if __name__ == "__main__":

@@ -94,7 +94,7 @@ class LiveTest(WritingTest):
 
     def test_level_that_is_told_is_that_of_whole_cycles(self) -> None:
         self.play(3)
-        self.key("keydown", "KeyZ")  # a saw of some twenty milliseconds a cycle
+        self.key("keydown", "KeyZ")  # a saw of thirty milliseconds a cycle
         self.sounds()
         told = self.levels(3.0)[1:]
         self.assertGreater(median(told), 0.9 * max(told), told)

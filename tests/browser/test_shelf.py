@@ -61,9 +61,7 @@ class FirstVisitTest(WritingTest):
 class BundleTest(WritingTest):
     def offer(self, name: str, data: bytes) -> None:
         """Choose a file in the place for bundles."""
-        field = self.css("input[aria-label='A bundle']")
-        assert field is not None
-        field.send_keys(str(self.file(name, data)))
+        self.choose_file("input[aria-label='A bundle']", self.file(name, data))
 
     def test_a_bundle_is_looked_into_and_opened(self) -> None:
         bell = self.application.lesson_called("Ship’s bell")

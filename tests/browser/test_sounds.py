@@ -16,15 +16,14 @@ ROW = "//article[@data-sound-row='{}']"
 class SoundsTest(WritingTest):
     def give(self, name: str, data: bytes) -> None:
         """Bring a file in the panel."""
-        self.choose_file(self.file(name, data))
+        self.bring(self.file(name, data))
         self.push("Keep it")
         there = "//article[contains(., 'Here. ')]"
         self.wait(lambda: self.css("[data-new-sound] [role=alert]") or self.find(there), "an answer")
 
-    def choose_file(self, file: Path) -> None:
+    def bring(self, file: Path) -> None:
         """Choose a file in the panel, which asks for its name then."""
-        field = self.wait(lambda: self.css("[role=dialog] input[type=file]"), "the panel")
-        field.send_keys(str(file))
+        self.choose_file("[role=dialog] input[type=file]", file)
         self.wait(lambda: self.css("[data-new-sound]"), "to be asked for its name")
 
     def kept(self, lesson: str) -> Any:
@@ -88,7 +87,7 @@ class SoundsTest(WritingTest):
         self.assertEqual(self.attribute("[data-new-sound] input", "value"), "Rope")
         self.push("Leave it")
         gone = self.file("Gone.wav", file_of(tone(220.0, 0.5)))
-        self.choose_file(gone)
+        self.bring(gone)
         gone.unlink()
         self.push("Keep it")
         said = self.wait(lambda: self.css("[data-new-sound] [role=alert]"), "to be told").text

@@ -20,7 +20,7 @@ from benchmarks.patches import voice
 from inner_tone.api.settings import Settings, settings_from
 from inner_tone.core.errors import InnerToneError
 from inner_tone.demo.seed import MAREN
-from tests.support.application import ROOT, client_of
+from tests.support.application import ROOT, client_of, is_ready
 from tests.support.database import DEMO, fresh_url
 from tests.support.patches import phrase
 from tests.support.patience import wait_for
@@ -65,10 +65,7 @@ class ServeTest(unittest.TestCase):
 
     def test_password_from_a_file_and_a_line_for_each_request(self) -> None:
         address = self.serve(log="json")
-        # it answers before its processes are there, and says so
-        wait_for(
-            lambda: httpx.get(f"{address}/ready", timeout=30).status_code == 200, 30, "an application that is ready"
-        )
+        wait_for(lambda: is_ready(address), 30, "an application that is ready")
         with client_of(address, MAREN) as client:
             lesson = client.get("/api/lessons").json()[0]["id"]
             answer = client.get(f"/api/lessons/{lesson}", headers={"X-Request-ID": "made up"})

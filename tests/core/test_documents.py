@@ -126,9 +126,11 @@ class PhraseTest(unittest.TestCase):
         self.assert_problem(strange, "gestures[0].control", "pattern")
 
     def test_titles_and_lists_have_bounds(self) -> None:
-        self.assert_problem({"title": "x" * 201}, "title", "It has 201 characters. It must have at most 200.")
+        self.assert_problem(
+            {"title": "x" * 201}, "title", "The number of its characters is 201. It must be at most 200."
+        )
         bare = {"gestures": [{"control": "wheel", "points": []}]}
-        self.assert_problem(bare, "gestures[0].points", "It has 0 entries. It must have at least 1.")
+        self.assert_problem(bare, "gestures[0].points", "The number of its entries is 0. It must be at least 1.")
 
     def test_phrase_that_is_too_long(self) -> None:
         self.assert_problem({"beats": 1000, "tempo": 20}, "beats", "at most 180")

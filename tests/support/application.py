@@ -98,6 +98,14 @@ class Application:
             self.process = None
 
 
+def is_ready(address: str) -> bool:
+    """Tell whether an application says that it can work: it answers before its processes are there."""
+    try:
+        return httpx.get(f"{address}/ready", timeout=5).status_code == 200
+    except httpx.HTTPError:
+        return False
+
+
 def is_signed_in(address: str, token: str) -> bool:
     """Tell whether the token of a sign-in still counts."""
     answer = httpx.get(f"{address}/api/account/session", cookies={COOKIE: token}, timeout=60)

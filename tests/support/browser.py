@@ -141,6 +141,10 @@ class BrowserTest(unittest.TestCase):
         file.write_bytes(data)
         return file
 
+    def choose_file(self, field: str, file: Path) -> None:
+        """Choose a file in the field that a selector or a path leads to, as soon as it is there."""
+        self.wait(lambda: self.see(field), field).send_keys(str(file))
+
     def open(self, path: str) -> None:
         self.driver.get(self.application.address + path)
 

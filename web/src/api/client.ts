@@ -185,14 +185,15 @@ export async function got<T>(answer: Promise<Answer<T>>): Promise<T> {
  * A file as the body of a request, sent as it is; what an address takes as bytes its type cannot say. It is read before
  * it is sent: a file that is gone would else be told as a server that does not answer. Throws an Error that says so.
  */
-export async function sentAs(file: Blob, type = "application/octet-stream") {
+export async function sentAs(file: File) {
   const bytes = await file.arrayBuffer().catch(() => {
-    const what = file instanceof File ? `“${file.name}”` : "What was recorded";
-    throw new Error(`${what} cannot be read. It was moved or changed since it was chosen: choose it again.`);
+    throw new Error(
+      `“${file.name}” cannot be read. It was moved or changed since it was chosen: choose it again.`,
+    );
   });
   return {
     body: bytes as never,
     bodySerializer: (body: unknown) => body as BodyInit,
-    headers: { "Content-Type": type },
+    headers: { "Content-Type": "application/octet-stream" },
   };
 }

@@ -28,7 +28,7 @@ export const imagesIn = (files: FileList | undefined): File[] =>
 
 /** Keeps an image, and returns how it stands in a text. */
 export async function imageText(file: File): Promise<string> {
-  const { key } = await got(client.POST("/api/images", await sentAs(file, file.type || undefined)));
+  const { key } = await got(client.POST("/api/images", await sentAs(file)));
   const name = file.name.replace(/\.[^.]*$/, "").replace(/[[\]]/g, " ");
   return `![${name}](/api/images/${key})`;
 }

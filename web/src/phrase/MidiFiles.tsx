@@ -86,7 +86,7 @@ export function MidiFiles({ phrase, levers, className, onChange }: Props) {
   );
 }
 
-async function readMidi(data: Blob, levers: string[], track: number | undefined): Promise<Midi> {
+async function readMidi(data: File, levers: string[], track: number | undefined): Promise<Midi> {
   const params = { query: { levers, ...(track !== undefined && { track }) } };
   return got(client.POST("/api/phrases/midi", { params, ...(await sentAs(data)) }));
 }

@@ -45,7 +45,7 @@ function useGiving(lessonId: string, stepId: string) {
   const [failure, setFailure] = useState<string>();
   const params = { path: { lesson_id: lessonId, step_id: stepId } };
 
-  const send = async (data: Blob, name: string) => {
+  const send = async (data: File, name: string) => {
     setBusy(true);
     setFailure(undefined);
     try {

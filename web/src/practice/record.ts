@@ -4,7 +4,7 @@ import listenerAddress from "./listener.worklet.ts?worker&url";
 
 export interface Recording {
   /** Ends it, and gives what was recorded as a WAV file. */
-  stop: () => Promise<Blob>;
+  stop: () => Promise<File>;
 }
 
 /** Begins to record what the microphone hears, without anything that a browser does to make speech clearer.
@@ -40,7 +40,7 @@ export async function record(heard: (seconds: number, peak: number) => void): Pr
         at += part.length;
       }
       await context.close();
-      return new Blob([toWav(buffer, { float32: true })], { type: "audio/wav" });
+      return new File([toWav(buffer, { float32: true })], "recorded.wav", { type: "audio/wav" });
     },
   };
 }

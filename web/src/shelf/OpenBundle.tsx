@@ -38,7 +38,7 @@ function usePreview(file: File) {
   const [failure, setFailure] = useState<string>();
   const [busy, setBusy] = useState(false);
   const [asked] = useState(() =>
-    sentAs(file, "application/zip")
+    sentAs(file)
       .then((sent) => got(client.POST("/api/bundles/preview", sent)))
       .then(setFound, (error: unknown) => setFailure(messageOf(error))),
   );
@@ -48,8 +48,7 @@ function usePreview(file: File) {
     setFailure(undefined);
     try {
       await asked;
-      const sent = await sentAs(file, "application/zip");
-      const { series, lessons } = await got(client.POST("/api/bundles", sent));
+      const { series, lessons } = await got(client.POST("/api/bundles", await sentAs(file)));
       void refreshShelf();
       await navigate(series ? `/series/${series}` : `/desk/${lessons[0]}/1`);
     } catch (error) {

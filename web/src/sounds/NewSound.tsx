@@ -66,7 +66,7 @@ export function NewSound({ onArrival }: { onArrival: (sound: SamplerSound) => vo
   );
 }
 
-const fromFile = (file: Blob, words: string, name: string): Origin => ({
+const fromFile = (file: File, words: string, name: string): Origin => ({
   words,
   name,
   make: (about) => send(file, about),

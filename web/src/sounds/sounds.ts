@@ -44,7 +44,7 @@ export function useSound(sound: string) {
 const afresh = () => queries.invalidateQueries({ queryKey: listKey });
 
 /** Keeps a sound file; what becomes of it is what is returned. */
-export async function send(file: Blob, about: About): Promise<SamplerSound> {
+export async function send(file: File, about: About): Promise<SamplerSound> {
   const params = { query: { ...about } };
   const made = await got(client.POST("/api/sounds", { params, ...(await sentAs(file)) }));
   await afresh();

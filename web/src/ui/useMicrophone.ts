@@ -13,7 +13,7 @@ export interface Heard {
 }
 
 /** Records what the microphone hears, a minute at most, and gives it away when it is stopped. */
-export function useMicrophone(give: (file: Blob) => Promise<void> | void) {
+export function useMicrophone(give: (file: File) => Promise<void> | void) {
   const [recording, setRecording] = useState<Recording>();
   const [heard, setHeard] = useState<Heard>();
   const [failure, setFailure] = useState<string>();
