@@ -1,6 +1,7 @@
 """Following: how often wiring, sound and recordings are judged rightly, what advice is worth, and how long it takes."""
 
 import asyncio
+import math
 import os
 import random
 import statistics
@@ -17,9 +18,17 @@ from sqlalchemy import func, select
 from inner_tone.api.access import COOKIE, TOKEN_HEADER, page_token
 from inner_tone.core.analysis.compare import compared, target_of
 from inner_tone.core.analysis.portrait import RATE
+from inner_tone.core.arrays import Floats
 from inner_tone.core.lesson.nearby import Task, nearness
-from inner_tone.core.modules.kernel import Floats
-from inner_tone.core.nearness import advice_for, middle_of, recording_compared, sides_of, target_for
+from inner_tone.core.lesson.wording import followed
+from inner_tone.core.nearness import (
+    advice_for,
+    middle_of,
+    recording_compared,
+    render_compared,
+    sides_of,
+    target_for,
+)
 from inner_tone.core.outside import INSTRUMENTS, recorded
 from inner_tone.core.patch.difference import difference
 from inner_tone.core.patch.match import Match, match
@@ -28,16 +37,21 @@ from inner_tone.demo import foghorn
 from inner_tone.store import accounts, editions, lessons, written
 from inner_tone.store.database import connect, sessions
 from inner_tone.store.models import Account, StoredTake
-from tests.support.alike import changed, rewritten
+from tests.support.alike import changed, renamed, rewritten
 from tests.support.application import Application
 from tests.support.figures import record
+from tests.support.tones import one_note, tone, tuned
 from tests.support.voices import AUDIBLE, PHRASE, Changed, heard_change, heard_voice, plain_change, random_voice
+from tests.support.woven import rewoven, sums_of, woven
 
 SCALE = float(os.environ.get("SCALE", "1"))  # of how many are tried; less for a look
 SEED = 14
 PATCHES, SOUNDS, ADVISED, RECORDINGS = (round(SCALE * count) for count in (500, 300, 150, 300))
 LEARNERS = round(SCALE * 200)
+PITCHES = round(SCALE * 240)
 OPENING_S, TURNING_S = 10.0, 20.0
+SEMITONES = tuple(semitones for semitones in range(-24, 25) if semitones)
+UNTUNED = ("cutoff", "resonance", "attack", "wave")
 TUNINGS = {"octave", "semitone", "fine", "ratio", "pitch"}
 
 
@@ -45,6 +59,7 @@ def main() -> None:
     """Print and record the figures."""
     wiring()
     sounds()
+    pitches()
     advice()
     waiting()
 
@@ -80,6 +95,17 @@ def wiring() -> None:
     say("random patches with one real change, found", "all", share(found, PATCHES))
     say("the change named exactly", "95 %", share(exact, PATCHES))
     say("longest match of up to 43 modules, of processor time", "200 ms", f"{1000 * slowest:.0f} ms")
+
+
+def woven_rightly(dice: random.Random) -> bool:
+    """Tell of one changed patch of many lines whether it is judged rightly, and what remains leads to the target."""
+    target = patch = woven(dice)
+    for _ in range(dice.randint(1, 4)):
+        patch = rewoven(patch, dice)
+    mine = renamed(patch, dice).patch
+    found = match(mine, target)
+    truth = sums_of(patch) == sums_of(target)
+    return found.same == truth and match(followed(mine, found.remaining), target).same
 
 
 def is_exact(change: Changed, found: Match, names: dict[str, str]) -> bool:
@@ -127,6 +153,28 @@ def sounds() -> None:
     say("same sound, other level, late, noise at −50 dB: the same", "99 %", share(same, SOUNDS))
     by_kind = ", ".join(f"{kind} {hits[kind]} of {tries[kind]}" for kind in AUDIBLE)
     say("one setting just audibly changed: different", "95 %", f"{share(hits.total(), SOUNDS)}: {by_kind}")
+
+
+def pitches() -> None:
+    """How far a note is off must come out with its sign, and what changes another thing is no other pitch."""
+    dice = random.Random(SEED + 4)
+    right, worst, calm = 0, 0.0, 0
+    for number in range(PITCHES):
+        semitones = SEMITONES[number % len(SEMITONES)]
+        patch, phrase = tone(dice), one_note(dice)
+        found = render_compared(target_for(patch, phrase), tuned(dice, patch, semitones), phrase).pitch_cents
+        off = abs(found - 100.0 * semitones) if found is not None else math.inf
+        right, worst = right + (off <= 5.0), max(worst, off)
+    for number in range(PITCHES):
+        patch = heard_voice(dice)
+        mine = plain_change(patch, dice, UNTUNED[number % len(UNTUNED)]).patch
+        calm += abs(render_compared(target_for(patch, PHRASE), mine, PHRASE).pitch_cents or 0.0) < 30.0
+    say(
+        "notes that are ±1 to ±24 semitones off: within 5 cents",
+        "all",
+        f"{share(right, PITCHES)}, worst {worst:.1f} cents",
+    )
+    say("another cutoff, resonance, attack or wave: no other pitch", "all", share(calm, PITCHES))
 
 
 def advice() -> None:

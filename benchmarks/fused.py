@@ -11,9 +11,9 @@ import numpy as np
 
 from benchmarks.patches import voice
 from benchmarks.timing import SECONDS, beside, played, speed_of
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.render import RATE
 from inner_tone.core.modules.filter import BUTTERWORTH_4_BROAD, BUTTERWORTH_4_SHARP
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ, band_of
 from inner_tone.core.modules.wavetables import wavetables
 from inner_tone.core.patch.model import Patch

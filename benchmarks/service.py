@@ -120,9 +120,9 @@ def span(times: list[float]) -> str:
 
 def memory(application: Application) -> int:
     """Return how many bytes the application's processes fill, each page counted once for those who share it."""
-    assert application.process is not None and application.process.pid is not None
+    assert application.process is not None
     total = 0
-    for process in family(application.process.pid):
+    for process in family(application.process):
         try:
             rollup = Path(f"/proc/{process}/smaps_rollup").read_text(encoding="ascii")
         except OSError:

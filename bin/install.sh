@@ -2,13 +2,24 @@
 # Needs Python 3.11, Node 20.19 or later, and, where Debian packages are missing, root.
 # Usage: . bin/install.sh; install_all [DEBIAN_PACKAGE…]
 
+unset PYTHONDONTWRITEBYTECODE # to compile all of it at each start takes seconds
+
 say() { printf '%s\n' "$*" >&2; }
 
-digest_of() { # of files that are named, or of folders' tracked kinds of sources
-  find "$@" -type f \( -name node_modules -o -name __pycache__ -o -name dist \) -prune -o -type f \
-    \( -name '*.py' -o -name '*.ts' -o -name '*.tsx' -o -name '*.css' -o -name '*.json' -o -name '*.html' -o -name '*.lock' \
-    -o -name '*.js' -o -name '*.svg' \) -not -path '*/node_modules/*' -not -path '*/dist/*' -not -path '*/__pycache__/*' \
-    -not -name 'openapi.json' -not -name 'schema.d.ts' -not -name 'rules.json' -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -c1-16
+digest_of() { # of all files in folders, or that are named, but for what is written by themselves or by others
+  find "$@" \( -name node_modules -o -name __pycache__ -o -name dist \) -prune -o -type f -not -name '*.pyc' \
+    -not -path web/openapi.json -not -path web/src/api/schema.d.ts -not -path web/src/api/rules.json -print0 |
+    sort -z | xargs -0 sha256sum | sha256sum | cut -c1-16
+}
+
+help_asked() { # ARGUMENTS…: prints what the command says of itself, if it was asked
+  local one
+  for one in "$@"; do
+    if [ "$one" = --help ] || [ "$one" = -h ]; then
+      sed -n '2,/^set /{/^#/s/^# \{0,1\}//p}' "$0"
+      exit 0
+    fi
+  done
 }
 
 unchanged() { [ -f "$1" ] && [ "$(cat "$1")" = "$2" ]; } # STAMP DIGEST
@@ -18,9 +29,10 @@ as_root_needed() {
 }
 
 install_debian() {
-  local missing=() package
+  local missing=() package there
+  there=" $(dpkg-query -W -f '${Package}=${Status} ' "$@" 2>/dev/null | sed 's/=install ok installed/!/g' || true) "
   for package in "$@"; do
-    [ "$(dpkg-query -W -f '${Status}' "$package" 2>/dev/null)" = "install ok installed" ] || missing+=("$package")
+    [[ "$there" == *" $package! "* ]] || missing+=("$package")
   done
   [ ${#missing[@]} = 0 ] && return
   as_root_needed "${missing[@]}"
@@ -40,7 +52,8 @@ install_python() {
     say "Installing Python packages"
     rm -rf .venv
     python3 -m venv .venv 2>/dev/null || { install_debian python3-venv && python3 -m venv .venv; }
-    .venv/bin/python -m pip install -qq --disable-pip-version-check --require-hashes -r requirements.lock
+    # each module is compiled when it is first loaded: most never are
+    .venv/bin/python -m pip install -qq --no-compile --disable-pip-version-check --require-hashes -r requirements.lock || return 1
     echo "$digest" >.venv/lock
   fi
   pwd >"$(echo .venv/lib/python3.*/site-packages)/inner_tone.pth"
@@ -55,36 +68,31 @@ install_web() {
   echo "$digest" >web/node_modules/lock
 }
 
-build_engine() {
+build_engine() { # each part is kept under a digest of its own code: what is compiled already is only looked up
   local digest
-  digest="$(digest_of inner_tone/core/engine inner_tone/core/modules requirements.lock)"
-  unchanged var/compiled/digest "$digest" && return
-  local version
+  digest="$(digest_of inner_tone/core requirements.lock)"
+  unchanged var/engine-digest "$digest" && return
   say "Compiling the engine"
-  version=$(.venv/bin/python -m inner_tone.core.engine.warm) # what is compiled already is only loaded
-  find var/compiled -mindepth 1 -maxdepth 1 ! -name "$version" -exec rm -rf {} +
-  echo "$digest" >var/compiled/digest
+  .venv/bin/python -m inner_tone.core.engine.warm || return 1
+  echo "$digest" >var/engine-digest
+}
+
+write_documents() { # what the interface is generated from; it is written only where it has changed
+  local digest
+  digest="$(digest_of inner_tone requirements.lock)"
+  unchanged var/documents-digest "$digest" && [ -f web/openapi.json ] && [ -f web/src/api/rules.json ] && return
+  .venv/bin/python -m inner_tone.api.openapi web/openapi.json web/src/api/rules.json || return 1
+  echo "$digest" >var/documents-digest
 }
 
 build_web() {
   local digest
-  digest="$(digest_of web inner_tone/api inner_tone/core)"
+  write_documents || return
+  digest="$(digest_of web) $(cat web/openapi.json web/src/api/rules.json | sha256sum | cut -c1-16)"
   unchanged web/dist/digest "$digest" && return
   say "Building the interface"
-  .venv/bin/python -m inner_tone.api.openapi web/openapi.json web/src/api/rules.json
   (cd web && npm run --silent types >/dev/null && npm run --silent build >../var/build.log) || { cat var/build.log >&2; return 1; }
   echo "$digest" >web/dist/digest
-}
-
-both() { # run two of the above side by side; fails if one of them does
-  local one other status=0
-  "$1" &
-  one=$!
-  "$2" &
-  other=$!
-  wait $one || status=1
-  wait $other || status=1
-  [ $status = 0 ] || exit 1
 }
 
 install_all() {
@@ -93,8 +101,15 @@ install_all() {
   exec 9>var/install.lock
   flock 9
   install_debian ca-certificates util-linux postgresql-15 graphviz libpangoft2-1.0-0 libharfbuzz-subset0 fonts-dejavu-core "$@"
-  both install_python install_web
-  both build_engine build_web
+  local interface engine status=0
+  install_web &
+  interface=$!
+  install_python || exit 1
+  build_engine & # it needs Python's packages alone; the interface needs both kinds
+  engine=$!
+  wait $interface && build_web || status=1
+  wait $engine || status=1
+  [ $status = 0 ] || exit 1
   flock -u 9
   exec 9>&-
 }

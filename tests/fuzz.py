@@ -20,8 +20,7 @@ from inner_tone.api.accounts import DemoAccount
 from inner_tone.demo.seed import JONAS, MAREN
 from inner_tone.store.server import running
 from tests.support.application import Application, client_of
-from tests.support.database import FOLDER as DATABASE
-from tests.support.database import HASTY, share
+from tests.support.database import HASTY, own_folder, share
 
 CHECKS = (
     "not_a_server_error",
@@ -85,7 +84,7 @@ def tried(application: Application, who: DemoAccount | None, words: list[str]) -
 def main() -> int:
     """Try everything; returns 0 if nothing was wrong."""
     examples = int(sys.argv[1]) if len(sys.argv) > 1 else USUAL
-    with running(DATABASE, HASTY) as server:
+    with running(own_folder(), HASTY) as server:
         os.environ |= share(server)
         application = Application()
         wrong = 0

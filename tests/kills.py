@@ -137,12 +137,12 @@ class Place:
     def kill(self, target: str) -> None:
         """Kill something, and start it again where nobody else does."""
         process = self.application.process
-        assert process is not None and process.pid is not None
+        assert process is not None
         if target == "application":
             self.application.kill()
             self.application.start()
         elif target == "work":
-            for one in family(process.pid)[1:]:
+            for one in family(process)[1:]:
                 os.kill(one, signal.SIGKILL)
         else:
             for one in family(self.process.pid):

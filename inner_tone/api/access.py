@@ -11,7 +11,7 @@ import time
 import uuid
 from collections.abc import Awaitable, Callable
 from hashlib import sha256
-from typing import Annotated
+from typing import Annotated, Any
 from urllib.parse import urlsplit
 
 from fastapi import Depends, Request
@@ -94,17 +94,21 @@ def account_in(sessions: Sessions, token: str) -> Account:
         return accounts.account_of(session, token)
 
 
+async def whose(app: Any, token: str | None) -> Account:
+    """Return whose token it is that an application was shown; raises NotSignedInError."""
+    if not token:
+        raise NotSignedInError
+    recent: Recent = app.state.recent
+    known = recent.account(token)
+    return known or await recent.asked(token, lambda: run_in_threadpool(account_in, app.state.sessions, token))
+
+
 async def signed_in(request: Request) -> Account:
     """Return who asks; raises NotSignedInError, and OldPageError for a change without our pages' token."""
     token = request.cookies.get(COOKIE)
-    if not token:
-        raise NotSignedInError
-    recent: Recent = request.app.state.recent
-    account = recent.account(token)
-    if account is None:
-        account = await recent.asked(token, lambda: run_in_threadpool(account_in, request.app.state.sessions, token))
+    account = await whose(request.app, token)
     shown = request.headers.get(TOKEN_HEADER, "").encode()
-    if request.method not in READING and not hmac.compare_digest(shown, page_token(token).encode()):
+    if request.method not in READING and not hmac.compare_digest(shown, page_token(token or "").encode()):
         raise OldPageError("The page’s token is missing or old. Load the page anew.")
     return account
 
@@ -204,9 +208,10 @@ def own_attempt(session: Database, me: Me, attempt_id: uuid.UUID) -> uuid.UUID:
     return attempt_id
 
 
-def attempt_to_see(session: Database, me: Me, attempt_id: uuid.UUID) -> uuid.UUID:
-    """Return the attempt of the address to those who may look at it; raises NotFoundError."""
-    attempts.attempt_for(session, me, attempt_id)
+def attempt_to_see(request: Request, me: Me, attempt_id: uuid.UUID) -> uuid.UUID:
+    """Return the attempt of the address to those who may look at it, for what takes its time; raises NotFoundError."""
+    with request.app.state.sessions.begin() as session:
+        attempts.attempt_for(session, me, attempt_id)
     return attempt_id
 
 

@@ -187,13 +187,13 @@ def create_app(
 
 def serve_pages(app: FastAPI) -> None:
     """Serve the built interface: its files as they are, and its one page for every other address."""
+    files = {str(file.relative_to(PAGES)) for file in PAGES.iterdir() if file.is_file()}
     app.mount("/assets", Assets(directory=PAGES / "assets"))
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(request: Request, path: str) -> FileResponse:
         if path.startswith("api/"):
             raise HTTPException(404, "There is no such address.")
-        file = (PAGES / path).resolve()
-        if path and file.is_file() and file.is_relative_to(PAGES):
-            return FileResponse(file)
+        if path in files:
+            return FileResponse(PAGES / path)
         return FileResponse(PAGES / "index.html", headers={"Cache-Control": "no-cache"})

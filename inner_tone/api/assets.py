@@ -3,11 +3,13 @@
 import mimetypes
 
 from starlette.datastructures import Headers
+from starlette.exceptions import HTTPException
 from starlette.responses import Response
 from starlette.staticfiles import StaticFiles
 from starlette.types import Scope
 
 ENCODINGS = (("br", ".br"), ("gzip", ".gz"))
+LONGEST_NAME = 255  # bytes of a file's name: about more the system is not asked
 FOR_GOOD = "public, max-age=31536000, immutable"
 
 
@@ -16,6 +18,8 @@ class Assets(StaticFiles):
 
     async def get_response(self, path: str, scope: Scope) -> Response:
         """Return a file."""
+        if any(len(part.encode()) > LONGEST_NAME for part in path.split("/")):
+            raise HTTPException(404, "There is no such file.")
         accepted = Headers(scope=scope).get("accept-encoding", "")
         wanted = {one.split(";")[0].strip() for one in accepted.split(",")}
         for encoding, ending in ENCODINGS:

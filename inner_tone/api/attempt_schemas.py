@@ -12,10 +12,11 @@ from inner_tone.core import nearness
 from inner_tone.core.advice import Advice
 from inner_tone.core.analysis.compare import Comparison, Tolerances
 from inner_tone.core.analysis.sentences.clause import sentence
+from inner_tone.core.analysis.sentences.near import off_pitch
 from inner_tone.core.lesson.nearby import Nearness, answer
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.moves import Edit, SetValue
-from inner_tone.core.units import capital
+from inner_tone.core.units import capital, with_unit
 from inner_tone.store import attempts as store
 from inner_tone.store.models import Attempt, Played, Question, Standing
 
@@ -120,12 +121,16 @@ class HintOut(BaseModel):
 
 
 class FigureOut(BaseModel):
-    """One figure of a comparison: how far off it is, and how far counts as the same; nothing where nothing is there."""
+    """One figure of a comparison: how far off it is, and how far counts as the same; nothing where nothing is there.
+
+    `said` is how far off it is in words: a pitch in octaves, semitones and cents.
+    """
 
     name: str
     words: str
     unit: str
     value: float | None
+    said: str
     limit: float
 
 
@@ -146,6 +151,13 @@ class NearWish(Incoming):
 
     patch: Patch
     shown: bool = False
+
+
+class TickedOut(BaseModel):
+    """Of each of the step's instructions, whether a patch shows it; and which of its levers is each of the step's."""
+
+    ticks: list[bool]
+    levers: dict[str, str]
 
 
 class NearOut(BaseModel):
@@ -238,11 +250,20 @@ def sound_out(found: Comparison, tolerances: Tolerances, said: str) -> SoundOut:
         sentence=said,
         level_db=round(found.level_db, 2),
         begins_s=round(found.begins_s, 4),
-        figures=[
-            FigureOut(name=name, words=words, unit=unit, value=getattr(found, name), limit=getattr(tolerances, name))
-            for name, words, unit in FIGURES
-        ],
+        figures=[figure_out(found, tolerances, *one) for one in FIGURES],
     )
+
+
+def figure_out(found: Comparison, tolerances: Tolerances, name: str, words: str, unit: str) -> FigureOut:
+    """Return a figure of a comparison for the wire."""
+    value = getattr(found, name)
+    if value is None:
+        said = ""
+    elif unit == "cents":
+        said = off_pitch(value)
+    else:
+        said = f"{with_unit(value, unit)} off"
+    return FigureOut(name=name, words=words, unit=unit, value=value, said=said, limit=getattr(tolerances, name))
 
 
 def near_out(found: Nearness, standing: Standing) -> NearOut:

@@ -23,6 +23,7 @@ from inner_tone.api.attempt_schemas import (
     QuestionWish,
     SoundOut,
     StandingOut,
+    TickedOut,
     advice_out,
     attempt_out,
     near_out,
@@ -40,9 +41,11 @@ from inner_tone.api.schemas import MOST_WHOLE
 from inner_tone.api.work import TheWork, Work
 from inner_tone.core.lesson.nearby import Task
 from inner_tone.core.patch.edit import made
+from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.validate import checked_patch
 from inner_tone.store import attempts as store
 from inner_tone.store import sources
+from inner_tone.store.errors import NotFoundError
 from inner_tone.store.models import Account, Attempt, Recording
 from inner_tone.work import errands
 
@@ -92,13 +95,14 @@ async def get_near(work: TheWork, lesson_id: uuid.UUID, step_id: uuid.UUID, wish
 
 
 @steps.post("/ticks")
-async def get_ticks(work: TheWork, lesson_id: uuid.UUID, step_id: uuid.UUID, wish: NearWish) -> list[bool]:
-    """Return, for each of the step's instructions, whether a patch shows it; note what remains to be done."""
+async def get_ticks(work: TheWork, lesson_id: uuid.UUID, step_id: uuid.UUID, wish: NearWish) -> TickedOut:
+    """Return what a patch shows of the step's instructions, and which levers it has; note what remains to be done."""
     task, patch = await task_for(work, lesson_id, step_id), checked_patch(wish.patch)
-    ticks = await work.do(errands.ticks, task, patch)
-    left = [] if patch == task.start else [one.text for one, shown in zip(task.said, ticks, strict=True) if not shown]
+    found = await work.do(errands.ticks, task, patch)
+    missing = [one.text for one, shown in zip(task.said, found.shown, strict=True) if not shown]
+    left = [] if patch == task.start else missing
     await work.stored(lambda session: store.note_left(session, work.me, lesson_id, step_id, left))
-    return ticks
+    return TickedOut(ticks=found.shown, levers=found.levers)
 
 
 @steps.post("/advice")
@@ -199,16 +203,25 @@ def change_attempt(session: Database, me: Me, attempt_id: OwnAttempt, wish: Atte
 
 
 @own.get("/{attempt_id}/seen")
-def look_at(session: Database, me: Me, attempt_id: AttemptToSee) -> SeenOut:
+async def look_at(work: TheWork, attempt_id: AttemptToSee) -> SeenOut:
     """Return a learner's attempt to those who may look at it: at the lesson's desk, or in a class."""
-    attempt = store.attempt_for(session, me, attempt_id)
-    learner = session.get_one(Account, attempt.account_id)
-    asked = store.questions_of(session, learner, attempt.lesson_id)
-    return SeenOut(
-        name=learner.name,
-        attempt=attempt_out(attempt),
-        questions=[question_out(one) for one in asked if one.step_id == attempt.step_id],
-    )
+
+    def seen(session: Session) -> tuple[Task | None, Patch, SeenOut]:
+        attempt = store.attempt_for(session, work.me, attempt_id)
+        learner = session.get_one(Account, attempt.account_id)
+        asked = store.questions_of(session, learner, attempt.lesson_id)
+        shown = attempt_out(attempt)
+        questions = [question_out(one) for one in asked if one.step_id == attempt.step_id]
+        try:
+            task = following.task_of(session, learner, attempt.lesson_id, attempt.step_id)
+        except NotFoundError:  # the step has gone from what they follow, and what they have made of it is there
+            task = None
+        return task, shown.patch, SeenOut(name=learner.name, attempt=shown, questions=questions, levers={})
+
+    task, patch, found = await work.stored(seen)
+    if task is None:
+        return found
+    return found.model_copy(update={"levers": (await work.do(errands.ticks, task, patch)).levers})
 
 
 @own.delete("/{attempt_id}", status_code=204)

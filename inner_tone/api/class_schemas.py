@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 from inner_tone.api.attempt_schemas import AttemptOut, QuestionOut
 from inner_tone.api.schemas import Incoming, Title, Whole
 from inner_tone.store.attempts import State
-from inner_tone.store.classes import MOST_LESSONS
+from inner_tone.store.classes import FIRST_DAY, LAST_DAY, MOST_LESSONS
 
 
 class ClassWish(Incoming):
@@ -22,7 +22,7 @@ class SetWish(Incoming):
     """A lesson that is set, perhaps for a date."""
 
     lesson: uuid.UUID
-    due: date | None = None
+    due: Annotated[date, Field(ge=FIRST_DAY, le=LAST_DAY)] | None = None
 
 
 class ClassChange(Incoming):
@@ -186,8 +186,12 @@ class JoinedOut(BaseModel):
 
 
 class SeenOut(BaseModel):
-    """A learner's attempt, to be looked at by those who may; with what they have asked at its step."""
+    """A learner's attempt, to be looked at by those who may; with what they have asked at its step.
+
+    `levers` says which of its levers is each of the step's: those are what the step's phrase moves.
+    """
 
     name: str
     attempt: AttemptOut
     questions: list[QuestionOut]
+    levers: dict[str, str]

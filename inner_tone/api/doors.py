@@ -6,16 +6,22 @@ put these pages into a frame, and no address is told to others.
 
 from collections.abc import Sequence
 
+from sqlalchemy.exc import OperationalError
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from inner_tone.api.access import whose
+from inner_tone.api.crowd import token_of
 from inner_tone.api.problems import problem
+from inner_tone.store.errors import NotSignedInError
 
 FOR_WATCHERS = ("/health", "/ready", "/metrics")  # who watches over many nodes asks them by their addresses
 LONGEST_ADDRESS = 4_000
-LARGEST_BODY = 80 * 1024 * 1024  # bytes; a route may allow less
+LARGEST_FILE = 80 * 1024 * 1024  # bytes; a route may allow less
 LARGEST_JSON = 24 * 1024 * 1024
+LARGEST_OF_ANYBODY = 16 * 1024
+OPEN_TO_ANYBODY = "/api/account"  # what is sent there is a few words
 
 POLICY = "; ".join(
     (
@@ -89,6 +95,17 @@ class Doors:
         return any(fits(name, one) for one in self.hosts)
 
 
+async def is_somebody(scope: Scope) -> bool:
+    """Tell whether whoever asks has signed in."""
+    try:
+        await whose(scope["app"], token_of(scope))
+    except NotSignedInError:
+        return False
+    except OperationalError as error:  # else it would be told as a body that cannot be read
+        raise HTTPException(503, "The database cannot be reached just now. Nothing was changed; try again.") from error
+    return True
+
+
 def fits(name: str, known: str) -> bool:
     """Tell whether a host's name is one that is known, or below it where that begins with a star."""
     return known == "*" or name == known.casefold() or (known.startswith("*.") and name.endswith(known[1:].casefold()))
@@ -105,17 +122,24 @@ def wrong_address(scope: Scope) -> str:
 
 
 def within(scope: Scope, receive: Receive) -> Receive:
-    """Return what receives a body, and raises HTTPException when it goes on beyond what is read."""
-    kind = Headers(scope=scope).get("content-type", "")
-    most = LARGEST_JSON if kind.startswith("application/json") else LARGEST_BODY
-    size = 0
+    """Return what receives a body, and raises HTTPException when it goes on beyond what is read.
+
+    Of somebody who has not signed in no more is read than a sign-in takes.
+    """
+    kind = Headers(scope=scope).get("content-type", "").partition(";")[0].strip().casefold()
+    most = LARGEST_JSON if not kind or kind.endswith("json") else LARGEST_FILE
+    size, known = 0, False
 
     async def bounded() -> Message:
-        nonlocal size
+        nonlocal size, known
         message = await receive()
         size += len(message.get("body", b""))
         if size > most:
             raise HTTPException(413, "What was sent is larger than anything that is kept here.")
+        if size > LARGEST_OF_ANYBODY and not known:
+            known = not scope["path"].startswith(OPEN_TO_ANYBODY) and await is_somebody(scope)
+            if not known:
+                raise HTTPException(413, "What was sent is larger than anything that is read before a sign-in.")
         return message
 
     return bounded

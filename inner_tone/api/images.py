@@ -2,16 +2,18 @@
 
 from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel
-from starlette.concurrency import run_in_threadpool
 
 from inner_tone.api.access import Educator, Me
 from inner_tone.api.context import Database
-from inner_tone.formats.image import ImageError, read_image
+from inner_tone.api.received import received
+from inner_tone.api.work import TheWork
 from inner_tone.store import images
+from inner_tone.work import errands
 
 router = APIRouter(prefix="/api/images", tags=["images"])
 
 MOST_BYTES = 12 * 1024 * 1024
+TOO_LARGE = f"The file has more than {MOST_BYTES // 1024**2} megabytes. Make it smaller first."
 
 
 class ImageOut(BaseModel):
@@ -23,18 +25,11 @@ class ImageOut(BaseModel):
 
 
 @router.post("", status_code=201)
-async def add_image(request: Request, session: Database, me: Educator) -> ImageOut:
+async def add_image(request: Request, work: TheWork, me: Educator) -> ImageOut:
     """Keep an image, sent as it is, made small enough for a page."""
-    if int(request.headers.get("content-length", 0)) > MOST_BYTES:
-        raise ImageError(f"The file has more than {MOST_BYTES // 1024**2} megabytes. Make it smaller first.")
-    data = await request.body()
-
-    def kept() -> ImageOut:
-        picture = read_image(data)
-        key = images.keep_image(session, me.id, picture.media_type, picture.data)
-        return ImageOut(key=key, width=picture.width, height=picture.height)
-
-    return await run_in_threadpool(kept)
+    picture = await work.do(errands.taken_image, await received(request, MOST_BYTES, TOO_LARGE))
+    key = await work.stored(lambda session: images.keep_image(session, me.id, picture.media_type, picture.data))
+    return ImageOut(key=key, width=picture.width, height=picture.height)
 
 
 @router.get("/{key}", response_class=Response, responses={200: {"content": {"image/png": {}, "image/jpeg": {}}}})

@@ -4,13 +4,14 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel
-from starlette.concurrency import run_in_threadpool
 
 from inner_tone.api.received import received
 from inner_tone.api.recordings import MOST_BYTES, TOO_LARGE
 from inner_tone.api.schemas import Incoming
-from inner_tone.core.phrase import Phrase, checked_phrase
-from inner_tone.formats.midi import Found, midi_bytes, read_midi
+from inner_tone.api.work import TheWork
+from inner_tone.core.phrase import Lever, Phrase, checked_phrase
+from inner_tone.formats.midi import Found, midi_bytes
+from inner_tone.work import errands
 
 router = APIRouter(prefix="/api/phrases", tags=["phrases"])
 
@@ -47,12 +48,13 @@ def midi_out(found: Found) -> MidiOut:
 @router.post("/midi")
 async def take_midi(
     request: Request,
+    work: TheWork,
     track: Annotated[int | None, Query(ge=0, le=10_000)] = None,
-    levers: Annotated[list[str], Query(max_length=32)] = [],  # noqa: B006 - FastAPI copies it
+    levers: Annotated[list[Lever], Query(max_length=32)] = [],  # noqa: B006 - FastAPI copies it
 ) -> MidiOut:
     """Return the phrase that a MIDI file has, sent as it is; nothing is kept."""
     data = await received(request, MOST_BYTES, TOO_LARGE)
-    return midi_out(await run_in_threadpool(read_midi, data, track, levers))
+    return midi_out(await work.do(errands.played, data, track, levers))
 
 
 @router.post("/midi/file", response_class=Response, responses={200: {"content": {"audio/midi": {}}}})

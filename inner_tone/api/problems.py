@@ -12,7 +12,7 @@ from sqlalchemy.exc import TimeoutError as OutOfConnections
 from starlette.exceptions import HTTPException
 
 from inner_tone.api.limits import TooManyError
-from inner_tone.core.documents import problem_of
+from inner_tone.core.documents import problems_in
 from inner_tone.core.errors import DocumentError, InnerToneError, Problem, RenderStoppedError
 from inner_tone.core.lesson.together import Clash
 from inner_tone.store.errors import (
@@ -149,8 +149,8 @@ def bad_document(_: Request, error: Exception) -> JSONResponse:
 def bad_request(_: Request, error: Exception) -> JSONResponse:
     """Answer that a request does not have the form that it should."""
     assert isinstance(error, RequestValidationError)
-    places = [problem_of(BaseModel, one | {"loc": one["loc"][1:]}) for one in error.errors()]
-    return problem("This cannot be used", 422, " ".join(map(str, places)), places)
+    found = DocumentError(*problems_in(BaseModel, [one | {"loc": one["loc"][1:]} for one in error.errors()]))
+    return problem("This cannot be used", 422, str(found), found.problems)
 
 
 def http_error(_: Request, error: Exception) -> JSONResponse:

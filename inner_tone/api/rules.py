@@ -13,6 +13,7 @@ from inner_tone.core.outside import INSTRUMENTS
 from inner_tone.core.patch.model import MOST_VOICES
 from inner_tone.core.phrase import GRID_BEATS, HIGHEST_PITCH, LONGEST_SECONDS, NEW_NOTE
 from inner_tone.core.units import UNITS, Unit
+from inner_tone.store.classes import FIRST_DAY, LAST_DAY
 
 
 def rules() -> dict[str, Any]:
@@ -25,6 +26,7 @@ def rules() -> dict[str, Any]:
             {"name": name, "title": one.title, "otherwise": one.otherwise} for name, one in INSTRUMENTS.items()
         ],
         "voices": {"low": 1, "high": MOST_VOICES, "default": 1, "unit": "", "step": 1, "travel": "linear"},
+        "dates": {"first": FIRST_DAY.isoformat(), "last": LAST_DAY.isoformat()},
         "marks": {"most_number": MOST_NUMBER, "most_purpose": MOST_PURPOSE},
         "phrase": {
             "longest_seconds": LONGEST_SECONDS,

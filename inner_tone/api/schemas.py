@@ -4,11 +4,12 @@ import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import TYPE_CHECKING, Annotated, Any, Literal, Optional
+from typing import TYPE_CHECKING, Annotated, Any, Literal, Optional, Self, get_origin
 
-from pydantic import BaseModel, ConfigDict, Field, create_model, model_validator
+from pydantic import BaseModel, ConfigDict, Field, ModelWrapValidatorHandler, create_model, model_validator
+from pydantic.fields import FieldInfo
 
-from inner_tone.core.documents import read, texts_readable
+from inner_tone.core.documents import read, read_within_bounds
 from inner_tone.core.lesson.plate import is_outdated
 from inner_tone.core.lesson.step import StepContent, checked
 from inner_tone.core.lesson.together import Side
@@ -40,13 +41,25 @@ class Incoming(BaseModel):
     """The base of all requests: unknown keys are refused, and texts that no database can keep."""
 
     model_config = ConfigDict(extra="forbid")
-    readable = model_validator(mode="before")(texts_readable)
+
+    @model_validator(mode="wrap")
+    @classmethod
+    def within_bounds(cls, data: Any, handler: ModelWrapValidatorHandler[Self]) -> Self:
+        """Return data as a request; raises ValidationError."""
+        return read_within_bounds(data, handler, cls)
+
+
+def part_field(field: FieldInfo) -> Any:
+    """Return the type of a field that may be left out; of its bounds it keeps how many entries it may have."""
+    kind: Any = field.annotation
+    wished: Any = Optional[kind]  # noqa: UP045 - a value
+    most = [one for one in field.metadata if getattr(one, "max_length", None)] if get_origin(kind) is tuple else []
+    return Annotated[(wished, *most)] if most else wished
 
 
 def part_of(model: type[BaseModel], name: str) -> Any:
     """Return a model of which any fields may be given; what is wrong in them is said when the whole is read."""
-    annotations = {name: field.annotation for name, field in model.model_fields.items()}
-    fields: dict[str, Any] = {name: (Optional[one], None) for name, one in annotations.items()}  # noqa: UP045 - a value
+    fields: dict[str, Any] = {name: (part_field(field), None) for name, field in model.model_fields.items()}
     return create_model(name, __base__=Incoming, **fields)
 
 

@@ -7,7 +7,6 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any, NoReturn, get_args
 
-from inner_tone.cli import documents
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens_kinds import Kind
 
@@ -71,6 +70,14 @@ def parser() -> Parser:
     return top
 
 
+def tap_argument(text: str) -> tuple[str, Path]:
+    """Return the port and the file of a tap on the command line."""
+    port, equals, path = text.partition("=")
+    if not equals or not path or "." not in port:
+        raise argparse.ArgumentTypeError(f"“{text}” is not of the form MODULE.OUTPUT=WAV")
+    return port, Path(path)
+
+
 def add_operating(commands: Any) -> None:
     """Add the commands of those who run the application."""
     account = commands.add_parser("account", help="make an account, or give one another password")
@@ -121,7 +128,7 @@ def add_players(commands: "argparse._SubParsersAction[Parser]") -> None:
     render.add_argument("--patch", type=Path, required=True)
     render.add_argument("--phrase", type=Path, required=True)
     render.add_argument("--out", type=Path, required=True)
-    render.add_argument("--tap", action="append", default=[], metavar="MODULE.OUTPUT=WAV", type=documents.tap_argument)
+    render.add_argument("--tap", action="append", default=[], metavar="MODULE.OUTPUT=WAV", type=tap_argument)
     render.add_argument("--rate", type=float, default=48_000.0, help="samples per second (default 48000)")
     render.add_argument("--most", type=float, metavar="SECONDS", help="refuse what could keep a core busy for longer")
     render.set_defaults(run=run_render)
@@ -130,7 +137,7 @@ def add_players(commands: "argparse._SubParsersAction[Parser]") -> None:
     play.add_argument("--patch", type=Path, required=True)
     play.add_argument("--events", type=Path, required=True, help="a JSON list of what happens when: see docs/live.md")
     play.add_argument("--out", type=Path, required=True)
-    play.add_argument("--tap", action="append", default=[], metavar="MODULE.OUTPUT=WAV", type=documents.tap_argument)
+    play.add_argument("--tap", action="append", default=[], metavar="MODULE.OUTPUT=WAV", type=tap_argument)
     play.add_argument("--block", type=int, default=256, help="how many samples are asked for at once (default 256)")
     play.add_argument("--tempo", type=float, default=96.0, help="beats per minute (default 96)")
     play.set_defaults(run=run_play)
@@ -176,6 +183,7 @@ def run_play(wishes: argparse.Namespace) -> None:
 
 def run_difference(wishes: argparse.Namespace) -> None:
     """Print the instructions as JSON."""
+    from inner_tone.cli import documents  # noqa: PLC0415 - as all that follows: a command loads what it needs
     from inner_tone.core.patch.difference import difference  # noqa: PLC0415
 
     found = difference(documents.patch_file(wishes.before), documents.patch_file(wishes.after))
@@ -185,6 +193,7 @@ def run_difference(wishes: argparse.Namespace) -> None:
 
 def run_checkup(wishes: argparse.Namespace) -> None:
     """Print the findings as JSON."""
+    from inner_tone.cli import documents  # noqa: PLC0415
     from inner_tone.core.checkup import examined  # noqa: PLC0415 - the engine takes time to load
 
     found = examined(documents.patch_file(wishes.patch), documents.phrase_file(wishes.phrase)).findings

@@ -1,6 +1,5 @@
 """Reads what is named on the command line."""
 
-import argparse
 import json
 from pathlib import Path
 from typing import Any
@@ -42,11 +41,3 @@ def phrase_file(path: Path) -> Phrase:
 def named(path: Path, error: InnerToneError) -> InnerToneError:
     """Return the error with the file's name before it."""
     return error if str(error).startswith(str(path)) else InnerToneError(f"{path}: {error}")
-
-
-def tap_argument(text: str) -> tuple[str, Path]:
-    """Return the port and the file of a tap on the command line."""
-    port, equals, path = text.partition("=")
-    if not equals or not path or "." not in port:
-        raise argparse.ArgumentTypeError(f"“{text}” is not of the form MODULE.OUTPUT=WAV")
-    return port, Path(path)

@@ -1,6 +1,6 @@
 """`bin/generate`: writes what is derived from the declarations, or checks that it is current.
 
-The dispatch of the compiled loop, the page about the modules, and the JSON Schemas of the open formats.
+The page about the modules, and the JSON Schemas of the open formats.
 """
 
 import json
@@ -20,28 +20,6 @@ from inner_tone.formats.series import SeriesDocument
 
 ROOT = Path(__file__).resolve().parents[2]
 
-DISPATCH_HEAD = '''"""Calls the kernel of a module by the number of its type. Written by bin/generate; do not edit."""
-
-'''
-
-DISPATCH_FUNCTION = '''
-
-@inlined
-def dispatch(  # noqa: PLR0915 - one call for each type
-    operation: int,
-    sig: Floats,
-    ins: Ints,
-    outs: Ints,
-    p: Floats,
-    st: Floats,
-    tables: Tables,
-    rate: float,
-    a: int,
-    b: int,
-) -> None:
-    """Process samples a…b of one module; the numbers are those of `modules.OPERATION`."""
-'''
-
 PAGE_HEAD = """# Modules
 
 Every type of module, as it is declared in `inner_tone/core/modules`. Written by `bin/generate`; do not edit.
@@ -57,21 +35,6 @@ What is written wrongly is said at the start, with its name. `docs/operations.md
 | variable | by itself | |
 |---|---|---|
 """
-
-
-def dispatch_source() -> str:
-    """Return the source of engine/dispatch.py."""
-    imports = {
-        f"inner_tone.core.modules.{module.name}": f"import kernel as {module.name}_kernel" for module in MODULE_TYPES
-    }
-    imports["inner_tone.core.modules.kernel"] = "import Floats, Ints, Tables, inlined"
-    lines = [f"from {file} {what}\n" for file, what in sorted(imports.items())]
-    calls = [
-        f"    {'if' if number == 0 else 'elif'} operation == {number}:\n"
-        f"        {module.name}_kernel(sig, ins, outs, p, st, tables, rate, a, b)\n"
-        for number, module in enumerate(MODULE_TYPES)
-    ]
-    return DISPATCH_HEAD + "".join(lines) + DISPATCH_FUNCTION + "".join(calls)
 
 
 def modules_page() -> str:
@@ -131,7 +94,6 @@ def default_text(value: object) -> str:
 def derived() -> dict[Path, str]:
     """Return every file that is derived, with what should stand in it."""
     return {
-        ROOT / "inner_tone/core/engine/dispatch.py": dispatch_source(),
         ROOT / "docs/modules.md": modules_page(),
         ROOT / "docs/settings.md": settings_page(),
         ROOT / "docs/schemas/patch.schema.json": schema(Patch),

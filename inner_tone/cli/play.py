@@ -6,10 +6,10 @@ from typing import Any
 import numpy as np
 
 from inner_tone.cli.documents import json_file, named, patch_file
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.recorder import MOST_AT_ONCE
 from inner_tone.core.engine.render import RATE, SILENCE, SILENCE_SECONDS, TAIL_SECONDS
 from inner_tone.core.errors import DocumentError, InnerToneError, Problem, TapError, did_you_mean
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.port import Port

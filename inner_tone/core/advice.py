@@ -14,17 +14,18 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from inner_tone.core.analysis.compare import fitted, heard, levelled, loud_offset
-from inner_tone.core.analysis.portrait import FLOOR_DB, Portrait, portrait
+from inner_tone.core.analysis.compare import fitted, levelled, loud_offset
+from inner_tone.core.analysis.portrait import FLOOR_DB, Portrait, heard, portrait
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.render import Watch, unwatched
 from inner_tone.core.modules.declaration import Ruler, Value
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.edit import made
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.instructions import called, output_name
 from inner_tone.core.patch.model import Connection, Module, Patch
 from inner_tone.core.patch.moves import ChangeLine, Edit, Ends, SetValue
 from inner_tone.core.patch.plain import plain
+from inner_tone.core.units import CENTS_IN, interval_text
 
 MOST_TRIED = 70
 TURNED = 8
@@ -33,6 +34,7 @@ MOST_SAID = 3
 LEAST_GAIN = 0.08  # of the difference: what explains less is not said
 WORTH_SAYING = 0.35  # of what the best advice explains
 UNHEARD = ("seed",)
+TUNED_CENTS = 50.0  # so near a tuning can be brought to where it should be
 CENTS = (-15.0, 15.0, -40.0, 40.0)
 STEP_OCTAVES, STEP_TIMES, STEP_PART = 2.0 / 12.0, 0.5, 0.08
 
@@ -86,6 +88,19 @@ class Turn:
         if self.ruler.step >= 1.0 and not self.is_ratio:
             new = round(new / self.ruler.step) * self.ruler.step
         return new if self.line is not None else min(self.ruler.high, max(self.ruler.low, new))
+
+    def tuned(self, cents: float) -> Value | None:
+        """Return the value of a tuning that makes a tone so much higher; None where its steps or its ends forbid it."""
+        assert self.ruler is not None
+        amount = cents / CENTS_IN.get(self.ruler.unit, CENTS_IN["oct"])  # a ratio is turned by octaves
+        value = self.at(amount)
+        turned = self.ratio_to(value) if self.is_ratio else float(value) - float(self.value)  # type: ignore[arg-type]
+        left = abs(turned - amount) * (cents / amount)
+        return value if left < min(TUNED_CENTS, 0.5 * abs(cents)) and value != self.value else None
+
+    def ratio_to(self, value: Value) -> float:
+        """Return how many octaves a value lies above the one that it has."""
+        return math.log2(float(value) / float(self.value))  # type: ignore[arg-type]
 
     def edits(self, value: Value) -> tuple[Edit, ...]:
         """Return what gives it a value."""
@@ -150,12 +165,21 @@ class Search:
         Is told again and again how much of the search is done, 0 to 1. Where it raises, the search ends.
     way_back
         Whether the patch is the goal, and what is wanted what somebody has played: then it is said how to come back.
+    sharp
+        By how many cents the patch, or one of its tones, seems to be too high, if it is known.
     """
 
     def __init__(
-        self, wanted: Portrait, patch: Patch, hear: Hear, watch: Watch = unwatched, *, way_back: bool = False
+        self,
+        wanted: Portrait,
+        patch: Patch,
+        hear: Hear,
+        watch: Watch = unwatched,
+        *,
+        way_back: bool = False,
+        sharp: Sequence[float] = (),
     ) -> None:
-        self.way_back = way_back
+        self.way_back, self.sharp = way_back, sharp
         self.wanted, self.patch, self.hear, self.watch = wanted, patch, hear, watch
         self.here = hear(patch)
         self.weights = self.weights_of(self.here)
@@ -207,7 +231,9 @@ class Search:
         finished: list[tuple[float, Turn, Value]] = []
         for done, turn in enumerate(turns):
             self.watch(done / total)
-            if turn.options:
+            if self.sharp and turn.setting in TUNINGS and turn.line is None:
+                finished += self.retuned(turn)
+            elif turn.options:
                 finished += [(self.left(self.tried(turn, option)), turn, option) for option in turn.options]
             elif turn.setting in ("fine", "pitch") and turn.line is None:
                 amounts = [cents if turn.setting == "fine" else 0.01 * cents for cents in CENTS]
@@ -220,8 +246,17 @@ class Search:
         for done, (_, turn, amount) in enumerate(shares[:TURNED]):
             self.watch((len(turns) + 4 * done) / total)
             finished.append(self.turned(turn, amount))
-        finished.sort(key=lambda one: one[0])
+        finished.sort(
+            key=lambda one: (round(one[0], 6), TUNINGS.index(one[1].setting) if one[1].setting in TUNINGS else 0)
+        )
         return self.said(finished)
+
+    def retuned(self, turn: Turn) -> Iterator[tuple[float, Turn, Value]]:
+        """Yield how much is left when a tuning is turned by what the pitch is off, where it can be; and its value."""
+        for cents in self.sharp:
+            value = turn.tuned(-cents)
+            if value is not None:
+                yield self.left(self.tried(turn, value)), turn, value
 
     def explained(self, turn: Turn) -> tuple[float, float]:
         """Return which share of the difference a setting could explain, and the amount of a first try that way."""
@@ -269,7 +304,7 @@ class Search:
         found: list[Advice] = []
         places: set[tuple[str, str]] = set()
         for left, turn, value in finished:
-            place = turn.module.id, turn.setting
+            place = turn.module.id, "tuning" if turn.setting in TUNINGS else turn.setting
             least = max(LEAST_GAIN, WORTH_SAYING * found[0].gain) if found else LEAST_GAIN
             if 1.0 - left < least or place in places or value == turn.value:
                 continue
@@ -279,7 +314,7 @@ class Search:
                 if self.way_back
                 else advice_text(self.patch, turn, value)
             )
-            found.append(Advice(*place, text, round(1.0 - left, 3), turn.edits(value)))
+            found.append(Advice(turn.module.id, turn.setting, text, round(1.0 - left, 3), turn.edits(value)))
             if len(found) == MOST_SAID:
                 break
         return found
@@ -323,9 +358,10 @@ def amount_of(turn: Turn, old: float, new: float) -> str:
         return f"{way}, by about {roughly(semitones)} semitones" if semitones >= 1.5 else f"{way}, by a semitone or so"
     if turn.is_ratio and old > 0.0 and new > 0.0:
         return f"{way}: {times_text(new / old)}"
-    if unit in ("cent", "st", "oct", "dB"):
-        word = {"cent": "cents", "st": "semitones", "oct": "octaves", "dB": "dB"}[unit]
-        return f"{way}, by about {roughly(abs(new - old))} {word}"
+    if unit in CENTS_IN:
+        return f"{way}, by about {interval_text(CENTS_IN[unit] * (new - old))}"
+    if unit == "dB":
+        return f"{way}, by about {roughly(abs(new - old))} dB"
     part = abs(new - old) / (turn.ruler.high - turn.ruler.low)
     return f"{way} {'a little' if part < 0.12 else 'clearly' if part < 0.35 else 'a lot'}"
 
@@ -349,10 +385,19 @@ def times_text(ratio: float) -> str:
     return "about half of it" if bigger < 2.6 else "a small part of it"
 
 
-def nearer(wanted: Floats, patch: Patch, sounding: Callable[[Patch], Floats], watch: Watch = unwatched) -> list[Advice]:
+def nearer(
+    wanted: Floats,
+    patch: Patch,
+    sounding: Callable[[Patch], Floats],
+    watch: Watch = unwatched,
+    sharp: Sequence[float] = (),
+) -> list[Advice]:
     """Return what to turn in a patch so that it sounds more like a signal at the common rate, shape (n,).
 
-    `sounding` returns the signal of a patch that plays the same phrase, at the same rate.
+    `sounding` returns the signal of a patch that plays the same phrase, at the same rate; `sharp` is by how many cents
+    the patch, or one of its tones, seems to be too high.
     """
     count = len(wanted)
-    return Search(portrait(wanted), patch, lambda one: portrait(fitted(sounding(one), count)), watch).found()
+    return Search(
+        portrait(wanted), patch, lambda one: portrait(fitted(sounding(one), count)), watch, sharp=sharp
+    ).found()

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from inner_tone.core.analysis.sound import Sound
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.render import RATE
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.port import Port
-from inner_tone.core.phrase import Gesture, Note, Part, Phrase
+from inner_tone.core.phrase import LEAST_LENGTH, Gesture, Note, Part, Phrase
 
 # Returns the sounds of some taps of a patch that plays a phrase.
 Sounds = Callable[[Patch, Phrase, Collection[str]], Mapping[str, Sound]]
@@ -84,7 +84,7 @@ def fitted(part: Part, phrase: Phrase) -> Phrase:
     notes = tuple(
         Note(
             start=start,
-            length=min(note.length, beats - start),
+            length=max(LEAST_LENGTH, min(note.length, beats - start)),
             pitch=note.pitch,
             velocity=note.velocity,
         )

@@ -1,33 +1,124 @@
 """Reads documents: JSON data into models, with every problem named by its path and its remedy."""
 
 import re
-from collections.abc import Mapping
-from typing import Any, Self, TypeVar
+from collections.abc import Iterable, Mapping
+from functools import cache
+from typing import Any, Self, TypeVar, get_args
 
-from pydantic import BaseModel, ConfigDict, ValidationError, model_validator
+from pydantic import BaseModel, ConfigDict, ModelWrapValidatorHandler, ValidationError, model_validator
+from pydantic_core import InitErrorDetails, PydanticCustomError
+from pydantic_core.core_schema import ErrorType
 
-from inner_tone.core.errors import DocumentError, Problem, did_you_mean
+from inner_tone.core.errors import MOST_TOLD, DocumentError, Problem, did_you_mean, quoted
 
+MOST_ENTRIES = 2_000  # of a list or an object of which nothing else is said
+LONGEST_SAID = 200  # characters of what Pydantic says
+MORE, OVERLONG, OVERFULL = "more", "overlong", "overfull"  # errors of our own: others that are not told; too many
+KNOWN_ERRORS = frozenset(get_args(ErrorType))
 UNREADABLE = re.compile("[\0\ud800-\udfff]")  # what is no character: it can be neither shown nor kept
 
 
-def texts_readable(data: Any) -> Any:
-    """Return the data of a model as it is; raises ValueError where one of its texts has what is no character."""
+Model = TypeVar("Model", bound=BaseModel)
+
+
+def read_within_bounds(data: Any, handler: ModelWrapValidatorHandler[Model], cls: type[Model]) -> Model:
+    """Return data as a model; raises ValidationError with no more errors than anybody reads.
+
+    What has more keys or entries than it may have is refused before any of them is looked at: a document with a
+    million errors must not cost more than one with twenty. So is a text with what is no character.
+    """
     if isinstance(data, dict):
-        for name, value in data.items():
-            texts = [value] if isinstance(value, str) else value if isinstance(value, (list, tuple)) else ()
-            for text in (name, *texts):
-                if isinstance(text, str) and (found := UNREADABLE.search(text)):
-                    code = f"U+{ord(found.group()):04X}"
-                    raise ValueError(f"“{UNREADABLE.sub('�', str(name))}” has {code} in it, which is no character.")
-    return data
+        refuse_beyond(cls, data)
+    try:
+        return handler(data)
+    except ValidationError as error:
+        if error.error_count() <= MOST_TOLD:
+            raise
+        raise shortened(error) from None
+
+
+def refuse_beyond(cls: type[BaseModel], data: Mapping[str, Any]) -> None:
+    """Raise an error where an object has more keys than it may have, or something right within it is beyond its bounds.
+
+    Raises PydanticCustomError where there is too much of something, and ValueError for what is no character.
+    """
+    bounds = most_entries(cls)
+    if len(data) > len(bounds) + MOST_TOLD:
+        raise PydanticCustomError(OVERFULL, "too many keys", {"count": len(data), "most": len(cls.model_fields)})
+    for name, value in data.items():
+        most = bounds.get(name)
+        if most is None:
+            refuse_unreadable(name, name)
+        if isinstance(value, str):
+            refuse_unreadable(name, value)
+        elif isinstance(value, (list, tuple, dict)):
+            most = most or MOST_ENTRIES
+            if len(value) > most:
+                raise PydanticCustomError(OVERLONG, "too long", {"place": name, "count": len(value), "most": most})
+            for one in value:
+                refuse_unreadable(name, one)
+
+
+@cache
+def most_entries(cls: type[BaseModel]) -> dict[str, int]:
+    """Return how many entries each field of a model may have, by its name and by what it is called in JSON."""
+    found: dict[str, int] = {}
+    for name, field in cls.model_fields.items():
+        bounds = field.metadata if field.annotation is not str else ()  # that of a text is of its characters
+        said = [one.max_length for one in bounds if getattr(one, "max_length", None) is not None]
+        for one in (name, field.alias or name):
+            found[one] = min(said, default=MOST_ENTRIES)
+    return found
+
+
+def refuse_unreadable(name: Any, text: Any) -> None:
+    """Raise ValueError where a text has what is no character; `name` is where it stands."""
+    if isinstance(text, str) and (found := UNREADABLE.search(text)):
+        where, code = UNREADABLE.sub("�", quoted(str(name))), f"U+{ord(found.group()):04X}"
+        raise ValueError(f"“{where}” has {code} in it, which is no character.")
+
+
+def shortened(error: ValidationError) -> ValidationError:
+    """Return an error with the first of its lines, and one that says how many others there are."""
+    found = error.errors(include_url=False)
+    told = [one for one in found if one["type"] != MORE]
+    lines = [line_of(one) for one in told[:MOST_TOLD]]
+    more = PydanticCustomError(MORE, "{count} more", {"count": len(told) - len(lines) + untold(found)})
+    return ValidationError.from_exception_data(error.title, [*lines, InitErrorDetails(type=more, input=None)])
+
+
+def line_of(error: Mapping[str, Any]) -> InitErrorDetails:
+    """Return a line of an error as it is made again."""
+    kind, context = error["type"], error.get("ctx", {})
+    if kind in KNOWN_ERRORS:
+        return InitErrorDetails(type=kind, loc=error["loc"], input=error["input"], ctx=context)
+    made = PydanticCustomError(kind, "{said}", {**context, "said": error["msg"]})
+    return InitErrorDetails(type=made, loc=error["loc"], input=error["input"])
+
+
+def untold(errors: Iterable[Mapping[str, Any]]) -> int:
+    """Return how many errors are not told by themselves."""
+    return sum(int(one["ctx"]["count"]) for one in errors if one["type"] == MORE)
+
+
+def problems_in(model: type[BaseModel], errors: Iterable[Mapping[str, Any]]) -> tuple[list[Problem], int]:
+    """Return errors of Pydantic's as problems in our own words, as many as are told; and how many more there are."""
+    found = list(errors)
+    told = [one for one in found if one["type"] != MORE]
+    kept = [problem_of(model, one) for one in told[:MOST_TOLD]]
+    return kept, len(told) - len(kept) + untold(found)
 
 
 class Document(BaseModel):
     """The base of all documents: unknown keys are refused, instances do not change."""
 
     model_config = ConfigDict(extra="forbid", frozen=True, populate_by_name=True, allow_inf_nan=False)
-    readable = model_validator(mode="before")(texts_readable)
+
+    @model_validator(mode="wrap")
+    @classmethod
+    def within_bounds(cls, data: Any, handler: ModelWrapValidatorHandler[Self]) -> Self:
+        """Return data as a document; raises ValidationError."""
+        return read_within_bounds(data, handler, cls)
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """Return a copy, changed where wished; what the original has worked out about itself stays with it."""
@@ -83,7 +174,7 @@ def read(model: type[AnyDocument], data: Any) -> AnyDocument:
     try:
         return model.model_validate(data)
     except ValidationError as error:
-        raise DocumentError([problem_of(model, one) for one in error.errors()]) from error
+        raise DocumentError(*problems_in(model, error.errors(include_url=False))) from error
 
 
 def kind_of(data: Any) -> str:
@@ -92,11 +183,16 @@ def kind_of(data: Any) -> str:
     return words.get(type(data), "a number")
 
 
+def written_or_kind(data: Any) -> str:
+    """Return what somebody has written, or what it is in words where it is no text and no number."""
+    return f"“{quoted(str(data))}”" if isinstance(data, (str, int, float)) else kind_of(data)
+
+
 def path_text(location: tuple[int | str, ...]) -> str:
     """Return a location as people write it: modules[2].settings.cutoff."""
     text = ""
     for part in location:
-        text += f"[{part}]" if isinstance(part, int) else f".{part}" if text else str(part)
+        text += f"[{part}]" if isinstance(part, int) else f".{quoted(part)}" if text else quoted(part)
     return text
 
 
@@ -106,12 +202,19 @@ def problem_of(model: type[BaseModel], error: Mapping[str, Any]) -> Problem:
     path = path_text(location)
     context = error.get("ctx", {})
     kind = error["type"]
+    if kind == OVERFULL:
+        return Problem(path, f"The number of its keys is {context['count']}.", f"It has at most {context['most']}.")
+    if kind == OVERLONG:
+        place = path_text((*location, context["place"]))
+        return Problem(
+            place, f"The number of its entries is {context['count']}.", f"It must be at most {context['most']}."
+        )
     if kind == "extra_forbidden":
         return Problem(path, "There is no such key.", did_you_mean(str(location[-1]), keys_at(model, location[:-1])))
     if kind == "missing":
         return Problem(path, "This key is missing.", "Add it.")
     if kind == "literal_error":
-        return Problem(path, f"This is “{error['input']}”.", f"It must be {context['expected']}.")
+        return Problem(path, f"This is {written_or_kind(error['input'])}.", f"It must be {context['expected']}.")
     if kind == "value_error":
         return Problem(path, str(context["error"]))
     if kind in WANTED:
@@ -123,8 +226,9 @@ def problem_of(model: type[BaseModel], error: Mapping[str, Any]) -> Problem:
         )
     if kind in LIMITS:
         bound, words = LIMITS[kind]
-        return Problem(path, f"It is {error['input']}.", f"It must be {words} {context[bound]}.")
-    return Problem(path, f"This is {kind_of(error['input'])} that cannot stand here: {error['msg'].lower()}.")
+        return Problem(path, f"It is {quoted(str(error['input']))}.", f"It must be {words} {context[bound]}.")
+    said = quoted(error["msg"].lower(), LONGEST_SAID)
+    return Problem(path, f"This is {kind_of(error['input'])} that cannot stand here: {said}.")
 
 
 def keys_at(model: type[BaseModel], location: tuple[int | str, ...]) -> list[str]:

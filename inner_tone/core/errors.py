@@ -6,6 +6,8 @@ from difflib import get_close_matches
 from typing import Any
 
 MOST_NAMED = 12
+MOST_TOLD = 20  # of the things that are wrong with one document
+LONGEST_QUOTED = 60  # characters of what somebody has written
 
 
 @dataclass(frozen=True)
@@ -39,11 +41,12 @@ def again(kind: type[InnerToneError], args: tuple[Any, ...], known: dict[str, An
 
 
 class DocumentError(InnerToneError):
-    """A patch, a phrase or a lesson that cannot be read; `problems` names every place."""
+    """A patch, a phrase or a lesson that cannot be read; `problems` names the first places, and there are `more`."""
 
-    def __init__(self, problems: Sequence[Problem]) -> None:
-        self.problems = tuple(problems)
-        super().__init__(" ".join(str(problem) for problem in self.problems))
+    def __init__(self, problems: Sequence[Problem], more: int = 0) -> None:
+        self.problems = tuple(problems[:MOST_TOLD])
+        self.more = more + len(problems) - len(self.problems)
+        super().__init__(" ".join([*map(str, self.problems), *([f"And {self.more:,} more."] if self.more else [])]))
 
 
 class TapError(InnerToneError):
@@ -57,8 +60,14 @@ class RenderStoppedError(InnerToneError):
         super().__init__("The render was stopped.")
 
 
+def quoted(text: str, most: int = LONGEST_QUOTED) -> str:
+    """Return what somebody has written, or its beginning."""
+    return text if len(text) <= most else f"{text[: most - 1]}…"
+
+
 def did_you_mean(word: str, known: Sequence[str]) -> str:
     """Return a remedy that names the nearest known word, or all of them."""
+    word = word[:LONGEST_QUOTED]  # nothing that is known is longer
     close = get_close_matches(word, known, n=1)
     if close:
         return f"Did you mean “{close[0]}”?"

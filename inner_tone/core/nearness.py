@@ -20,19 +20,22 @@ from inner_tone.core.analysis.compare import (
     spectrum_apart,
     target_of,
 )
-from inner_tone.core.analysis.portrait import HOP, RATE, Portrait, at_common_rate, portrait
+from inner_tone.core.analysis.portrait import HOP, RATE, Portrait, at_common_rate, partials_of, portrait
 from inner_tone.core.analysis.recording import Fit, cannot_tell, compared_recording, fit, is_cut, noise_of
+from inner_tone.core.analysis.transposition import transpositions
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.events import events_of
 from inner_tone.core.engine.playing import Playing
 from inner_tone.core.engine.recorder import Recorder
 from inner_tone.core.engine.render import Watch, heard_taps, render, unwatched
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.otherwise import makes, tuned
 from inner_tone.core.phrase import Phrase
 
 LEAST_HEARD_S = 1.2  # so much of a sound is heard at each try
 ENOUGH = 0.7  # of its share of the difference
+SAME_CENTS = 10.0
+MOST_SHARP = 2
 FARTHEST_TUNED = 60.0  # cents: what is farther off is another pitch, not another tuning
 
 
@@ -141,7 +144,20 @@ def advice_for(target: Target, patch: Patch, phrase: Phrase, watch: Watch = unwa
     mine = middle_of(sides_of(patch, phrase))
     seconds = enough_of(target, mine)
     wanted = fitted(target.signal, round(seconds * RATE))
-    return nearer(wanted, patch, lambda one: beginning_of(one, phrase, seconds), watch)
+    sharp = sharp_by(target, fitted(mine, len(target.signal)))
+    return nearer(wanted, patch, lambda one: beginning_of(one, phrase, seconds), watch, sharp)
+
+
+def sharp_by(target: Target, signal: Floats) -> list[float]:
+    """Return by how many cents the notes of a sound, or one of their tones, seem to be too high, the farthest first."""
+    found: list[float] = []
+    for span, wanted in zip(target.notes, target.partials, strict=True):
+        there = partials_of(signal, span) if wanted is not None else None
+        if wanted is not None and there is not None:
+            found += [
+                one for one in transpositions(wanted, there) if all(abs(one - other) > SAME_CENTS for other in found)
+            ]
+    return sorted(found, key=abs, reverse=True)[:MOST_SHARP]
 
 
 def enough_of(target: Target, mine: Floats) -> float:

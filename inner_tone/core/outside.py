@@ -12,8 +12,8 @@ import numpy as np
 from scipy.ndimage import map_coordinates
 from scipy.signal import fftconvolve
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.render import RATE, render
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.otherwise import STEEPEST, curved_otherwise, is_steep, steep_otherwise, tuned
 from inner_tone.core.phrase import Phrase

@@ -1,7 +1,9 @@
 """The phrase: the notes and gestures that exercise a patch, and who sounds together with it."""
 
 from collections import Counter
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
+from math import ceil
 from typing import Annotated, Any, Literal
 
 from pydantic import Field
@@ -9,22 +11,33 @@ from pydantic import Field
 from inner_tone.core.documents import Document, read
 from inner_tone.core.errors import DocumentError, Problem
 from inner_tone.core.patch.model import Name, Patch
-from inner_tone.core.patch.validate import checked_patch
+from inner_tone.core.patch.validate import problems_of_patch
 
 LONGEST_SECONDS = 180.0
 HIGHEST_PITCH = 127.0
 GRID_BEATS = 0.25  # what is placed by hand goes to quarters of a beat
 
+OF_LEVER = "lever:"  # before the id of a lever, in the control of a gesture
+LEAST_TEMPO, GREATEST_TEMPO = 20.0, 400.0  # beats per minute
+LEAST_BEATS, MOST_BEATS = 0.1, 1024.0  # of a phrase: what is shorter is heard as nothing, and begun anew without end
+LEAST_LENGTH = 0.001  # of a note, in beats
+MOST_NOTES = 4096
 MOST_PARTS = 6  # of the company of a phrase
 MOST_POINTS = 20_000  # of a gesture: a wheel that is moved for minutes on end
-Beats = Annotated[float, Field(ge=0, le=1024)]
+Beats = Annotated[float, Field(ge=0, le=MOST_BEATS)]
+Tempo = Annotated[float, Field(ge=LEAST_TEMPO, le=GREATEST_TEMPO)]
+
+
+Lever = Annotated[str, Field(pattern=rf"^{OF_LEVER}[a-z][a-z0-9_-]{{0,39}}$")]
+Control = Annotated[str, Field(pattern=rf"^(wheel|bend|{OF_LEVER}[a-z][a-z0-9_-]{{0,39}})$")]
+Point = tuple[Beats, Annotated[float, Field(ge=-1, le=1)]]
 
 
 class Note(Document):
     """One note: start and length in beats, pitch as a MIDI note number, velocity 0 to 1."""
 
     start: Beats
-    length: Annotated[float, Field(gt=0, le=1024)]
+    length: Annotated[float, Field(ge=LEAST_LENGTH, le=MOST_BEATS)]
     pitch: Annotated[float, Field(ge=0, le=HIGHEST_PITCH)]
     velocity: Annotated[float, Field(ge=0, le=1)] = 0.8
 
@@ -47,10 +60,8 @@ def between(value: float, low: float, high: float) -> float:
 class Gesture(Document):
     """The movement of one control, as points of (beat, value), joined by straight lines."""
 
-    control: Annotated[str, Field(pattern=r"^(wheel|bend|lever:[a-z][a-z0-9_-]*)$")]
-    points: Annotated[
-        tuple[tuple[Beats, Annotated[float, Field(ge=-1, le=1)]], ...], Field(min_length=1, max_length=MOST_POINTS)
-    ]
+    control: Control
+    points: Annotated[tuple[Point, ...], Field(min_length=1, max_length=MOST_POINTS, fail_fast=True)]
 
 
 class Score(Document):
@@ -59,9 +70,9 @@ class Score(Document):
     format: Literal["inner-tone/phrase"] = "inner-tone/phrase"
     version: Literal[1] = 1
     title: Annotated[str, Field(max_length=200)] = ""
-    tempo: Annotated[float, Field(ge=20, le=400)] = 96.0
-    beats: Annotated[float, Field(gt=0, le=1024)] = 8.0
-    notes: Annotated[tuple[Note, ...], Field(max_length=4096)] = ()
+    tempo: Tempo = 96.0
+    beats: Annotated[float, Field(ge=LEAST_BEATS, le=MOST_BEATS)] = 8.0
+    notes: Annotated[tuple[Note, ...], Field(max_length=MOST_NOTES)] = ()
     gestures: Annotated[tuple[Gesture, ...], Field(max_length=32)] = ()
 
     @property
@@ -96,6 +107,17 @@ class Phrase(Score):
     """What a patch is exercised by: notes and gestures, and the `company` that sounds together with them."""
 
     company: Annotated[tuple[Part, ...], Field(max_length=MOST_PARTS)] = ()
+
+
+def levers_named(phrase: Phrase, names: Mapping[str, str]) -> Phrase:
+    """Return a phrase that moves levers with other ids; those that are not given stay."""
+
+    def named(one: Gesture) -> Gesture:
+        lever = one.control.removeprefix(OF_LEVER)
+        known = lever != one.control and lever in names
+        return one.model_copy(update={"control": f"{OF_LEVER}{names[lever]}"}) if known else one
+
+    return phrase.model_copy(update={"gestures": tuple(named(one) for one in phrase.gestures)})
 
 
 def read_phrase(data: Any) -> Phrase:
@@ -165,6 +187,18 @@ def gestures_out_of_phrase(phrase: Score) -> list[Problem]:
     ]
 
 
+def too_much_in_rounds(part: Score, beats: float) -> Iterator[Problem]:
+    """Find out whether a phrase that is played again and again for so many beats has more in it than one may have."""
+    rounds = ceil(beats / part.beats)
+    remedy = "Lengthen the part’s phrase, or take something out of it."
+    if rounds * len(part.notes) > MOST_NOTES:
+        yield Problem("notes", f"Played {rounds} times, it has more than {MOST_NOTES:,} notes.", remedy)
+    for number, gesture in enumerate(part.gestures):
+        if rounds * len(gesture.points) > MOST_POINTS:
+            message = f"Played {rounds} times, it has more than {MOST_POINTS:,} points."
+            yield Problem(f"gestures[{number}].points", message, remedy)
+
+
 def company_problems(phrase: Phrase) -> list[Problem]:
     """Find what is wrong with those who sound together with a phrase."""
     found: list[Problem] = []
@@ -173,10 +207,8 @@ def company_problems(phrase: Phrase) -> list[Problem]:
         here = f"company[{number}]"
         if ids[part.id] > 1:
             found.append(Problem(f"{here}.id", f"“{part.id}” is called so too.", "Give one of them another id."))
-        problems = [replace(one, path=f"phrase.{one.path}") for one in problems_of(part.phrase)]
-        try:
-            checked_patch(part.patch)
-        except DocumentError as error:
-            problems += [replace(one, path=f"patch.{one.path}") for one in error.problems]
+        own = [*problems_of(part.phrase), *too_much_in_rounds(part.phrase, phrase.beats)]
+        problems = [replace(one, path=f"phrase.{one.path}") for one in own]
+        problems += [replace(one, path=f"patch.{one.path}") for one in problems_of_patch(part.patch)]
         found += [replace(one, path=f"{here}.{one.path}") for one in problems]
     return found

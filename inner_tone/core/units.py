@@ -52,6 +52,26 @@ UNITS = {
 }
 
 
+EXACT_CENTS = 5.0  # so near to a semitone, an interval is one
+CENTS_IN = {"cent": 1.0, "st": 100.0, "oct": 1200.0}
+
+
+def interval_text(cents: float) -> str:
+    """Return how large an interval is, whichever way, in octaves, semitones and cents."""
+    size = abs(cents)
+    semitones = round(size / 100.0)
+    whole = semitones >= 1 and abs(size - 100.0 * semitones) <= EXACT_CENTS
+    left = 0 if whole else round(size) % 100
+    octaves, rest = divmod(semitones if whole else round(size) // 100, 12)
+    parts = [
+        "an octave" if octaves == 1 else f"{octaves} octaves" if octaves else "",
+        "a semitone" if rest == 1 else f"{rest} semitones" if rest else "",
+        "a cent" if left == 1 else f"{left} cents" if left or not (octaves or rest) else "",
+    ]
+    *first, last = [part for part in parts if part]
+    return f"{', '.join(first)} and {last}" if first else last
+
+
 def plural(unit: str) -> str:
     """Return what a unit is called where one speaks of it; nothing for one that has no name."""
     return UNITS[unit].spoken if unit in UNITS else ""

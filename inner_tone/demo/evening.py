@@ -47,15 +47,18 @@ PEOPLE = (
 )
 
 
-def put_in(session: Session, educator: Account, lesson: Lesson, document: LessonDocument) -> None:
-    """Make the class of an educator that follows a published lesson."""
+def put_in(
+    session: Session, educator: Account, lesson: Lesson, document: LessonDocument, prefix: str = "class"
+) -> None:
+    """Make the class of an educator that follows a published lesson; the sign-in names of its people begin alike."""
     found = classes.begin(session, educator, TITLE)
     wanted = [classes.SetLesson(lesson.id, DUE)]
     classes.change(session, found, found.version, TITLE, is_open=True, wanted=wanted)
     edition = editions.latest_of(session, lesson.id)
     assert edition is not None
     for one in PEOPLE:
-        account = Account(sign_in=f"class-{one.name.split()[0].lower()}", name=one.name, role=LEARNER, password_hash="")
+        called = f"{prefix}-{one.name.split()[0].lower()}"
+        account = Account(sign_in=called, name=one.name, role=LEARNER, password_hash="")
         session.add(account)
         session.flush()
         classes.join(session, account, found.code)

@@ -29,11 +29,12 @@ def seed(sessions: Sessions) -> None:
         maren, _ = (present(session, one) for one in ACCOUNTS)
         take_over(session, maren)
         if session.scalar(select(Lesson.id).limit(1)) is None:
-            harbour(session, maren)
+            horn = harbour(session, maren)
+            evening.put_in(session, maren, horn, foghorn.LESSON)
 
 
-def harbour(session: Session, maren: Account) -> None:
-    """Add the lessons of the harbour, two of a series and one by itself, and the class that follows the first."""
+def harbour(session: Session, maren: Account) -> Lesson:
+    """Add the lessons of the harbour, two of a series and one by itself; returns the first."""
     bell_lesson = lessons.create_lesson(session, maren.id, bell.LESSON)
     horn = lessons.create_lesson(session, maren.id, foghorn.LESSON)
     start = Start(lesson=str(horn.id), patch=foghorn.DISTANT)
@@ -43,8 +44,8 @@ def harbour(session: Session, maren: Account) -> None:
         series.append(session, maren, made.id, lesson)
     editions.publish(session, horn.id, foghorn.LESSON, maren.id, "The first edition.", FOGHORN_REASON)
     editions.publish(session, bell_lesson.id, bell.LESSON, maren.id, "The first edition.", BELL_REASON)
-    evening.put_in(session, maren, horn, foghorn.LESSON)
     horn.updated_at = now()  # the foghorn stands first on the shelf
+    return horn
 
 
 def present(session: Session, demo: DemoAccount) -> Account:

@@ -2,14 +2,17 @@
 
 from io import BytesIO
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 import soundfile
 from numpy.typing import NDArray
 from scipy.io import wavfile
 
-from inner_tone.core.engine.render import Render
 from inner_tone.core.errors import InnerToneError
+
+if TYPE_CHECKING:  # who only reads a file needs no engine
+    from inner_tone.core.engine.render import Render
 
 MOST_CHANNELS = 2
 LOWEST_RATE, HIGHEST_RATE = 8_000.0, 192_000.0
@@ -110,6 +113,6 @@ def is_cut_off(data: bytes) -> bool:
     return False
 
 
-def stereo(render: Render) -> NDArray[np.float32]:
+def stereo(render: "Render") -> NDArray[np.float32]:
     """Return what is heard, shape (n, 2)."""
     return np.stack([render.left, render.right], axis=1)

@@ -9,14 +9,23 @@ from dataclasses import dataclass, field
 import mido
 
 from inner_tone.core.errors import InnerToneError
-from inner_tone.core.phrase import LONGEST_SECONDS, Gesture, Note, Phrase, checked_phrase
+from inner_tone.core.phrase import (
+    GREATEST_TEMPO,
+    LEAST_LENGTH,
+    LEAST_TEMPO,
+    LONGEST_SECONDS,
+    MOST_NOTES,
+    Gesture,
+    Note,
+    Phrase,
+    checked_phrase,
+)
 
 MOST_BYTES = 1 << 20
 MOST_EVENTS = 200_000
-MOST_NOTES, MOST_GESTURES, MOST_POINTS = 4096, 32, 2000
+MOST_GESTURES, MOST_POINTS = 32, 2000
 TICKS = 960  # of a beat, as files are written
 USUAL_TEMPO = 120.0
-LEAST_TEMPO, GREATEST_TEMPO = 20.0, 400.0
 WHEEL, FIRST_LEVER = 1, 20  # controllers; those from 20 on are free for everybody
 LEVER = re.compile(r"controller (\d+) moves (lever:[a-z][a-z0-9_-]*)")
 RANK = {"note_off": 0, "control_change": 1, "pitchwheel": 1, "note_on": 2}
@@ -132,7 +141,8 @@ def read_midi(data: bytes, track: int | None = None, levers: Sequence[str] = ())
         If it is no MIDI file, is cut off, or has nothing that can be played.
     """
     file = opened(data)
-    heard = [heard_on(one, named_levers(file, levers)) for one in file.tracks]
+    named = named_levers(file, levers)
+    heard = [heard_on(one, named) for one in file.tracks]
     tracks = tuple(
         Track(n, str(one.name).strip() or f"Track {n + 1}", len(heard[n].notes))
         for n, one in enumerate(file.tracks)
@@ -258,7 +268,7 @@ def phrase_of(heard: Heard, ticks: int, tempo: float, title: str) -> tuple[Phras
     kept = tuple(
         Note(
             start=begin / ticks,
-            length=(min(end, beats * ticks) - begin) / ticks,
+            length=max(LEAST_LENGTH, (min(end, beats * ticks) - begin) / ticks),
             pitch=pitch,
             velocity=round(velocity / 127, 4),
         )

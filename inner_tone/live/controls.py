@@ -6,8 +6,7 @@ from inner_tone.core.engine.events import Move
 from inner_tone.core.modules import LEVER
 from inner_tone.core.modules.lever import LOG, position_of
 from inner_tone.core.patch.graph import Graph
-
-PREFIX = "lever:"
+from inner_tone.core.phrase import OF_LEVER
 
 
 @dataclass
@@ -82,8 +81,8 @@ class Controls:
 
 def resting(graph: Graph, control: str) -> float:
     """Return where a control stands that nobody has moved: a lever where its setting says, wheel and bend at 0."""
-    module = graph.modules.get(control.removeprefix(PREFIX))
-    if not control.startswith(PREFIX) or module is None or module.type != LEVER:
+    module = graph.modules.get(control.removeprefix(OF_LEVER))
+    if not control.startswith(OF_LEVER) or module is None or module.type != LEVER:
         return 0.0
     settings = module.all_settings
     travel = LOG if settings["travel"] == "log" else 0

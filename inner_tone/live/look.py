@@ -8,6 +8,7 @@ import numpy as np
 from inner_tone.core.analysis.glance import Passing
 from inner_tone.core.analysis.pitch import repetitions
 from inner_tone.core.analysis.sound import Sound
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.render import Measure
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.chart import Chart
@@ -15,7 +16,6 @@ from inner_tone.core.lens.look import look, taps_of
 from inner_tone.core.lens.moment import Span
 from inner_tone.core.lens.source import Against, Played
 from inner_tone.core.lens.view import LevelView, SweepView, View, WaveView
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.port import Port

@@ -1,22 +1,29 @@
 """What can be said to a session, as data: keys, controls, settings, patches, the beat, recording."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, TypeAdapter, ValidationError
 
-from inner_tone.core.documents import Document, problem_of
-from inner_tone.core.engine.timing import GREATEST_TEMPO, LEAST_TEMPO
+from inner_tone.core.documents import Document, problems_in
 from inner_tone.core.errors import DocumentError, Problem, did_you_mean
 from inner_tone.core.patch.listening import Listening
 from inner_tone.core.patch.model import Name, Patch, Setting
-from inner_tone.core.phrase import HIGHEST_PITCH, Phrase
+from inner_tone.core.phrase import HIGHEST_PITCH, Control, Phrase, Tempo
 
 LONGEST_WAIT_S = 3600.0
 
 Pitch = Annotated[float, Field(ge=0, le=HIGHEST_PITCH)]
-Bpm = Annotated[float, Field(ge=LEAST_TEMPO, le=GREATEST_TEMPO)]
-Control = Annotated[str, Field(pattern=r"^(wheel|bend|lever:[a-z][a-z0-9_-]*)$")]
+
+
+class Opening(Document):
+    """A session begins: which patch is played, as it is listened to, and at which tempo."""
+
+    kind: Literal["open"] = "open"
+    patch: Patch
+    listening: Listening | None = None
+    tempo: Tempo = 96.0
 
 
 class Message(Document):
@@ -82,7 +89,7 @@ class SetTempo(Message):
     """Another tempo, in beats per minute."""
 
     kind: Literal["tempo"] = "tempo"
-    tempo: Bpm
+    tempo: Tempo
 
 
 class Beat(Message):
@@ -141,19 +148,15 @@ def read_message(data: Any, path: str = "") -> Happening:
     try:
         return _ANY.validate_python(data)
     except ValidationError as error:
-        raise DocumentError([placed(path, KINDS[kind], one) for one in error.errors()]) from error
+        # the union names the kind first
+        lines = [{**one, "loc": one["loc"][1:]} for one in error.errors(include_url=False)]
+        found, more = problems_in(KINDS[kind], lines)
+        raise DocumentError([replace(one, path=below(path, one.path)) for one in found], more) from error
 
 
 def known(kind: object) -> str:
     """Return what can be said instead."""
     return did_you_mean(str(kind)[:60], list(KINDS))
-
-
-def placed(path: str, model: type[Message], error: Any) -> Problem:
-    """Return what is wrong with a message, with the place of the message before it."""
-    inside = {**error, "loc": error["loc"][1:]}  # the union names the kind first
-    problem = problem_of(model, inside)
-    return Problem(below(path, problem.path), problem.message, problem.remedy)
 
 
 def below(path: str, name: str) -> str:

@@ -5,10 +5,12 @@ from dataclasses import dataclass, field
 from itertools import chain, count, pairwise
 
 from inner_tone.core.engine.events import Event, Move, NoteOff, NoteOn, lifted_together
+from inner_tone.core.errors import InnerToneError
 from inner_tone.core.phrase import Gesture, Phrase
 from inner_tone.live.messages import Perform
 
 MIDDLE = 60.0
+MOST_PER_SECOND = 4_000
 CHORD = (0, 4, 7, 12, 7, 4)  # a major chord, up and down, in semitones
 STEP, HELD = 0.5, 0.4  # beats from one key of the chord to the next, and for how many it is held
 
@@ -55,6 +57,16 @@ def performer_of(wish: Perform, beat: float) -> Performer | None:
     if wish.what == "phrase" and wish.phrase is not None:
         return Performer(beat, rounds(wish.phrase, beat))
     return None
+
+
+def check_pace(phrase: Phrase) -> None:
+    """Raise InnerToneError for a phrase in which so much happens that nobody else could play beside it."""
+    happens = 2 * len(phrase.notes) + sum(len(one.points) for one in phrase.gestures)
+    if happens > MOST_PER_SECOND * max(1.0, phrase.seconds):
+        raise InnerToneError(
+            f"In this phrase {happens:,} things happen in {phrase.seconds:.3g} s: more than {MOST_PER_SECOND:,} a "
+            "second cannot be played live. Take out some of its notes or of the points of its movements."
+        )
 
 
 def chord(lowest: float, velocity: float, beat: float) -> Iterator[Due]:

@@ -12,8 +12,9 @@ from itertools import count
 import numpy as np
 from numpy.typing import NDArray
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.events import Change, Event, Move, NoteOff, NoteOn
-from inner_tone.core.engine.playing import FADE_SECONDS, GESTURE, Playing
+from inner_tone.core.engine.playing import FADE_SECONDS, Playing
 from inner_tone.core.engine.recorder import Window
 from inner_tone.core.engine.render import (
     LIMITER_RETURN_SECONDS,
@@ -26,13 +27,12 @@ from inner_tone.core.engine.render import (
 from inner_tone.core.engine.run import CHUNK, limit
 from inner_tone.core.errors import DocumentError, InnerToneError
 from inner_tone.core.modules import LEVER
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.listening import heard
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.validate import checked_patch, problems_of_settings
-from inner_tone.core.phrase import Phrase, checked_phrase
+from inner_tone.core.phrase import GREATEST_TEMPO, LEAST_TEMPO, OF_LEVER, Phrase, checked_phrase
 from inner_tone.live.controls import Controls, resting
 from inner_tone.live.messages import (
     Beat,
@@ -50,7 +50,7 @@ from inner_tone.live.messages import (
     SetTempo,
     TakeOver,
 )
-from inner_tone.live.performer import MIDDLE, Performer, performer_of
+from inner_tone.live.performer import MIDDLE, Performer, check_pace, performer_of
 from inner_tone.live.take import Take, over, written_down
 from inner_tone.live.tempo import Outside
 
@@ -91,6 +91,10 @@ class Session:
         rate: float = RATE,
         stretch: int | None = None,
     ) -> None:
+        if not LEAST_TEMPO <= tempo <= GREATEST_TEMPO:
+            raise InnerToneError(
+                f"A tempo of {tempo:g} beats a minute cannot be played: from {LEAST_TEMPO:g} to {GREATEST_TEMPO:g} can."
+            )
         self.patch = checked_patch(patch)
         self.rate = rate
         self.stretch = stretch or round(STRETCH_SECONDS * rate)
@@ -283,10 +287,10 @@ class Session:
         """Let a control set out, if there is such a one."""
         control = message.control
         graph = self.playing.graph
-        if control.startswith(GESTURE):
-            lever = graph.modules.get(control.removeprefix(GESTURE))
+        if control.startswith(OF_LEVER):
+            lever = graph.modules.get(control.removeprefix(OF_LEVER))
             if lever is None or lever.type != LEVER:
-                raise InnerToneError(f"The patch has no lever “{control.removeprefix(GESTURE)}”.")
+                raise InnerToneError(f"The patch has no lever “{control.removeprefix(OF_LEVER)}”.")
         if control != "bend" and message.value < 0.0:
             raise InnerToneError(f"{control} goes from 0 to 1, and {message.value:g} was wished.")
         duration = round(message.over_s * self.rate)
@@ -306,7 +310,7 @@ class Session:
         modules = tuple(changed if one.id == module.id else one for one in self.patch.modules)
         self.patch = self.patch.model_copy(update={"modules": modules})
         self.playing.apply(Change(message.module, message.setting, message.value))
-        control = GESTURE + module.id
+        control = OF_LEVER + module.id
         if module.type == LEVER and (control in self.controls.values or control in self.controls.travels):
             position = resting(Graph(self.patch), control)
             self.move(Moved(control=control, value=position))
@@ -366,6 +370,7 @@ class Session:
             raise InnerToneError("It is not said which phrase to play.")
         if message.phrase is not None:
             checked_phrase(message.phrase)
+            check_pace(message.phrase)
         if self.performer is not None:
             for pitch in list(self.performer.held):
                 self.let_go(pitch)

@@ -5,11 +5,10 @@ from dataclasses import dataclass, field
 
 from inner_tone.core.engine.events import NoteOff, NoteOn
 from inner_tone.core.errors import InnerToneError
-from inner_tone.core.phrase import LONGEST_SECONDS, MOST_POINTS, Gesture, Note, Phrase
+from inner_tone.core.phrase import LEAST_LENGTH, LONGEST_SECONDS, MOST_NOTES, MOST_POINTS, Gesture, Note, Phrase
 from inner_tone.live.controls import Controls
 from inner_tone.live.performer import MIDDLE
 
-MOST_NOTES = 4096
 MOST_CONTROLS = 32
 
 
@@ -109,7 +108,7 @@ def over(phrase: Phrase, played: Phrase) -> Phrase:
 
 def placed(one: Sounded, beat: Callable[[int], float], grid: float, beats: float) -> Note:
     """Return a note in beats, moved to the grid if there is one; its length stays what it was played."""
-    start, length = beat(one.begin), beat(one.end) - beat(one.begin)
+    start, length = beat(one.begin), max(LEAST_LENGTH, beat(one.end) - beat(one.begin))
     if grid > 0.0:
         start = min(beats - grid, grid * round(start / grid))
     return Note(start=max(0.0, start), length=length, pitch=one.pitch + MIDDLE, velocity=one.velocity)

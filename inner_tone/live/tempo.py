@@ -7,7 +7,8 @@ comes late makes no step late, and none can be given twice or lost, since the te
 
 from dataclasses import dataclass
 
-from inner_tone.core.engine.timing import GREATEST_TEMPO, LEAST_TEMPO, Timing
+from inner_tone.core.engine.timing import Timing
+from inner_tone.core.phrase import GREATEST_TEMPO, LEAST_TEMPO
 
 TICKS_PER_BEAT = 24
 FIRST = 12  # ticks from which a tempo is taken at the beginning

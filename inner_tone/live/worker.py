@@ -20,6 +20,7 @@ from typing import Any
 import numpy as np
 from pydantic import TypeAdapter, ValidationError
 
+from inner_tone.core.documents import read
 from inner_tone.core.engine.render import RATE
 from inner_tone.core.engine.warm import warm
 from inner_tone.core.errors import InnerToneError
@@ -28,13 +29,14 @@ from inner_tone.core.modules.stock import bring, versions_of
 from inner_tone.core.patch.listening import Listening, heard
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.port import Port
-from inner_tone.core.patch.validate import read_patch
+from inner_tone.core.patch.validate import checked_patch
 from inner_tone.formats.audio import samples_of
 from inner_tone.live.frames import FIRST, KEY, NUMBER, SHARE, WANT, Frame, Kind, read_frame, written
 from inner_tone.live.look import Sight, Stretch, seconds_of, taps_for
-from inner_tone.live.messages import read_message
+from inner_tone.live.messages import Opening, read_message
 from inner_tone.live.session import Session
-from inner_tone.work.line import framed, read
+from inner_tone.work.line import framed
+from inner_tone.work.line import read as read_from
 
 MOST_AHEAD_S = 0.5  # of sound that is not played yet
 MOST_VIEWS = 4
@@ -91,7 +93,6 @@ class Worker:
         self.writer, self.painter = writer, painter
         self.sessions: dict[int, Playing] = {}
         self.load = Load()
-        self.told = 0.0
 
     def tell(self, number: int, kind: Kind, content: bytes) -> None:
         """Send a frame to the server."""
@@ -151,10 +152,9 @@ class Worker:
 
     def open(self, number: int, wish: Any) -> None:
         """Begin a session."""
-        if not isinstance(wish, dict) or "patch" not in wish:
-            raise InnerToneError("It is not said which patch is to be played.")
-        patch = heard(read_patch(wish["patch"]), Listening.model_validate(wish.get("listening") or {}))
-        session = Session(patch, tempo=float(wish.get("tempo", 96.0)))
+        opening = read(Opening, wish)
+        patch = heard(checked_patch(opening.patch), opening.listening or Listening())
+        session = Session(patch, tempo=opening.tempo)
         self.sessions[number] = Playing(session)
         self.say(number, kind="ready", rate=session.rate)
 
@@ -178,7 +178,7 @@ class Worker:
             return
         begun = time.perf_counter()
         sound = session.pull(length)
-        self.note_load(begun)
+        self.load.note(begun, time.perf_counter())
         self.tell(number, Kind.SOUND, FIRST.pack(first) + np.ascontiguousarray(sound.T).tobytes())
         for message, error in session.problems:
             self.say(number, kind="problem", text=str(error), about=message.kind)
@@ -192,13 +192,11 @@ class Worker:
             one.looked = 0.0  # what somebody waits for is shown at once
         self.look(number, one)
 
-    def note_load(self, begun: float) -> None:
-        """Note how busy this process is, and tell now and then."""
-        now = time.perf_counter()
-        self.load.note(begun, now)
-        if now - self.told > LOAD_S:
-            self.told = now
-            self.tell(0, Kind.LOAD, SHARE.pack(self.load.share(now)))
+    async def tell_load(self) -> None:
+        """Tell again and again how busy this process is, whether anybody plays or not."""
+        while True:
+            await asyncio.sleep(LOAD_S)
+            self.tell(0, Kind.LOAD, SHARE.pack(self.load.share(time.perf_counter())))
 
     def give_recording(self, number: int, session: Session) -> None:
         """Send what was recorded."""
@@ -276,17 +274,18 @@ async def serve(line: socket.socket, painter: socket.socket) -> None:
     worker = Worker(writer, brush)
 
     async def show() -> None:
-        while (data := await read(seen)) is not None:
+        while (data := await read_from(seen)) is not None:
             worker.show(data)
 
-    showing = asyncio.create_task(show())
+    tasks = [asyncio.create_task(show()), asyncio.create_task(worker.tell_load())]
     while (frame := await read_frame(reader)) is not None:
         if frame.kind is Kind.BRING:
             worker.bring(frame.content)
         else:
             worker.take(frame)
         await asyncio.sleep(0)
-    showing.cancel()
+    for task in tasks:
+        task.cancel()
     brush.close()
     writer.close()
 

@@ -36,6 +36,7 @@ from inner_tone.store.models import (
 SPOKEN = "AFHLMRWXY34679"
 LENGTH = 7
 MOST_LESSONS = 100
+FIRST_DAY, LAST_DAY = date(2000, 1, 1), date(2099, 12, 31)  # that a lesson can be set for
 MOST_MEMBERS = 500
 MOST_CLASSES = 200  # that somebody teaches
 

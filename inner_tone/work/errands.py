@@ -2,7 +2,7 @@
 
 import gzip
 import itertools
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import asdict, dataclass
 from hashlib import sha256
 from typing import Literal
@@ -20,6 +20,7 @@ from inner_tone.core.analysis.sentences.clause import sentence as said_of
 from inner_tone.core.analysis.sentences.near import near_clauses
 from inner_tone.core.analysis.sentences.spectrum import spectrum_clauses
 from inner_tone.core.analysis.sound import Sound
+from inner_tone.core.arrays import Floats, Samples
 from inner_tone.core.checkup import Finding, checkup
 from inner_tone.core.company import company_of
 from inner_tone.core.cost import together
@@ -37,7 +38,7 @@ from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.nearby import Nearness, Task
 from inner_tone.core.lesson.nearby import nearness as how_near
 from inner_tone.core.lesson.step import StepContent
-from inner_tone.core.modules.kernel import Floats, Samples
+from inner_tone.core.modules import LEVER
 from inner_tone.core.modules.sounds import LIBRARY, made
 from inner_tone.core.modules.sounds import RATE as SOUND_RATE
 from inner_tone.core.patch.graph import Graph
@@ -49,6 +50,8 @@ from inner_tone.core.phrase import Phrase, checked_phrase
 from inner_tone.core.units import capital
 from inner_tone.formats.audio import flac_bytes, read_sound, samples_of, stereo, wav_bytes
 from inner_tone.formats.bundle import Bundle, bundle_bytes
+from inner_tone.formats.image import Picture, read_image
+from inner_tone.formats.midi import Found, read_midi
 from inner_tone.formats.series import SeriesBundle, opened_any, series_bytes
 from inner_tone.work.answers import DrawnOut, MeasureOut, RenderOut, finding_out
 from inner_tone.work.errand import Place
@@ -245,15 +248,36 @@ def near(place: Place, task: Task, mine: Patch) -> Nearness:
     return how_near(task, mine, target_of(place, task))
 
 
-def ticks(place: Place, task: Task, mine: Patch) -> list[bool]:
-    """Return, for each of a step's instructions, whether a patch shows it."""
-    return match(checked_patch(mine), task.goal, task.start).shown(task.said)
+@dataclass(frozen=True)
+class Ticked:
+    """Of each of a step's instructions, whether a patch shows it; and which of its levers are there for the step's."""
+
+    shown: list[bool]
+    levers: dict[str, str]
+
+
+def ticks(place: Place, task: Task, mine: Patch) -> Ticked:
+    """Return what a patch shows of a step."""
+    wiring = match(checked_patch(mine), task.goal, task.start)
+    levers = {one.id: wiring.names[one.id] for one in task.goal.modules if one.type == LEVER and one.id in wiring.names}
+    return Ticked(wiring.shown(task.said), levers)
 
 
 def advised(place: Place, task: Task, mine: Patch) -> list[Advice]:
     """Return what to turn so that a patch sounds more like a step, the best first."""
     place.charge(checked_patch(mine), task.phrase, times=TRIES)
-    return nearness.advice_for(target_of(place, task), mine, task.phrase, place.watch)
+    phrase = task.phrase_at(match(mine, task.goal, task.start))
+    return nearness.advice_for(target_of(place, task), mine, phrase, place.watch)
+
+
+def played(place: Place, data: bytes, track: int | None, levers: Sequence[str]) -> Found:
+    """Return what is in a MIDI file."""
+    return read_midi(data, track, levers)
+
+
+def taken_image(place: Place, data: bytes) -> Picture:
+    """Return an image as it is kept."""
+    return read_image(data)
 
 
 def compared(place: Place, task: Task, flac: bytes) -> tuple[Comparison, Tolerances, str]:

@@ -11,10 +11,10 @@ from cachetools import LRUCache
 
 from inner_tone.core.analysis.loudness import loudness_lufs
 from inner_tone.core.analysis.sound import Sound
+from inner_tone.core.arrays import Floats
 from inner_tone.core.checkup import Jump, jumps_of, taps_for
 from inner_tone.core.cost import together
 from inner_tone.core.engine.render import Render, Watch, render, render_key, unwatched
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.phrase import Phrase
 

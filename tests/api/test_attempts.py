@@ -1,6 +1,7 @@
 """Own benches over HTTP: attempts, nearness, advice, recordings of other instruments, questions; and who sees them."""
 
 import io
+import random
 import struct
 import unittest
 import uuid
@@ -11,7 +12,10 @@ import numpy as np
 import soundfile
 
 from inner_tone.core.outside import recorded
+from inner_tone.core.patch.edit import made
 from inner_tone.core.patch.model import Patch
+from inner_tone.core.patch.moves import SetValue
+from inner_tone.demo.course.build import course
 from inner_tone.formats.audio import wav_bytes
 from inner_tone.store import accounts
 from inner_tone.store.models import (
@@ -26,6 +30,7 @@ from inner_tone.store.models import (
     Standing,
     Step,
 )
+from tests.support.alike import renamed
 from tests.support.learning import LearningTest
 
 RAW = {"Content-Type": "application/octet-stream"}
@@ -99,6 +104,23 @@ class KeepingTest(AttemptTest):
         self.assertEqual(len(self.ann.get(self.path("bench")).json()["attempts"]), 11)
 
 
+class LeverTest(AttemptTest):
+    """A step whose phrase moves a lever, done with levers of one's own."""
+
+    taught = course()["2-08-levers"].document
+    place = 1
+
+    def test_movements_reach_the_lever_that_stands_for_the_step_s(self) -> None:
+        mine = renamed(self.goal, random.Random(1))
+        found = self.near(mine.patch)
+        self.assertTrue(found["done"] and found["sound"]["same"], found["answer"])
+        levers = {"octave": mine.names["octave"]}
+        ticked = self.ann.post(self.path("ticks"), json={"patch": mine.patch.to_json()}).json()
+        self.assertEqual(ticked["levers"], levers)
+        attempt = self.begin(patch=mine.patch.to_json())
+        self.assertEqual(self.owner.get(f"/api/attempts/{attempt['id']}/seen").json()["levers"], levers)
+
+
 class NearTest(AttemptTest):
     def test_from_nothing_over_near_to_done(self) -> None:
         begun = self.near(self.start)
@@ -115,6 +137,18 @@ class NearTest(AttemptTest):
         self.assertEqual((done["done"], done["hints"], all(done["ticks"])), (True, [], True))
         self.assertEqual(self.near(self.start)["standing"]["state"], "done", "nobody falls back")
 
+    def test_pitch_is_said_in_octaves_and_semitones(self) -> None:
+        for setting, value, said in (
+            ("octave", -1, "an octave too high"),
+            ("octave", -3, "an octave too low"),
+            ("semitone", 7, "7 semitones too high"),
+            ("fine", -30, "30 cents too low"),
+        ):
+            found = self.near(made(self.goal, [SetValue(module="reed", setting=setting, value=value)]).patch)
+            pitch = next(one for one in found["sound"]["figures"] if one["name"] == "pitch_cents")
+            self.assertEqual(pitch["said"], said)
+            self.assertIn(said, found["answer"])
+
     def test_what_was_shown_is_known(self) -> None:
         shown = {"patch": self.goal.to_json(), "shown": True}
         self.assertTrue(self.ann.post(self.path("near"), json=shown).json()["standing"]["shown"])
@@ -123,7 +157,8 @@ class NearTest(AttemptTest):
 
     def test_ticks_follow_the_patch(self) -> None:
         wish = {"patch": self.with_value(self.goal, "attack", 0.1).to_json()}
-        self.assertEqual(self.ann.post(self.path("ticks"), json=wish).json(), [True, False])
+        found = self.ann.post(self.path("ticks"), json=wish).json()
+        self.assertEqual(found, {"ticks": [True, False], "levers": {}})
 
     def test_advice_names_what_to_turn(self) -> None:
         wish = {"patch": self.with_value(self.goal, "attack", 0.03).to_json(), "ticket": str(uuid.uuid4())}

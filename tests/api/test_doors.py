@@ -104,8 +104,9 @@ class RefusedTest(ApiTest):
             self.refuse(self.client.post("/api/lessons", content=deep, headers=JSON))
 
     def test_times_that_are_hardly_any_and_points_beyond_the_end(self) -> None:
-        phrase = {**PHRASE, "beats": 5e-324, "notes": [], "gestures": []}
-        self.assertEqual(self.client.post("/api/renders", json={"patch": PATCH, "phrase": phrase}).status_code, 200)
+        for beats in (5e-324, 1e-300, 1e-7, 0.05):
+            phrase = {**PHRASE, "beats": beats, "notes": [], "gestures": []}
+            self.refuse(self.client.post("/api/renders", json={"patch": PATCH, "phrase": phrase}), "phrase.beats")
         late = {**PHRASE, "gestures": [{"control": "wheel", "points": [[0, 0], [900, 1]]}]}
         self.refuse(self.client.post("/api/renders", json={"patch": PATCH, "phrase": late}), "gestures[0].points[1]")
 

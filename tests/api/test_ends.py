@@ -28,8 +28,8 @@ class EndTest(unittest.TestCase):
         with self.application.client() as client:
             self.assertEqual(client.post("/api/renders", json=WISH).status_code, 200)
         process = self.application.process
-        assert process is not None and process.pid is not None
-        return family(process.pid)
+        assert process is not None
+        return family(process)
 
     def test_nothing_goes_on_when_it_has_ended(self) -> None:
         for end in (self.application.stop, self.application.kill):

@@ -80,11 +80,13 @@ class LessonTest(ApiTest):
         self.assert_problem(self.client.post("/api/lessons", content=b"{"), 422)
 
 
-class StepTest(ApiTest):
+class StepCase(ApiTest):
     def change(self, step: Any, **content: Any) -> httpx.Response:
         body = {"version": step["version"], "content": {**step["content"], **content}}
         return self.client.put(f"/api/steps/{step['id']}", json=body)
 
+
+class StepTest(StepCase):
     def test_change_is_kept(self) -> None:
         step = foghorn(self)["steps"][0]
         changed = self.change(step, why="Because.").json()
@@ -163,13 +165,17 @@ class StepTest(ApiTest):
         )
         self.assertEqual(foghorn(self)["steps"][2]["version"], step["version"])
 
+
+class KilledTest(StepCase):
+    alone = True
+
     def test_what_was_answered_as_kept_survives_a_kill(self) -> None:
         for round_number in range(3):
             step = foghorn(self)["steps"][3]
             title = f"Kept {round_number}"
             self.assertEqual(self.change(step, title=title).status_code, 200)
-            self.application.kill()
-            self.application.start()
+            self.own.kill()
+            self.own.start()
             self.assertEqual(foghorn(self)["steps"][3]["content"]["title"], title)
 
 

@@ -158,6 +158,38 @@ class LineTest(unittest.TestCase):
         self.assertTrue(all(one["text"].endswith((".", "?")) for one in bad.words if one["kind"] == "problem"))
         self.assertGreater(float(np.max(np.abs(good.pull(4_800)))), 0.05)
 
+    def test_numbers_that_mean_nothing_stop_nobody(self) -> None:
+        """Beats and tempos at which nothing would ever come next: each is refused, and who plays beside goes on."""
+        bad, good = self.line(MAREN), self.line(JONAS)
+        good.open(VOICE)
+        good.tell(kind="note_on", pitch=57, velocity=0.8)
+        written = VOICE.model_dump(mode="json", by_alias=True)
+        for tempo in (1e308, -96, 0, "fast"):
+            line = self.line(MAREN)
+            line.until(lambda one: one["kind"] == "welcome")
+            line.tell(kind="open", patch=written, tempo=tempo)
+            self.assertIn("tempo", line.over()["text"])
+        bad.open(VOICE)
+        note = {"start": 0, "length": 1e-300, "pitch": 60}
+        dense = [{"start": 0.01 * (number % 10), "length": 0.01, "pitch": 60} for number in range(4_000)]
+        phrases = [
+            ({"beats": 1e-300, "notes": [note]}, "phrase.beats"),
+            ({"beats": 1e-7, "notes": [note]}, "phrase.beats"),
+            ({"tempo": 1e308}, "phrase.tempo"),
+            ({"tempo": -96}, "phrase.tempo"),
+            ({"beats": 0.1, "tempo": 400, "notes": dense}, "second"),
+        ]
+        for phrase, words in phrases:
+            told = len(bad.words)
+            bad.tell(kind="perform", what="phrase", phrase=phrase)
+            bad.pull(4_800)
+            bad.until(lambda one: one["kind"] == "problem" and one in bad.words[told:] and words in one["text"])  # noqa: B023
+            self.assertGreater(float(np.max(np.abs(good.pull(2_400)))), 0.05)
+        for message in ({"kind": "tempo", "tempo": 1e308}, {"kind": "tempo", "tempo": -96}):
+            bad.tell(**message)
+        bad.tell(kind="perform", what="chord")
+        self.assertGreater(float(np.max(np.abs(bad.pull(48_000)))), 0.01, "what can be played is")
+
     def test_message_that_is_too_long_is_refused_and_the_next_one_heard(self) -> None:
         line = self.line()
         line.open(VOICE)

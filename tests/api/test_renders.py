@@ -25,11 +25,31 @@ PATCH = DISTANT.to_json()
 PHRASE = BLASTS.model_dump(mode="json")
 
 
-class RenderTest(ApiTest):
+class RenderCase(ApiTest):
     def render(self, *lenses: dict[str, Any], patch: Any = PATCH, **more: Any) -> httpx.Response:
         body = {"patch": patch, "phrase": PHRASE, "lenses": list(lenses), **more}
         return self.client.post("/api/renders", json=body)
 
+
+class SurvivingTest(RenderCase):
+    alone = True
+
+    def test_sound_of_a_saved_step_outlives_the_process(self) -> None:
+        key = self.render().json()["key"]
+        before = self.client.get(f"/api/renders/{key}/sound").content
+        wait_for(lambda: self.survives(key), 20, "the sound in the database")
+        self.assertEqual(self.client.get(f"/api/renders/{key}/sound").content, before)
+
+    def survives(self, key: str) -> bool:
+        self.own.kill()
+        self.own.start()
+        if self.client.get(f"/api/renders/{key}/sound").status_code == 200:
+            return True
+        self.render()
+        return False
+
+
+class RenderTest(RenderCase):
     def test_sound_is_what_the_engine_renders(self) -> None:
         key = self.render().json()["key"]
         wav = self.client.get(f"/api/renders/{key}/sound")
@@ -128,20 +148,6 @@ class RenderTest(ApiTest):
         answer = self.client.get("/api/renders/0000/sound")
         self.assertEqual(answer.status_code, 404)
         self.assertIn("Render it again", answer.json()["detail"])
-
-    def test_sound_of_a_saved_step_outlives_the_process(self) -> None:
-        key = self.render().json()["key"]
-        before = self.client.get(f"/api/renders/{key}/sound").content
-        wait_for(lambda: self.survives(key), 20, "the sound in the database")
-        self.assertEqual(self.client.get(f"/api/renders/{key}/sound").content, before)
-
-    def survives(self, key: str) -> bool:
-        self.application.kill()
-        self.application.start()
-        if self.client.get(f"/api/renders/{key}/sound").status_code == 200:
-            return True
-        self.render()
-        return False
 
     def test_catalogue_has_every_module_type(self) -> None:
         found = {one["name"]: one for one in self.client.get("/api/modules").json()}

@@ -86,14 +86,16 @@ class RecordingsTest(ApiTest):
 
 
 class TakesTest(ApiTest):
+    alone = True
+
     def test_take_can_be_had_by_its_key_from_a_process_that_did_not_make_it(self) -> None:
         wish = {"patch": BREATHED.model_copy(update={"title": "Nowhere kept"}).to_json(), "phrase": {"beats": 1}}
         wish["phrase"]["notes"] = [{"start": 0, "length": 0.5, "pitch": 47}]
         key = self.client.post("/api/renders", json=wish).json()["key"]
         sound = self.client.get(f"/api/renders/{key}/sound").content
         loudness = self.get(f"/api/renders/{key}/loudness")
-        self.application.kill()
-        self.application.start()
+        self.own.kill()
+        self.own.start()
         self.assertEqual(self.client.get(f"/api/renders/{key}/sound").content, sound)
         self.assertEqual(self.get(f"/api/renders/{key}/loudness"), loudness)
         self.assertGreater(float(np.max(np.abs(wavfile.read(io.BytesIO(sound))[1]))), 0.01)

@@ -61,16 +61,16 @@ class AccountTest(BrowserTest):
 
     def test_sign_in_leads_to_where_one_wanted_to_be(self) -> None:
         self.open("/account")
-        self.wait(lambda: self.find("//h2[.='Sign in']"), "the sign-in")
+        self.there("//h2[.='Sign in']", "the sign-in")
         self.assert_accessible()
         self.enter("Sign-in name", "maren")
         self.enter("Password", "not this one")
         self.press(Keys.ENTER)
-        told = self.wait(lambda: self.css("[role=alert]"), "to be told")
+        told = self.there("[role=alert]", "to be told")
         self.assertIn("name or the password is wrong", told.text)
         self.enter("Password", MAREN.password)
         self.press(Keys.ENTER)
-        self.wait(lambda: self.find("//h1[.='Maren Holt']"), "the account")
+        self.there("//h1[.='Maren Holt']", "the account")
         self.assert_accessible()
 
     def test_account_is_made_signed_out_everywhere_and_signed_in_again(self) -> None:
@@ -84,26 +84,26 @@ class AccountTest(BrowserTest):
         self.assert_accessible()
         self.enter("Password", "a harbour at night")
         self.press(Keys.ENTER)
-        self.wait(lambda: self.find("//h2[.='Your account is made']"), "the account")
+        self.there("//h2[.='Your account is made']", "the account")
         name = self.text_of("section[aria-label='The new account'] p:nth-of-type(2)")
         self.assertRegex(name, r"^antje\d{3}$")
         self.assert_accessible()
         self.press(Keys.ENTER)
-        self.wait(lambda: self.find("//a[.='Antje Reimers']"), "her name")
-        self.wait(lambda: self.find("//h2/a[text()='Foghorn']"), "what is published")
+        self.there("//a[.='Antje Reimers']", "her name")
+        self.there("//h2/a[text()='Foghorn']", "what is published")
         self.assertFalse(self.find("//a[text()='Open at the desk']"), "a learner has no desk")
         self.assert_accessible()
         self.open("/account")
         self.push("Sign out everywhere")
-        self.wait(lambda: self.find("//h2[.='Sign in']"), "to be signed out")
+        self.there("//h2[.='Sign in']", "to be signed out")
         self.enter("Sign-in name", name.title())
         self.enter("Password", "a harbour at night")
         self.press(Keys.ENTER)
-        self.wait(lambda: self.find("//h1[.='Antje Reimers']"), "the account again")
+        self.there("//h1[.='Antje Reimers']", "the account again")
 
     def test_demo_offers_its_accounts(self) -> None:
         self.open("/shelf")
-        self.wait(lambda: self.find("//h2[.='Sign in']"), "the sign-in")
+        self.there("//h2[.='Sign in']", "the sign-in")
         self.assertFalse(self.css("section[aria-label*='demo']"), "only the demo offers them")
 
     def write_and_be_signed_out(self) -> str:
@@ -120,7 +120,7 @@ class AccountTest(BrowserTest):
         title.send_keys(Keys.CONTROL, "a")
         title.send_keys("Gulls at dawn")
         self.driver.execute_script("letGo()")
-        self.wait(lambda: self.find("//h2[.='Sign in']"), "to be asked to sign in")
+        self.there("//h2[.='Sign in']", "to be asked to sign in")
         return str(lesson["id"])
 
     def sign_in_again(self) -> None:
@@ -131,7 +131,7 @@ class AccountTest(BrowserTest):
 
     def assert_title_is_kept(self, lesson: str) -> None:
         """Check that what was written last is what the server has, and that the page says so."""
-        self.wait(lambda: self.css("[data-keeping=kept]"), "everything kept")
+        self.there("[data-keeping=kept]", "everything kept")
         with self.application.client(HAUKE) as client:
             kept = client.get(f"/api/lessons/{lesson}").json()
         self.assertEqual(kept["steps"][0]["content"]["title"], "Gulls at dawn")
@@ -146,7 +146,7 @@ class AccountTest(BrowserTest):
         self.driver.execute_script(HOLD_REFUSALS)
         self.wait(lambda: self.driver.execute_script("return held.length"), "another try to keep it")
         self.sign_in_again()
-        self.wait(lambda: self.css("[data-keeping]"), "the desk again")
+        self.there("[data-keeping]", "the desk again")
         self.driver.execute_script("letGo()")
         self.assert_title_is_kept(lesson)
 
@@ -173,7 +173,7 @@ class AccountTest(BrowserTest):
             lesson = client.get("/api/lessons").json()[0]
         sign_in_browser(self.driver, self.application, JONAS)
         self.open(f"/desk/{lesson['id']}/1")
-        self.wait(lambda: "no such lesson" in self.text_of("main [role=alert]"), "to be told")
+        self.says("main [role=alert]", "no such lesson", "to be told")
         self.assert_accessible()
 
 

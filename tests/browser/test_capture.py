@@ -28,7 +28,7 @@ class EightStepsTest(CapturingTest):
             return
         self.typed(Keys.ENTER)
         self.key("f")
-        self.wait(lambda: self.css(f"[aria-current=step][aria-label^='Step {step + 1}:']"), f"step {step + 1}")
+        self.there(f"[aria-current=step][aria-label^='Step {step + 1}:']", f"step {step + 1}")
         self.settle()
 
     def partial(self, step: int, name: str, ratio: str) -> None:

@@ -22,12 +22,12 @@ class CompanyTest(WritingTest):
 
     def bring_in(self, name: str, count: int) -> None:
         self.push(name)
-        self.wait(lambda: self.css(f"[data-company='{count}']"), name)
+        self.there(f"[data-company='{count}']", name)
 
     def test_brought_in_heard_and_seen(self) -> None:
         lesson = self.open_foghorn(3)
         self.body().send_keys("5")
-        self.wait(lambda: self.css("[data-company='0']"), "the company")
+        self.there("[data-company='0']", "the company")
         self.bring_in("Low reeds", 1)
         self.bring_in("Bells", 2)
         self.bring_in("Bells", 3)
@@ -42,16 +42,16 @@ class CompanyTest(WritingTest):
         self.body().send_keys("f")
         self.wait(lambda: self.how() == "With", "it in company again")
         self.click("[data-part='bells-2'] .act-away")
-        self.wait(lambda: self.css("[data-company='2']"), "one to be gone")
+        self.there("[data-company='2']", "one to be gone")
         self.click("//article[@data-part='bells']//button[.='Mute']")
         self.settle()
         self.assertEqual([one["muted"] for one in self.kept(lesson)], [False, True])
         self.click("//article[@data-part='bells']//button[.='Alone']")
-        self.wait(lambda: self.css("[data-part='bells'] button[aria-pressed=true]"), "the bells alone")
+        self.there("[data-part='bells'] button[aria-pressed=true]", "the bells alone")
         self.body().send_keys("1")
         self.pick("Behind the lenses", "the company")
         self.settle()
-        self.wait(lambda: self.find("//figure[contains(., 'of the energy')]"), "what it carries, with figures")
+        self.there("//figure[contains(., 'of the energy')]", "what it carries, with figures")
 
     def test_a_step_of_a_lesson_comes_in(self) -> None:
         lesson = self.open_foghorn(3)
@@ -59,12 +59,12 @@ class CompanyTest(WritingTest):
         self.push("A step of a lesson…")
         self.pick("Lesson", "A horn of mine")
         self.pick("Step", f"5. {STEPS[4].title}")
-        self.wait(lambda: self.css("[data-company='1']"), "the step as a part")
+        self.there("[data-company='1']", "the step as a part")
         self.settle()
         (part,) = self.kept(lesson)
         self.assertEqual((part["name"], len(part["patch"]["modules"])), ("A horn of mine", len(STEPS[4].patch.modules)))
         self.push("Undo")
-        self.wait(lambda: self.css("[data-company='0']"), "it to be gone again")
+        self.there("[data-company='0']", "it to be gone again")
         self.settle()
 
     def test_what_is_heard_is_the_mix(self) -> None:
@@ -73,10 +73,10 @@ class CompanyTest(WritingTest):
         self.bring_in("Low reeds", 1)
         self.settle()
         self.push("Play the phrase")
-        self.wait(lambda: self.css("[data-playing=true]"), "it to be played")
+        self.there("[data-playing=true]", "it to be played")
         self.body().send_keys("f")
         self.push("Stop")
-        self.wait(lambda: self.css("[data-playing=false]"), "silence")
+        self.there("[data-playing=false]", "silence")
 
 
 if __name__ == "__main__":

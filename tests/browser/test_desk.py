@@ -26,7 +26,7 @@ class ReadingTest(BrowserTest):
         self.push("Open at the desk")
         titles = []
         for place in range(1, 6):
-            self.wait(lambda place=place: self.css(f"[aria-current=step][aria-label^='Step {place}']"), f"step {place}")
+            self.there(f"[aria-current=step][aria-label^='Step {place}']", f"step {place}")
             self.settle()
             titles.append(self.css("h1 textarea").get_attribute("value"))  # type: ignore[union-attr]
             self.assertGreater(len(self.text_of("article .prose")), 80)
@@ -54,11 +54,11 @@ class ReadingTest(BrowserTest):
         self.settle()
         self.assertIn("falling 6 dB per octave", self.sentence("spectrum"))
         self.select("breath")
-        self.wait(lambda: "Without a break from 0 s" in self.sentence("wave"), "the breath of the first blast")
+        self.says(self.caption_of("wave"), "Without a break from 0 s", "the breath of the first blast")
         self.push("whole")
-        self.wait(lambda: "2 stretches" in self.sentence("wave"), "the course of both")
+        self.says(self.caption_of("wave"), "2 stretches", "the course of both")
         self.push("says most")
-        self.wait(lambda: "Without a break" in self.sentence("wave"), "the first blast again")
+        self.says(self.caption_of("wave"), "Without a break", "the first blast again")
 
     def test_cursor_reads_partials(self) -> None:
         self.open_step(1)
@@ -84,7 +84,7 @@ class PlayingTest(BrowserTest):
         earlier = self.position()
         self.wait(lambda: self.position() > earlier + 0.3, "the sound to go on")
         self.press(" ")
-        self.wait(lambda: self.css("[data-playing=false]"), "the sound to stop")
+        self.there("[data-playing=false]", "the sound to stop")
 
     def test_change_while_playing_goes_on_at_the_same_place(self) -> None:
         """From one picture to the next the sound moves on by the time between them, round the loop."""
@@ -137,7 +137,7 @@ class ChangingTest(BrowserTest):
         self.driver.refresh()
         self.settle()
         self.assertEqual(self.value("cutoff"), value)
-        self.wait(lambda: f"{value:,.0f} Hz" in self.text_of("article ol"), "the new instruction")
+        self.says("article ol", f"{value:,.0f} Hz", "the new instruction")
 
     def test_values_are_typed_with_their_units(self) -> None:
         self.open_step(5)
@@ -163,7 +163,7 @@ class ChangingTest(BrowserTest):
         for typed, words in (("loud", "no number"), ("90k", "Choose from 20 Hz to 20,000 Hz")):
             entry.send_keys(Keys.CONTROL, "a")
             entry.send_keys(typed, Keys.ENTER)
-            self.wait(lambda words=words: words in self.text_of("section [role=alert]"), words)
+            self.says("section [role=alert]", words, words)
             self.assertEqual(entry.get_attribute("value"), typed, "what was typed is not lost")
         entry.send_keys(Keys.ESCAPE)
         self.assertEqual(self.value("cutoff"), before)
@@ -187,7 +187,7 @@ class ChangingTest(BrowserTest):
         self.assertEqual(chosen.text, "saw")
         self.driver.execute_script("arguments[0].focus()", chosen)
         self.press(Keys.ARROW_RIGHT)
-        self.wait(lambda: "odd partials only" in self.sentence("spectrum"), "the square")
+        self.says(self.caption_of("spectrum"), "odd partials only", "the square")
         self.settle()
         self.assertNotEqual(self.render_key(), key)
 

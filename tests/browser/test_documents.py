@@ -52,7 +52,7 @@ class DocumentTest(WritingTest):
         self.open_foghorn(2)
         file = self.file("fog.json", b'{"format": "inner-tone/patch", "modules": 3}')
         self.give(file)
-        self.wait(lambda: "modules" in self.text_of("[role=dialog] [role=alert]"), "to be told")
+        self.says("[role=dialog] [role=alert]", "modules", "to be told")
         file.write_bytes(AS_FILE)
         self.choose_file(FIELD, file)
         self.push("In the place of this patch")
@@ -62,10 +62,10 @@ class DocumentTest(WritingTest):
     def test_what_is_dropped_is_opened_or_refused(self) -> None:
         self.open_foghorn(5)
         self.driver.execute_script(DROP, "horn.json", json.dumps({"format": "inner-tone/patch", "modules": 3}))
-        self.wait(lambda: self.find("//*[@role='status'][contains(., 'modules')]"), "to be told")
+        self.there("//*[@role='status'][contains(., 'modules')]", "to be told")
         phrase = BLASTS.model_copy(update={"title": "From a file", "tempo": 133.0})
         self.driver.execute_script(DROP, "phrase.json", phrase.model_dump_json())
-        self.wait(lambda: self.find("//*[contains(., 'at 133')]"), "the phrase")
+        self.there("//*[contains(., 'at 133')]", "the phrase")
         self.settle()
         self.press(Keys.ESCAPE)
 

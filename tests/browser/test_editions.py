@@ -22,8 +22,8 @@ class EditionTest(WritingTest):
 
     def publish(self, notes: str, reason: str | None = None) -> None:
         self.lesson_menu("Publish…")
-        self.wait(lambda: self.css("[role=dialog] button[type=submit]"), "the panel")
-        self.wait(lambda: "goes through all" not in self.text_of("[role=dialog]"), "the checkup of all steps")
+        self.there("[role=dialog] button[type=submit]", "the panel")
+        self.says_no_longer("[role=dialog]", "goes through all", "the checkup of all steps")
         field = self.css("[role=dialog] label textarea")
         assert field is not None
         field.send_keys(notes)
@@ -43,10 +43,10 @@ class EditionTest(WritingTest):
     def test_learner_stays_in_the_edition_that_they_began(self) -> None:
         lesson = self.open_foghorn(4)
         self.lesson_menu("Publish…")
-        self.wait(lambda: self.find("//h3[contains(., 'things to look at')]"), "what the checkup says")
+        self.there("//h3[contains(., 'things to look at')]", "what the checkup says")
         self.assert_accessible()
         self.press(Keys.ESCAPE)
-        self.wait(lambda: not self.css("[role=dialog]"), "the panel to close")
+        self.gone("[role=dialog]", "the panel to close")
         self.publish("The first one.", "The first steps show on purpose what is missing.")
         self.assert_accessible()
         self.press(Keys.ESCAPE)
@@ -55,7 +55,7 @@ class EditionTest(WritingTest):
         self.open(f"/practice/{lesson}")
         self.settle()
         self.push("Next step")
-        self.wait(lambda: self.find("//span[.='Step 2 of 5']"), "step 2")
+        self.there("//span[.='Step 2 of 5']", "step 2")
         self.open("/shelf")
         self.notice("You are at step 2")
 
@@ -74,7 +74,7 @@ class EditionTest(WritingTest):
         self.assertIn("You are in edition 1", self.text_of("[data-edition]"))
         self.assert_accessible()
         self.push("Move on to edition 2")
-        self.wait(lambda: self.find("//span[contains(., 'edition 2')]"), "the second edition")
+        self.there("//span[contains(., 'edition 2')]", "the second edition")
         self.go_in_practice(5)
         self.assertEqual(self.text_of("h1"), "Farther out")
         self.select("bell")
@@ -91,12 +91,12 @@ class EditionTest(WritingTest):
         assert title is not None
         title.send_keys(Keys.CONTROL, "a")
         title.send_keys("Farther out")
-        self.wait(lambda: self.css("[data-keeping=kept]"), "everything kept")
+        self.there("[data-keeping=kept]", "everything kept")
 
     def publish_again(self) -> None:
         """Publish a second edition, and read what is new in it."""
         self.lesson_menu("Publish…")
-        self.wait(lambda: self.find("//h3[contains(., 'things to look at')]"), "what the checkup says")
+        self.there("//h3[contains(., 'things to look at')]", "what the checkup says")
         reason = self.attribute("[role=dialog] input[aria-label^='Why it is right']", "value")
         self.assertIn("on purpose", str(reason), "what was overruled in the last edition is so still")
         while self.css("[role=dialog] input[type=checkbox]:not(:checked)"):  # what is new
@@ -104,7 +104,7 @@ class EditionTest(WritingTest):
         self.push("Publish")
         self.notice("Edition 2 is published")
         self.push("All editions")
-        self.wait(lambda: self.css("[data-revision]"), "what differs")
+        self.there("[data-revision]", "what differs")
         self.assert_accessible()
         said = self.text_of("[data-revision]")
         for word in ("Changed: Farther out", "A filter that gives it distance", "cutoff to"):
@@ -125,25 +125,25 @@ class EditionTest(WritingTest):
         self.assert_accessible()
         self.push("Keep")
         self.click("a[aria-label^='The aim']")
-        self.wait(lambda: "It ends at 300 Hz." in self.text_of("article"), "what is said of the target")
+        self.says("article", "It ends at 300 Hz.", "what is said of the target")
         self.settle()
         self.assertTrue(self.css("[data-card=reverb]"), "the patch of the last step")
         self.assert_accessible()
         self.publish("")
         sign_in_browser(self.driver, self.application, JONAS)
         self.open(f"/practice/{lesson}")
-        self.wait(lambda: "Where we are heading" in self.text_of("article"), "the target first")
+        self.says("article", "Where we are heading", "the target first")
         self.push("Begin")
-        self.wait(lambda: self.find("//span[.='Step 1 of 4']"), "the first step")
+        self.there("//span[.='Step 1 of 4']", "the first step")
         self.push("Follow the short edition")
-        self.wait(lambda: self.find("//span[.='Step 1 of 3']"), "the short edition")
+        self.there("//span[.='Step 1 of 3']", "the short edition")
         self.push("Next step")
         self.wait(lambda: self.text_of("h1") == "Bronze drinks the highs first", "the step behind the extra one")
         self.settle()
         said = " ".join(one.text for one in self.all_css("article ol li"))
         self.assertIn("Nominal", said, "what the extra step did is told here")
         self.open(f"/practice/{lesson}")
-        self.wait(lambda: self.find("//span[.='Step 2 of 3']"), "where one has come to, in the short edition")
+        self.there("//span[.='Step 2 of 3']", "where one has come to, in the short edition")
 
 
 class TwoEducatorsTest(WritingTest):
@@ -181,14 +181,14 @@ class TwoEducatorsTest(WritingTest):
                 self.hold("level")
                 self.network(offline=True)  # else her page may show my change before she makes hers
                 self.press(Keys.PAGE_DOWN)
-                self.wait(lambda: self.css("[data-keeping=failed]"), "that it is not kept")
+                self.there("[data-keeping=failed]", "that it is not kept")
                 type(self).driver = mine
                 self.nudge("amp", "level", Keys.PAGE_UP)
                 type(self).driver = hers
                 self.network()
-                self.wait(lambda: self.css("[role=alertdialog]"), "the conflict")
+                self.there("[role=alertdialog]", "the conflict")
                 self.push("Keep mine as a new step behind it")
-                self.wait(lambda: self.css("[aria-current=step][aria-label*='(my version)']"), "her version")
+                self.there("[aria-current=step][aria-label*='(my version)']", "her version")
                 self.settle()
             finally:
                 type(self).driver = mine

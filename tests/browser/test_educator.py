@@ -164,7 +164,7 @@ class EducatorTest(CapturingTest):
 
     def publish(self) -> None:
         self.lesson_menu("Publish…")
-        self.wait(lambda: "goes through all" not in self.text_of("[role=dialog]"), "the checkup of all steps")
+        self.says_no_longer("[role=dialog]", "goes through all", "the checkup of all steps")
         while self.css("[role=dialog] input[type=checkbox]:not(:checked)"):
             self.click("[role=dialog] input[type=checkbox]:not(:checked)")
         self.click("[role=dialog] button[type=submit]:enabled")

@@ -57,20 +57,20 @@ class FollowingTest(WritingTest):
 
     def ready(self) -> None:
         """Wait until the bench is there, and all of it kept."""
-        self.wait(lambda: self.css("[data-own-keeping=kept]"), "the own bench, kept")
+        self.there("[data-own-keeping=kept]", "the own bench, kept")
         self.settle()
 
     def state(self, wanted: str) -> None:
         """Ask how near one is, and wait for the answer that is expected."""
         self.push("How near am I?")
-        self.wait(lambda: self.css(f"[data-near={wanted}]"), wanted)
+        self.there(f"[data-near={wanted}]", wanted)
 
     def ticks(self) -> list[bool]:
         return [one.get_attribute("data-done") == "true" for one in self.all_css("article ol li[data-done]")]
 
     def type_attack(self, value: str) -> None:
         self.click("[data-card=breath]")
-        field = self.wait(lambda: self.css("section input[aria-label='attack, typed']"), "the attack")
+        field = self.there("section input[aria-label='attack, typed']", "the attack")
         field.send_keys(Keys.CONTROL, "a")
         field.send_keys(value, Keys.ENTER)
         self.ready()
@@ -85,26 +85,26 @@ class FollowingTest(WritingTest):
         self.add("comb")  # a wrong turn
         self.ready()
         self.push("How near am I?")
-        self.wait(lambda: "left to do" in self.text_of("[data-near]"), "what is left")
+        self.says("[data-near]", "left to do", "what is left")
         self.assertIn("Remove Comb.", self.hints_until("Remove"))
         self.click("//button[starts-with(., 'Show me all')]")
-        self.wait(lambda: not self.css("[data-card^=comb]"), "the comb to go")
-        self.wait(lambda: self.css("[data-near=done]"), "done, without the comb")
+        self.gone("[data-card^=comb]", "the comb to go")
+        self.there("[data-near=done]", "done, without the comb")
         self.ready()
         self.state("done")
         self.assertTrue(self.find("//a[contains(@aria-label, 'Step 2') and contains(@aria-label, '(done)')]"))
 
         self.push("Next step")
-        self.wait(lambda: self.find("//span[.='Step 3 of 5']"), "step 3")
+        self.there("//span[.='Step 3 of 5']", "step 3")
         self.ready()
         self.state("untouched")
         self.push("A hint")
-        self.wait(lambda: self.css("[data-hint=where]"), "the hint")
+        self.there("[data-hint=where]", "the hint")
         self.push("A plainer hint")
-        self.wait(lambda: "Let the gate of Keeper" in self.text_of("[data-hint=what]"), "the plainer hint")
+        self.says("[data-hint=what]", "Let the gate of Keeper", "the plainer hint")
         self.assert_accessible()
         self.push("Show me")
-        self.wait(lambda: self.css("[data-near=done]"), "done")
+        self.there("[data-near=done]", "done")
         self.ready()
         self.push("Undo")
         self.wait(lambda: self.ticks() == [False], "what was shown to be taken back")
@@ -112,27 +112,27 @@ class FollowingTest(WritingTest):
         self.wait(lambda: self.ticks() == [True], "and done again")
 
         self.push("Next step")
-        self.wait(lambda: self.find("//span[.='Step 4 of 5']"), "step 4")
+        self.there("//span[.='Step 4 of 5']", "step 4")
         self.ready()
         self.state("untouched")
         self.push("A hint")
         self.click("//button[starts-with(., 'Show me all')]")
-        self.wait(lambda: self.css("[data-near=done]"), "done")
+        self.there("[data-near=done]", "done")
         self.type_attack("30 ms")
         self.wait(lambda: self.ticks() == [True, False], "the value to count no longer")
         self.state("near")
         self.assertIn("comes up faster", self.text_of("[data-near]"))
         self.push("What should I turn?")
-        self.wait(lambda: "Turn the attack of Breath up" in self.text_of("[data-advice]"), "the advice")
+        self.says("[data-advice]", "Turn the attack of Breath up", "the advice")
         self.assert_accessible()
 
     def hints_until(self, word: str) -> str:
         """Take hints, one plainer than the other, and return the plain one; it must have a word."""
         self.push("A hint")
-        self.wait(lambda: self.css("[data-hint=where]"), "the hint")
+        self.there("[data-hint=where]", "the hint")
         self.assertIn("needed?", self.text_of("[data-hint=where]"))
         self.push("A plainer hint")
-        self.wait(lambda: self.css("[data-hint=what]"), "the plainer hint")
+        self.there("[data-hint=what]", "the plainer hint")
         self.assertIn(word, self.text_of("[data-hint=what]"))
         return self.text_of("[data-hint=what]")
 
@@ -141,7 +141,7 @@ class FollowingTest(WritingTest):
         self.add("envelope")
         self.ready()
         self.choose("Variants…", "Keep a variant…")
-        self.wait(lambda: self.css("[data-variant='My bench 2']"), "the variant")
+        self.there("[data-variant='My bench 2']", "the variant")
         self.ready()
         with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as folder:
             other = start_chromium(Path(folder))
@@ -153,10 +153,10 @@ class FollowingTest(WritingTest):
                 self.assertTrue(self.css("[data-card=envelope]"), "what was put in is still there")
                 self.push("Undo")  # beyond the page: there is nothing before the variant
                 self.choose("Variants (2)…", "Open “My bench”")
-                self.wait(lambda: self.css("[data-variant='My bench']"), "the first bench")
+                self.there("[data-variant='My bench']", "the first bench")
                 self.ready()
                 self.push("Undo")
-                self.wait(lambda: not self.css("[data-card=envelope]"), "what was done before to be taken back")
+                self.gone("[data-card=envelope]", "what was done before to be taken back")
             finally:
                 other.quit()
                 self.driver = here
@@ -166,30 +166,30 @@ class FollowingTest(WritingTest):
         self.state("untouched")
         self.push("A hint")
         self.push("Ask the educator")
-        field = self.wait(lambda: self.css("[data-questions] textarea"), "the question")
+        field = self.there("[data-questions] textarea", "the question")
         field.send_keys("What would breathe here?")
         self.push("Ask")
-        self.wait(lambda: "not answered yet" in self.text_of("[data-questions]"), "the question to be asked")
+        self.says("[data-questions]", "not answered yet", "the question to be asked")
 
         sign_in_browser(self.driver, self.application, MAREN)
         self.open(f"/desk/{self.lesson}/4")
         self.settle()
         self.lesson_menu("Learners…")
-        self.wait(lambda: self.css(f"[data-learner='{self.learner.name}']"), "the learner")
+        self.there(f"[data-learner='{self.learner.name}']", "the learner")
         self.assert_accessible()
         self.click("//a[contains(., 'Step 4: “My bench”')]")
-        self.wait(lambda: self.css(f"[data-looked-at='{self.learner.name}']"), "the attempt")
+        self.there(f"[data-looked-at='{self.learner.name}']", "the attempt")
         self.settle()
         self.assertFalse(self.find("//button[.='Undo']"), "nothing can be changed here")
-        answer = self.wait(lambda: self.css("[data-question=open] textarea"), "the place for the answer")
+        answer = self.there("[data-question=open] textarea", "the place for the answer")
         answer.send_keys("An envelope, between gate and level.")
         self.push("Answer")
-        self.wait(lambda: self.css("[data-question=answered]"), "the answer")
+        self.there("[data-question=answered]", "the answer")
         address = self.driver.current_url
 
         sign_in_browser(self.driver, self.application, self.learner)
         self.open_own(4)
-        self.wait(lambda: "An envelope, between" in self.text_of("[data-questions]"), "the answer")
+        self.says("[data-questions]", "An envelope, between", "the answer")
 
         sign_in_browser(self.driver, self.application, self.new_learner("Bo Renk"))
         self.driver.get(address)
@@ -206,18 +206,18 @@ class FollowingTest(WritingTest):
         with tempfile.TemporaryDirectory() as folder:
             for name, patch, wanted in (("barking", barking, "otherwise"), ("right", step.patch, "same")):
                 self.give(Path(folder) / f"{name}.wav", patch)
-                self.wait(lambda wanted=wanted: self.css(f"[data-compared={wanted}]"), wanted)
+                self.there(f"[data-compared={wanted}]", wanted)
                 if name == "barking":
                     self.assertIn("comes up faster", self.text_of("[data-compared]"))
                     self.click("[data-compared] .button")
-                    self.wait(lambda: "attack of Breath up" in self.text_of("[data-advice]"), "the advice")
+                    self.says("[data-advice]", "attack of Breath up", "the advice")
                     self.push("Show it behind the lenses")
-                    self.wait(lambda: "barking.wav" in self.sentence("wave"), "the recording behind the lens")
+                    self.says(self.caption_of("wave"), "barking.wav", "the recording behind the lens")
                     self.assert_accessible()
             bad = Path(folder) / "bad.wav"
             bad.write_bytes(b"no sound")
             self.send(bad)
-            self.wait(lambda: "not a sound file" in self.text_of("[data-played] [role=alert]"), "what is wrong with it")
+            self.says("[data-played] [role=alert]", "not a sound file", "what is wrong with it")
 
     def test_recording_by_the_microphone(self) -> None:
         step = foghorn.LESSON.steps[3]
@@ -231,10 +231,10 @@ class FollowingTest(WritingTest):
                 self.open_own(4)
                 self.click("//summary[.='On another instrument']")
                 self.push("Record here")
-                self.wait(lambda: self.find("//button[.='Stop and compare']"), "the recording to begin")
-                self.wait(lambda: self.find("//*[@data-recorded-s >= 6]"), "the phrase to be over")
+                self.there("//button[.='Stop and compare']", "the recording to begin")
+                self.there("//*[@data-recorded-s >= 6]", "the phrase to be over")
                 self.push("Stop and compare")
-                self.wait(lambda: self.css("[data-compared=same]"), "the same, as the microphone heard it")
+                self.there("[data-compared=same]", "the same, as the microphone heard it")
                 self.assertIn("recorded", self.text_of("[data-played]"))
             finally:
                 other.quit()
@@ -244,7 +244,7 @@ class FollowingTest(WritingTest):
         """Play a patch on a simulated instrument, and give the recording."""
         write_wav(path, recorded("worn", patch, foghorn.LESSON.steps[3].phrase).T, 48_000.0)
         self.send(path)
-        self.wait(lambda: path.name in self.text_of("[data-played]"), "the recording")
+        self.says("[data-played]", path.name, "the recording")
 
     def send(self, path: Path) -> None:
         """Choose a file."""

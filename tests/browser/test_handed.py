@@ -51,10 +51,10 @@ class OneFileTest(BrowserTest):
         playing = "const one = document.querySelector('#step-4 audio'); return one.currentTime > 0.2 && !one.paused"
         self.wait(lambda: self.driver.execute_script(playing), "the sound")
         self.click("//section[@id='step-4']//button[.='Before']")
-        self.wait(lambda: self.css("#step-4 .play.playing:nth-of-type(2)"), "what was before")
+        self.there("#step-4 .play.playing:nth-of-type(2)", "what was before")
         self.driver.execute_script("document.getElementById('moments-4').scrollIntoView()")
         self.click("//section[@id='step-4']//button[starts-with(., 'Note 2')]")
-        self.wait(lambda: self.css("#step-4 .moment.shown[data-place='1']"), "the second note")
+        self.there("#step-4 .moment.shown[data-place='1']", "the second note")
         self.assertEqual(len(self.all_css("#step-4 .moment.shown svg")), 2)
         self.push("Next step")
         plays = "return [...document.querySelectorAll('audio')].some((one) => !one.paused)"
@@ -128,12 +128,12 @@ class HandOutTest(BrowserTest):
         self.open(f"/practice/{self.application.lesson_called('Foghorn')}/1")
         self.settle()
         self.push("On paper, in a file…")
-        self.wait(lambda: self.css("[role=dialog] input[type=radio]"), "what it is to be")
+        self.there("[role=dialog] input[type=radio]", "what it is to be")
         self.assert_accessible()
         self.click("//label[contains(., 'As text (Markdown)')]")
         self.push("Make it")
-        link = self.wait(lambda: self.find("//a[.='Save it again']"), "the file")
-        self.assertIn("/api/jobs/", link.get_attribute("href"))
+        link = self.there("//a[.='Save it again']", "the file")
+        self.assertIn("/api/jobs/", str(link.get_attribute("href")))
 
 
 if __name__ == "__main__":

@@ -23,7 +23,7 @@ class InspectorTest(BenchTest):
         below = {}
         for name, one in [("player", "player"), *((name, f"m{n}") for n, name in enumerate(types)), ("output", "out")]:
             self.select(one)
-            self.wait(lambda one=one: self.css(f"[data-card={one}][aria-pressed=true]"), f"{one} to be chosen")
+            self.there(f"[data-card={one}][aria-pressed=true]", f"{one} to be chosen")
             self.settle()
             found = self.driver.execute_script(BELOW)
             if found > 0:

@@ -20,7 +20,7 @@ class MomentTest(BrowserTest):
     STRIP = "[role=slider][aria-label='What the lenses look at']"
 
     def looking(self, words: str) -> None:
-        self.wait(lambda: words in self.text_of("[data-moment]"), words)
+        self.says("[data-moment]", words, words)
         self.settle()
 
     def test_moment_is_moved_by_keys_and_pointer_and_kept_with_the_step(self) -> None:
@@ -54,11 +54,11 @@ class MomentTest(BrowserTest):
 class LensTest(BrowserTest):
     def point_at(self, start: str) -> None:
         """Click on the line of the map that comes from a port."""
-        grip = self.wait(lambda: self.css(f"[data-grip^='{start}']"), f"the line from {start}")
+        grip = self.there(f"[data-grip^='{start}']", f"the line from {start}")
         ActionChains(self.driver).move_to_element(grip).click().perform()
 
     def cursor_reads(self, lens: str, steps: int) -> str:
-        cursor = self.wait(lambda: self.css(f"[data-lens={lens}] [role=slider]"), "the cursor")
+        cursor = self.there(f"[data-lens={lens}] [role=slider]", "the cursor")
         self.driver.execute_script("arguments[0].focus()", cursor)
         for _ in range(steps):
             self.press(Keys.ARROW_RIGHT)
@@ -98,7 +98,7 @@ class PlateTest(LensTest):
         self.point_at("amp.out")
         self.wait(lambda: "Spectrum listens to Loudness" in self.labels(), "the lens on the line")
         self.pick("Behind the lenses", "the step before")
-        self.wait(lambda: "Against the step before" in self.sentence("spectrum"), "the step before behind it")
+        self.says(self.caption_of("spectrum"), "Against the step before", "the step before behind it")
         self.settle()
         self.assertRegex(self.cursor_reads("spectrum", 2), r"^110 Hz   A2   −1[12]\.?\d* dB   against it .* partial 2$")
 
@@ -143,7 +143,7 @@ class PlateTest(LensTest):
         self.open_step(4)
         self.select("breath")
         self.pick("Lens: Wave", "Level")
-        self.wait(lambda: "attack" in self.sentence("level"), "the level")
+        self.says(self.caption_of("level"), "attack", "the level")
         self.settle()
         self.keep("level")
         self.driver.get(self.driver.current_url.replace("/desk/", "/practice/"))
@@ -151,14 +151,14 @@ class PlateTest(LensTest):
         self.assertIn("attack", self.plate().text)
         self.assertIsNone(self.css("[data-plate] textarea"))
         self.more_for_plate("Open as a lens")
-        self.wait(lambda: self.css("[data-lens=level]"), "the level")
+        self.there("[data-lens=level]", "the level")
 
 
 class LookingTest(LensTest):
     def setUp(self) -> None:
         """Let no step have lenses of its own that another test has set up."""
         self.open("/shelf")
-        self.wait(lambda: self.css("h2"), "the shelf")
+        self.there("h2", "the shelf")
         with self.application.client() as client:
             for step in client.get(f"/api/lessons/{self.application.lesson_called('Foghorn')}").json()["steps"]:
                 body = {"version": step["version"], "content": {"lenses": None}}
@@ -168,7 +168,7 @@ class LookingTest(LensTest):
         self.open_step(5)
         self.select("reed")
         self.press("t")
-        self.wait(lambda: self.find("//*[contains(text(), 'Point at lines')]"), "the question")
+        self.there("//*[contains(text(), 'Point at lines')]", "the question")
         for start in ("reed.out", "bell.out", "amp.out"):
             self.point_at(start)
         self.push("Done")
@@ -192,7 +192,7 @@ class LookingTest(LensTest):
             self.click("[data-lens] button[aria-label^='Lens:']")
             self.click(f"//*[@role='option'][text()='{name}']")
             kind = name.lower()
-            self.wait(lambda kind=kind, word=word: word in self.sentence(kind), f"the {kind}")
+            self.says(self.caption_of(kind), word, f"the {kind}")
             self.assertGreater(self.inked(kind), 500, kind)
         self.assert_accessible()
         self.assert_no_errors_logged()
@@ -210,7 +210,7 @@ class LookingTest(LensTest):
         self.open_step(1)
         self.push("Set the lens spectrum")
         self.click("//*[@role='radio'][text()='linear']")
-        low = self.wait(lambda: self.css("input[aria-label='Highest frequency, typed']"), "the span")
+        low = self.there("input[aria-label='Highest frequency, typed']", "the span")
         low.send_keys(Keys.CONTROL, "a")
         low.send_keys("1k", Keys.ENTER)
         self.press(Keys.ESCAPE)
@@ -230,29 +230,29 @@ class LookingTest(LensTest):
     def test_projector_fills_the_page_in_large_type(self) -> None:
         self.open_step(5)
         self.press("p")
-        large = self.wait(lambda: self.css("[data-projector]"), "the projector")
+        large = self.there("[data-projector]", "the projector")
         self.assertIn("5 of 5", large.text)
-        self.wait(lambda: self.css("[data-page=text] article"), "the text")
+        self.there("[data-page=text] article", "the text")
         self.assert_accessible()
         self.press(Keys.ARROW_RIGHT)
-        self.wait(lambda: self.css("[data-page=map] [data-card]"), "the map")
+        self.there("[data-page=map] [data-card]", "the map")
         self.assert_accessible()
         self.press(Keys.ARROW_RIGHT)
-        large = self.wait(lambda: self.css("[data-page='0']"), "the first lens")
+        large = self.there("[data-page='0']", "the first lens")
         self.assertIn("Wave", large.text)
-        canvas = self.wait(lambda: self.css("[data-projector] canvas"), "the picture")
+        canvas = self.there("[data-projector] canvas", "the picture")
         self.assertGreater(canvas.size["width"], 1150)
         self.assert_accessible()
         self.press("g")
-        self.wait(lambda: self.css("[data-projector] [data-ground=dark]"), "the dark ground")
+        self.there("[data-projector] [data-ground=dark]", "the dark ground")
         self.assert_accessible()
         self.assert_large()
         self.press("g", Keys.ARROW_RIGHT)
-        self.wait(lambda: self.css("[data-page='1']"), "the second lens")
+        self.there("[data-page='1']", "the second lens")
         self.press(*[Keys.ARROW_LEFT] * 4)
         self.wait(lambda: self.css("[data-page='1']") and self.driver.current_url.endswith("/4"), "the step before")
         self.press(Keys.ESCAPE)
-        self.wait(lambda: not self.css("[data-projector]"), "the bench again")
+        self.gone("[data-projector]", "the bench again")
 
     def assert_large(self) -> None:
         """Check that everything on the projector's page is set in type of at least 22 px."""
@@ -273,7 +273,7 @@ class LookingTest(LensTest):
         self.wait(lambda: len(self.all_css("[data-strip] canvas")) == 3, "three pictures")
         self.assert_accessible()
         self.push("Keep as a plate")
-        self.assertTrue(self.wait(lambda: self.css("[data-plate]"), "the plate"))
+        self.assertTrue(self.there("[data-plate]", "the plate"))
         self.assertRegex(
             self.all_css("[data-plate] textarea")[-1].get_attribute("value") or "", "^Cutoff of Bell mouth:"
         )
@@ -284,11 +284,11 @@ class LookingTest(LensTest):
         self.press("j")
         self.settle()
         self.click("//*[@role='radio'][normalize-space()='square']")
-        self.wait(lambda: "odd partials only" in self.sentence("spectrum"), "the square")
-        self.wait(lambda: "Against the frozen state" in self.sentence("spectrum"), "the difference")
+        self.says(self.caption_of("spectrum"), "odd partials only", "the square")
+        self.says(self.caption_of("spectrum"), "Against the frozen state", "the difference")
         self.assertRegex(self.sentence("spectrum"), r"partials gone, from 110 Hz on")
         self.press(Keys.CONTROL, "z")
-        self.wait(lambda: "all partials" in self.sentence("spectrum"), "the saw again")
+        self.says(self.caption_of("spectrum"), "all partials", "the saw again")
         self.settle()
 
 
@@ -317,7 +317,7 @@ class ComparingTest(LensTest):
 
     def assert_blind(self) -> None:
         self.push("Blind")
-        self.wait(lambda: self.css("[data-blind]"), "two sounds without names")
+        self.there("[data-blind]", "two sounds without names")
         self.assertNotIn("This step", self.text_of("section[aria-label=Playing]"))
         self.press("b")
         self.push("The first")
@@ -325,7 +325,7 @@ class ComparingTest(LensTest):
         self.assertTrue(re.match(r"(Right|No): it is the (first|second)\. [01] of 1", told), told)
         self.assert_accessible()
         self.push("Enough")
-        self.wait(lambda: not self.css("[data-blind]"), "the names again")
+        self.gone("[data-blind]", "the names again")
 
 
 if __name__ == "__main__":

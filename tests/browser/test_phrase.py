@@ -22,7 +22,7 @@ class PhraseTest(WritingTest):
     def setUp(self) -> None:
         self.begin(STEPS[4].patch, phrase=TUNE)
         self.body().send_keys("4")
-        self.wait(lambda: self.css("[data-field=notes]"), "the score")
+        self.there("[data-field=notes]", "the score")
 
     def phrase(self) -> dict[str, Any]:
         return self.kept("phrase")
@@ -31,7 +31,7 @@ class PhraseTest(WritingTest):
         return [(one["start"], one["length"], one["pitch"]) for one in self.phrase()["notes"]]
 
     def note(self, place: int) -> WebElement:
-        found: WebElement = self.wait(lambda: self.css(f"[data-field=notes] [data-piece='{place}']"), f"note {place}")
+        found: WebElement = self.there(f"[data-field=notes] [data-piece='{place}']", f"note {place}")
         return found
 
     def focus_note(self, place: int) -> None:
@@ -45,7 +45,7 @@ class PhraseTest(WritingTest):
         self.wait(lambda: self.said() == words, words)
 
     def type_in(self, field: str, text: str) -> None:
-        entry = self.wait(lambda: self.css(f"[aria-label='{field}, typed']"), field)
+        entry = self.there(f"[aria-label='{field}, typed']", field)
         entry.send_keys(Keys.CONTROL, "a")
         entry.send_keys(text, Keys.ENTER)
 
@@ -108,11 +108,11 @@ class MidiTest(PhraseTest):
             file.save(two)
             bad.write_bytes(two.read_bytes()[:-4])
             self.choose_file("input[aria-label='A MIDI file']", bad)
-            self.wait(lambda: "ends before" in self.text_of("[role=dialog]"), "what is wrong with the file")
+            self.says("[role=dialog]", "ends before", "what is wrong with the file")
             self.press(Keys.ESCAPE)
             self.assertEqual(self.notes(), before)
             self.choose_file("input[aria-label='A MIDI file']", two)
-            self.wait(lambda: self.find("//button[starts-with(., 'Part 2, 2 notes')]"), "the tracks").click()
+            self.there("//button[starts-with(., 'Part 2, 2 notes')]", "the tracks").click()
             self.wait(lambda: len(self.notes()) == 2, "the notes of the track")
             self.undo()
             self.wait(lambda: self.notes() == before, "the notes before to be back")
@@ -163,14 +163,14 @@ class KeyboardTest(PhraseTest):
         self.type_in("Lasts", "0.4")
         self.wait(lambda: self.notes()[1] == (5.5, 0.4, 49), "the note as typed")
         self.type_in("Note", "h9")
-        self.wait(lambda: "“h9” is no note" in self.text_of("[role=alert]"), "what is wrong")
+        self.says("[role=alert]", "“h9” is no note", "what is wrong")
         self.type_in("Note", "A1 +50 cents")
         self.wait(lambda: self.notes()[1] == (5.5, 0.4, 33.5), "a note between the keys")
 
     def test_tempo_and_length(self) -> None:
         self.type_in("Beats a minute", "60")
         self.type_in("Length", "4")
-        self.wait(lambda: "Choose from 4.25 beats" in self.text_of("[role=alert]"), "the last note's beginning")
+        self.says("[role=alert]", "Choose from 4.25 beats", "the last note's beginning")
         self.type_in("Length", "4.5")
         self.wait(lambda: self.notes() == [(0, 2, 45), (4, 0.5, 52)], "the last note cut at the end")
         self.assertEqual((self.phrase()["tempo"], self.phrase()["beats"]), (60, 4.5))
@@ -187,7 +187,7 @@ class KeyboardTest(PhraseTest):
     def test_the_name(self) -> None:
         name = self.css("[aria-label='Name of the phrase']")
         name.send_keys("Two calls")  # type: ignore[union-attr]
-        self.wait(lambda: "Two calls" in self.text_of("[aria-label=Playing]"), "the name beside the sound")
+        self.says("[aria-label=Playing]", "Two calls", "the name beside the sound")
         self.assertEqual(self.phrase()["title"], "Two calls")
 
 
@@ -196,7 +196,7 @@ class MovementTest(PhraseTest):
         heard = self.render_key()
         self.push("Move a control…")
         self.push("Wheel")
-        lane = self.wait(lambda: self.css("[data-field=wheel]"), "the lane")
+        lane = self.there("[data-field=wheel]", "the lane")
         ActionChains(self.driver).move_to_element_with_offset(
             lane, 0, round(2 - lane.rect["height"] / 2)
         ).click().perform()
@@ -219,7 +219,7 @@ class MovementTest(PhraseTest):
     def test_bend_goes_both_ways(self) -> None:
         self.push("Move a control…")
         self.push("Bend")
-        point = self.wait(lambda: self.css("[data-field=bend] [data-piece]"), "the point")
+        point = self.there("[data-field=bend] [data-piece]", "the point")
         self.driver.execute_script("arguments[0].focus()", point)
         self.press(Keys.PAGE_DOWN)
         self.wait_said("−100 % at beat 1")
@@ -239,7 +239,7 @@ class ElsewhereTest(WritingTest):
         self.body().send_keys("4")
         self.push("Add a note")
         self.push("Play it in 2 later steps too")
-        self.wait(lambda: not self.find("//button[contains(., 'Play it in')]"), "nothing left to give")
+        self.gone("//button[contains(., 'Play it in')]", "nothing left to give")
         self.settle()
         after = self.phrases(lesson)
         self.assertEqual(after[:2], before[:2], "earlier steps play what they played")
@@ -248,11 +248,9 @@ class ElsewhereTest(WritingTest):
     def test_detour_plays_the_phrase_of_its_step_until_it_has_its_own(self) -> None:
         self.open_foghorn(4)
         self.push("Branch off here")
-        self.wait(lambda: self.css("[data-detour] input"), "the detour")
+        self.there("[data-detour] input", "the detour")
         self.body().send_keys("4")
-        self.wait(
-            lambda: self.find("//*[starts-with(text(), 'The detour plays the phrase of its step')]"), "whose it is"
-        )
+        self.there("//*[starts-with(text(), 'The detour plays the phrase of its step')]", "whose it is")
         before = len(self.all_css("[data-field=notes] [data-piece]"))
         self.push("Add a note")
         self.wait(lambda: len(self.all_css("[data-field=notes] [data-piece]")) == before + 1, "one note more")
@@ -267,7 +265,7 @@ class ElsewhereTest(WritingTest):
     def test_learner_reads_it(self) -> None:
         self.open_step(5, "practice")
         self.body().send_keys("4")
-        note = self.wait(lambda: self.css("[data-field=notes] [data-piece]"), "the notes")
+        note = self.there("[data-field=notes] [data-piece]", "the notes")
         self.assertEqual(note.get_attribute("aria-readonly"), "true")
         said = note.get_attribute("aria-valuetext")
         self.driver.execute_script("arguments[0].focus()", note)

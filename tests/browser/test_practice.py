@@ -22,18 +22,18 @@ class PracticeTest(BrowserTest):
         self.press(Keys.PAGE_UP)
         self.assertEqual(self.value("cutoff"), 420)
         self.press(" ")
-        self.wait(lambda: self.css("[data-playing=true]"), "the sound")
+        self.there("[data-playing=true]", "the sound")
         self.press(" ")
 
     def test_learner_goes_through_the_lesson(self) -> None:
         self.open_step(1, "practice")
         for place in ("Step 2 of 5", "Step 3 of 5", "Step 4 of 5", "The last step"):
             self.push("Next step")
-            self.wait(lambda place=place: self.find(f"//span[.='{place}']"), place)
+            self.there(f"//span[.='{place}']", place)
         self.assertFalse(self.find("//a[text()='Next step']"))
         self.assertTrue(self.find("//a[text()='To the shelf']"))
         self.push("Back")
-        self.wait(lambda: self.find("//span[.='Step 4 of 5']"), "step 4")
+        self.there("//span[.='Step 4 of 5']", "step 4")
 
     def test_each_step_begins_at_its_top(self) -> None:
         self.open_step(4, "practice")
@@ -41,7 +41,7 @@ class PracticeTest(BrowserTest):
         self.driver.execute_script(scroll + "text.style.height = '200px'; text.scrollTop = 150")
         self.assertGreater(self.driver.execute_script(scroll + "return text.scrollTop"), 50)
         self.push("Next step")
-        self.wait(lambda: self.find("//span[.='The last step']"), "step 5")
+        self.there("//span[.='The last step']", "step 5")
         self.assertEqual(self.driver.execute_script(scroll + "return text.scrollTop"), 0)
 
     def test_practice_opens_with_the_lenses_of_the_step(self) -> None:
@@ -64,13 +64,13 @@ class PracticeTest(BrowserTest):
         self.push("Next step")
         self.wait(lambda: kinds() == kept[1:], "the lenses of the step")
         self.push("Back")
-        self.wait(lambda: self.find("//span[.='Step 4 of 5']"), "step 4")
+        self.there("//span[.='Step 4 of 5']", "step 4")
 
 
 class AccessibilityTest(BrowserTest):
     def test_shelf(self) -> None:
         self.open("/shelf")
-        self.wait(lambda: self.css("h2"), "the lessons")
+        self.there("h2", "the lessons")
         self.assert_accessible()
 
     def test_first_and_last_step_at_the_desk_and_in_practice(self) -> None:
@@ -82,11 +82,11 @@ class AccessibilityTest(BrowserTest):
     def test_desk_with_a_menu_and_a_list_open(self) -> None:
         self.open_step(5)
         self.push("This step")
-        self.wait(lambda: self.css("[role=menuitem]"), "the menu")
+        self.there("[role=menuitem]", "the menu")
         self.assert_accessible()
         self.press(Keys.ESCAPE)
         self.click("[data-lens=wave] button[aria-haspopup=listbox]")
-        self.wait(lambda: self.css("[role=option]"), "the list")
+        self.there("[role=option]", "the list")
         self.assert_accessible()
         self.press(Keys.ESCAPE)
         self.push("Write: Why")
@@ -94,10 +94,10 @@ class AccessibilityTest(BrowserTest):
 
     def test_addresses_where_nothing_is(self) -> None:
         self.open("/nowhere")
-        self.wait(lambda: self.find("//h1[contains(., 'nothing at this address')]"), "the message")
+        self.there("//h1[contains(., 'nothing at this address')]", "the message")
         self.assert_accessible()
         self.open("/desk/00000000-0000-0000-0000-000000000000")
-        self.wait(lambda: "no such lesson" in self.text_of("main [role=alert]"), "the message")
+        self.says("main [role=alert]", "no such lesson", "the message")
         self.assert_accessible()
 
 

@@ -13,7 +13,7 @@ from tests.support.writing import WritingTest
 class ShelfTest(WritingTest):
     def begin_lesson(self, title: str, opening: str) -> None:
         self.open("/shelf")
-        entry = self.wait(lambda: self.css("form input"), "the form")
+        entry = self.there("form input", "the form")
         self.pick("It begins with: ", opening)
         entry.send_keys(title, Keys.ENTER)
         self.wait(lambda: "/desk/" in self.driver.current_url, "the desk")
@@ -21,17 +21,17 @@ class ShelfTest(WritingTest):
 
     def test_search_leads_to_the_step(self) -> None:
         self.open("/shelf")
-        field = self.wait(lambda: self.css("input[type=search]"), "the search")
+        field = self.there("input[type=search]", "the search")
         field.send_keys("brilliance")
         step = "//a[.='Step 5: A filter that gives it distance']"
-        self.wait(lambda: self.find(step), "the step")
+        self.there(step, "the step")
         self.assertEqual(self.text_of("[data-found] mark"), "brilliance")
         self.assert_accessible()
         self.click(step)
         self.settle()
         self.assertEqual(self.title(), "A filter that gives it distance")
         self.open("/shelf")
-        field = self.wait(lambda: self.css("input[type=search]"), "the search")
+        field = self.there("input[type=search]", "the search")
         field.send_keys("dromedary")
         self.notice("No step of your lessons has all these words")
 
@@ -48,18 +48,18 @@ class ShelfTest(WritingTest):
     def test_step_and_patch_of_another_lesson(self) -> None:
         self.begin_lesson("Patchwork", "An empty bench")
         self.menu("Take from another lesson…")
-        field = self.wait(lambda: self.css("[role=dialog] input[type=search]"), "the search")
+        field = self.there("[role=dialog] input[type=search]", "the search")
         field.send_keys("breath envelope swell")
-        self.wait(lambda: self.css("[data-found]"), "a step")
+        self.there("[data-found]", "a step")
         self.assert_accessible()
         self.push("Only its patch")
-        self.wait(lambda: self.css("[data-card=breath]"), "the patch of that step")
+        self.there("[data-card=breath]", "the patch of that step")
         self.settle()
         self.assertEqual(self.title(), "First step", "the text stays")
         self.menu("Take from another lesson…")
-        field = self.wait(lambda: self.css("[role=dialog] input[type=search]"), "the search")
+        field = self.there("[role=dialog] input[type=search]", "the search")
         field.send_keys("bronze drinks")
-        self.wait(lambda: self.find("//div[.='Bronze drinks the highs first']"), "the step")
+        self.there("//div[.='Bronze drinks the highs first']", "the step")
         self.push("The step")
         self.wait(lambda: self.title() == "Bronze drinks the highs first", "the step itself")
         self.settle()
@@ -75,12 +75,12 @@ class ShelfTest(WritingTest):
     def test_lesson_starts_from_another_is_told_when_that_changes_and_follows(self) -> None:
         horn = self.application.make(LessonDocument(title="Horn of the north mole", steps=HORN))
         self.open("/shelf")
-        field = self.wait(lambda: self.find("//label[span='A new series']/input"), "the form")
+        field = self.there("//label[span='A new series']/input", "the form")
         field.send_keys("Two moles", Keys.ENTER)
         self.wait(lambda: "/series/" in self.driver.current_url, "the series")
         series = self.driver.current_url
         self.put_in_series("Horn of the north mole")
-        entry = self.wait(lambda: self.find("//label[contains(., 'Horn of the north mole')]/input"), "the next lesson")
+        entry = self.there("//label[contains(., 'Horn of the north mole')]/input", "the next lesson")
         entry.send_keys("Fog on the north mole", Keys.ENTER)
         self.wait(lambda: "/desk/" in self.driver.current_url, "the desk")
         later = self.driver.current_url
@@ -110,7 +110,7 @@ class ShelfTest(WritingTest):
         self.wait(lambda: self.value("cutoff") == value, "the other cutoff")
         self.assertTrue(self.css("[data-card=reverb]"), "its own change is still there")
         self.push("Take it back")
-        self.wait(lambda: self.css("[data-moved-on]"), "to be told again")
+        self.there("[data-moved-on]", "to be told again")
         self.settle()
         self.select("bell")
         self.wait(lambda: self.value("cutoff") == 420, "the cutoff as it was")
@@ -129,7 +129,7 @@ class OwnWordsTest(WritingTest):
     def word(self, number: int, text: str) -> None:
         """Word an instruction."""
         self.choose(f"Instruction {number}", "Word it yourself")
-        field = self.wait(lambda: self.css("article ol textarea"), "the field")
+        field = self.there("article ol textarea", "the field")
         field.send_keys(Keys.CONTROL, "a")
         field.send_keys(text)
 
@@ -149,11 +149,11 @@ class OwnWordsTest(WritingTest):
         self.wait(lambda: said.replace("420 Hz", "838 Hz") in self.moves(), "the value that followed")
         self.select("bell")
         self.click("//*[@role='radio'][normalize-space()='12']")
-        self.wait(lambda: self.css("[data-misfits]"), "to be told that it no longer fits")
+        self.there("[data-misfits]", "to be told that it no longer fits")
         self.assertIn("No longer done", self.text_of("[data-misfits]"))
         self.assert_accessible()
         self.push("Let it go")
-        self.wait(lambda: not self.css("[data-misfits]"), "the words to be let go")
+        self.gone("[data-misfits]", "the words to be let go")
         self.settle()
 
     def word_again(self, text: str) -> None:
@@ -169,11 +169,11 @@ class OwnWordsTest(WritingTest):
         swapped = [before[0], before[2], before[1], *before[3:]]
         self.wait(lambda: self.moves() == swapped, "the other order")
         self.choose("Instruction 2", "Move up")
-        self.wait(lambda: self.css("[data-misfits]"), "to be told that it cannot be done")
+        self.there("[data-misfits]", "to be told that it cannot be done")
         self.assertIn("In your order it cannot be done", self.text_of("[data-misfits]"))
         self.assertEqual(self.moves(), before)
         self.push("Let it go")
-        self.wait(lambda: not self.css("[data-misfits]"), "the order to be let go")
+        self.gone("[data-misfits]", "the order to be let go")
 
     def test_links_lead_to_pictures_detours_and_modules(self) -> None:
         lesson = self.application.make(LessonDocument(title="Links", steps=BELL[:3]))
@@ -182,19 +182,16 @@ class OwnWordsTest(WritingTest):
         picture = "[data-link='plate:plate-1']"
         self.assertEqual(self.text_of(picture), "picture 1")
         self.click(picture)
-        self.wait(lambda: self.css("[data-plate=plate-1]:focus"), "the picture")
+        self.there("[data-plate=plate-1]:focus", "the picture")
         self.click("[data-link='detour:detour-1']")
-        self.wait(lambda: "Against A wooden one" in self.sentence("spectrum"), "the detour")
+        self.says(self.caption_of("spectrum"), "Against A wooden one", "the detour")
         self.go(2)
         self.click("[data-link='module:oscillator']")
-        self.wait(lambda: self.css("section[aria-label='Settings of Prime']"), "the rulers of the module")
+        self.there("section[aria-label='Settings of Prime']", "the rulers of the module")
         self.push("Write: Listen for")
         self.click("button[aria-label^='Point to…']")
         self.click("//*[@role='menuitem'][normalize-space()='the module Loudness']")
-        self.wait(
-            lambda: self.css("[aria-label='Preview: Listen for'] [data-link='module:amplifier']"),
-            "the link in the text",
-        )
+        self.there("[aria-label='Preview: Listen for'] [data-link='module:amplifier']", "the link in the text")
         self.assert_accessible()
         self.assert_no_errors_logged()
 

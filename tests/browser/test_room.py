@@ -41,7 +41,7 @@ class RoomTest(BenchTest):
     def test_parts_fold_away_and_stay_so(self) -> None:
         before = self.size("[data-map] svg")
         self.shifted("u", "i", "w")
-        self.wait(lambda: not self.css("#foot"), "the lenses to be folded")
+        self.gone("#foot", "the lenses to be folded")
         wide, high = self.size("[data-map] svg")
         self.assertGreater(wide, before[0] + 450)
         self.assertGreater(high, before[1] + 200)
@@ -52,7 +52,7 @@ class RoomTest(BenchTest):
         self.push("Show the text")
         self.push("Show the rulers")
         self.press("1")
-        self.wait(lambda: self.css("#foot [data-lens]"), "the lenses")
+        self.there("#foot [data-lens]", "the lenses")
         self.wait(lambda: abs(self.size("[data-map] svg")[0] - before[0]) < 2, "the usual room")
 
     def shifted(self, *letters: str) -> None:
@@ -61,14 +61,14 @@ class RoomTest(BenchTest):
             ActionChains(self.driver).key_down(Keys.SHIFT).send_keys(letter).key_up(Keys.SHIFT).perform()
 
     def test_the_divider_is_dragged_and_moved_by_keys(self) -> None:
-        divider = self.wait(lambda: self.css("[role=separator]"), "the divider")
+        divider = self.there("[role=separator]", "the divider")
         high = self.size("#foot")[1]
         ActionChains(self.driver).drag_and_drop_by_offset(divider, 0, -60).perform()
         self.wait(lambda: abs(self.size("#foot")[1] - high - 60) < 4, "more room beneath")
         divider.send_keys(Keys.ARROW_DOWN, Keys.ARROW_DOWN)
         self.wait(lambda: abs(self.size("#foot")[1] - high - 12) < 4, "less again")
         divider.send_keys(Keys.ENTER)
-        self.wait(lambda: not self.css("#foot"), "nothing beneath")
+        self.gone("#foot", "nothing beneath")
         divider.send_keys(Keys.ENTER)
         self.wait(lambda: abs(self.size("#foot")[1] - high) < 4, "as usual")
 
@@ -76,19 +76,19 @@ class RoomTest(BenchTest):
         wish = {"features": [{"name": "prefers-color-scheme", "value": "dark"}]}
         self.driver.execute_cdp_cmd("Emulation.setEmulatedMedia", wish)
         self.addCleanup(self.driver.execute_cdp_cmd, "Emulation.setEmulatedMedia", {"features": []})
-        self.wait(lambda: self.css("html[data-ground=dark]"), "the dark ground")
+        self.there("html[data-ground=dark]", "the dark ground")
         self.settle()
         for foot in ("lenses", "connections", "checkup", "phrase"):
             self.click(f"[data-foot={foot}]")
             self.assert_accessible()
         self.open("/shelf")
-        self.wait(lambda: self.find("//h2"), "the shelf")
+        self.there("//h2", "the shelf")
         self.assert_accessible()
         self.open("/account")
         self.click("//*[@role='radio'][normalize-space()='Light']")
-        self.wait(lambda: self.css("html[data-ground=light]"), "a light ground, whatever the system wishes")
+        self.there("html[data-ground=light]", "a light ground, whatever the system wishes")
         self.driver.refresh()
-        self.wait(lambda: self.css("html[data-ground=light]"), "it is remembered")
+        self.there("html[data-ground=light]", "it is remembered")
 
     def test_at_1024_nothing_is_off_the_page(self) -> None:
         self.screen(1024, 768)
@@ -103,7 +103,7 @@ class RoomTest(BenchTest):
         for width, height in ((640, 400), (390, 844)):
             self.screen(width, height)
             self.open("/shelf")
-            self.wait(lambda: self.find("//h2"), "the shelf")
+            self.there("//h2", "the shelf")
             self.assert_nothing_beyond(f"shelf, {width}")
             self.open_step(5, screen="practice")
             for part, there in (

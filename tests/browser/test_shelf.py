@@ -31,7 +31,7 @@ class FirstVisitTest(WritingTest):
         self.assertTrue(self.find("//*[@role='tab'][starts-with(., 'Checkup: all well')]"))
         self.focus("[data-write=Why]")
         self.press(Keys.ENTER)
-        self.wait(lambda: self.css("textarea[aria-label=Why]"), "the field").send_keys("A tone has a beginning.")
+        self.there("textarea[aria-label=Why]", "the field").send_keys("A tone has a beginning.")
         self.press(Keys.ESCAPE)
         self.settle()
         self.open("/shelf")
@@ -41,19 +41,19 @@ class FirstVisitTest(WritingTest):
     def test_learner_sees_what_is_new_where_they_are_and_what_they_have_followed(self) -> None:
         sign_in_browser(self.driver, self.application, TJARK)
         self.open("/shelf")
-        self.wait(lambda: self.css("section[aria-label='New for you']"), "what is new")
+        self.there("section[aria-label='New for you']", "what is new")
         self.assertFalse(self.css("section[aria-label='Where you are']"))
         with self.application.client(TJARK) as client:
             lessons = {one["title"]: one["id"] for one in client.get("/api/practice").json()}
         self.open(f"/practice/{lessons['Foghorn']}/2")
         self.settle()
         self.open("/shelf")
-        self.wait(lambda: "Foghorn" in self.text_of("section[aria-label='Where you are']"), "where they are")
+        self.says("section[aria-label='Where you are']", "Foghorn", "where they are")
         self.assertEqual(self.attribute("[data-way]", "data-way"), "2/5")
         self.open(f"/practice/{lessons['Foghorn']}/5")
         self.settle()
         self.open("/shelf")
-        self.wait(lambda: "Foghorn" in self.text_of("section[aria-label='Followed to the end']"), "that it is followed")
+        self.says("section[aria-label='Followed to the end']", "Foghorn", "that it is followed")
         self.assertTrue(self.find("//section[@aria-label='Followed to the end']//a[.='Look again']"))
         self.assert_accessible()
 
@@ -68,12 +68,12 @@ class BundleTest(WritingTest):
         with self.application.client() as client:
             data = client.get(f"/api/lessons/{bell}/bundle").content
         self.open("/shelf")
-        self.wait(lambda: self.find("//button[.='Open a bundle…']"), "the shelf")
+        self.there("//button[.='Open a bundle…']", "the shelf")
         self.offer("gull.zip", b"no bundle at all")
-        self.wait(lambda: "not a bundle" in self.text_of("[role=dialog] [role=alert]"), "what is wrong with it")
+        self.says("[role=dialog] [role=alert]", "not a bundle", "what is wrong with it")
         self.push("Leave it")
         self.offer("bell.zip", data)
-        self.wait(lambda: "Ship’s bell" in self.text_of("[role=dialog] h2"), "what would come")
+        self.says("[role=dialog] h2", "Ship’s bell", "what would come")
         self.assertEqual(len(self.all_css("[role=dialog] ol > li")), 8)
         self.assertIn("the very same lesson already", self.text_of("[role=dialog]"))
         self.assert_accessible()
@@ -81,7 +81,7 @@ class BundleTest(WritingTest):
         self.wait(lambda: "/desk/" in self.driver.current_url, "the desk")
         self.settle()
         self.assertNotIn(bell, self.driver.current_url)
-        self.assertIn(BELL[0].title, self.text_of("main"))
+        self.assertEqual(self.title(), BELL[0].title)
 
 
 class PublishingTest(WritingTest):
@@ -91,7 +91,7 @@ class PublishingTest(WritingTest):
         self.open(f"/desk/{lesson}/1")
         self.settle()
         self.lesson_menu("Publish…")
-        self.wait(lambda: "to look at" in self.text_of("[data-steps] h3"), "what the checkup says")
+        self.says("[data-steps] h3", "to look at", "what the checkup says")
         rows = [one.text.replace("\n", " ") for one in self.all_css("[data-steps] ol > li")]
         self.assertEqual(len(rows), 8)
         self.assertIn("still called “New step”", rows[0])

@@ -24,7 +24,7 @@ class SoundsTest(WritingTest):
     def bring(self, file: Path) -> None:
         """Choose a file in the panel, which asks for its name then."""
         self.choose_file("[role=dialog] input[type=file]", file)
-        self.wait(lambda: self.css("[data-new-sound]"), "to be asked for its name")
+        self.there("[data-new-sound]", "to be asked for its name")
 
     def kept(self, lesson: str) -> Any:
         with self.application.client() as client:
@@ -33,18 +33,18 @@ class SoundsTest(WritingTest):
     def test_a_file_becomes_what_a_sampler_plays(self) -> None:
         lesson = self.open_foghorn(2)
         self.choose("Do…", "Sounds for samplers…")
-        self.wait(lambda: self.css("[data-sounds]:not([data-sounds=busy])"), "the sounds")
+        self.there("[data-sounds]:not([data-sounds=busy])", "the sounds")
         self.give("Hawser.wav", file_of(tone(233.08, 1.5)))
-        told = self.wait(lambda: self.find(ROW.format("Hawser")), "the sound").text
+        told = self.there(ROW.format("Hawser"), "the sound").text
         self.assertIn("Its root is A♯3; a loop is proposed from", told)
         self.click(f"{ROW.format('Hawser')}//button[.='Describe…']")
         source = f"{ROW.format('Hawser')}//input[@placeholder='Who, where, when']"
-        field = self.wait(lambda: self.find(source), "the field for its source")
+        field = self.there(source, "the field for its source")
         field.send_keys("The quay, at night")
         self.push("Keep")
-        self.wait(lambda: self.find(f"{ROW.format('Hawser')}[contains(., 'The quay, at night')]"), "its source")
+        self.there(f"{ROW.format('Hawser')}[contains(., 'The quay, at night')]", "its source")
         self.click(f"{ROW.format('Hawser')}//button[.='Put in a sampler']")
-        self.wait(lambda: self.css("[data-inspector] [data-sound='Hawser'] svg"), "the sampler with its wave")
+        self.there("[data-inspector] [data-sound='Hawser'] svg", "the sampler with its wave")
         self.settle()
         (sampler,) = [one for one in self.kept(lesson)["modules"] if one["type"] == "sampler"]
         self.assertTrue(sampler["settings"]["sound"].endswith(" Hawser"))
@@ -54,7 +54,7 @@ class SoundsTest(WritingTest):
         self.assertFalse(self.find(f"//article//*[contains(., '{sampler['settings']['sound'][:12]}')]"))
         self.click("//*[@role='radio'][normalize-space()='on']")
         self.settle()
-        edge = self.wait(lambda: self.css("[data-inspector] [data-place=loop_to]"), "the end of the loop")
+        edge = self.there("[data-inspector] [data-place=loop_to]", "the end of the loop")
         before = sampler["settings"]["loop_to"]
         self.drag(edge, -40)
         self.settle()
@@ -67,22 +67,22 @@ class SoundsTest(WritingTest):
     def test_a_sound_of_what_is_heard(self) -> None:
         self.open_foghorn(4)
         self.choose("Do…", "Sounds for samplers…")
-        self.wait(lambda: self.css("[data-sounds]:not([data-sounds=busy])"), "the sounds")
+        self.there("[data-sounds]:not([data-sounds=busy])", "the sounds")
         self.push("Of what is heard here: Of what is heard here…")
         self.click("//*[@role='option'][normalize-space()='Reed, all of it']")
         self.push("Keep it")
-        row = self.wait(lambda: self.find(ROW.format("Reed")), "the sound")
+        row = self.there(ROW.format("Reed"), "the sound")
         self.assertIn("A1", row.text, "55 Hz")
         self.click(f"{ROW.format('Reed')}//button[.='Delete']")
-        self.wait(lambda: not self.find(ROW.format("Reed")), "it to be gone")
+        self.gone(ROW.format("Reed"), "it to be gone")
         self.press(Keys.ESCAPE)
 
     def test_what_is_no_sound_is_refused_and_nothing_is_lost(self) -> None:
         self.open_foghorn(2)
         self.choose("Do…", "Sounds for samplers…")
-        self.wait(lambda: self.css("[data-sounds]:not([data-sounds=busy])"), "the sounds")
+        self.there("[data-sounds]:not([data-sounds=busy])", "the sounds")
         self.give("Rope.wav", b"no sound at all")
-        said = self.wait(lambda: self.css("[data-new-sound] [role=alert]"), "to be told").text
+        said = self.there("[data-new-sound] [role=alert]", "to be told").text
         self.assertIn("not a sound file", said)
         self.assertEqual(self.attribute("[data-new-sound] input", "value"), "Rope")
         self.push("Leave it")
@@ -90,7 +90,7 @@ class SoundsTest(WritingTest):
         self.bring(gone)
         gone.unlink()
         self.push("Keep it")
-        said = self.wait(lambda: self.css("[data-new-sound] [role=alert]"), "to be told").text
+        said = self.there("[data-new-sound] [role=alert]", "to be told").text
         self.assertIn("“Gone.wav” cannot be read", said)
         self.assertNotIn("server", said, "which is well")
         self.push("Leave it")

@@ -38,14 +38,14 @@ class StatesTest(BenchTest):
     def menu(self, button: str, word: str | None = None) -> None:
         """Open a menu by how its button begins, and choose."""
         self.click(f"//button[starts-with(@aria-label, '{button}') or starts-with(normalize-space(), '{button}')]")
-        self.wait(lambda: self.css("[role=menu]"), f"the menu {button}")
+        self.there("[role=menu]", f"the menu {button}")
         if word:
             self.click(f"//*[@role='menuitem'][normalize-space()='{word}']")
 
     def leave(self, what: str) -> None:
         """Close what lies over the page."""
         self.press(Keys.ESCAPE)
-        self.wait(lambda: not self.css(what), "the page again")
+        self.gone(what, "the page again")
 
     def tell(self, screen: str) -> None:
         """Check that nothing was found, and put the count into the table."""
@@ -56,7 +56,7 @@ class StatesTest(BenchTest):
         self.open_step(5)
         for word in PANELS:
             self.menu("Lesson…", word)
-            self.wait(lambda: self.css("[role=dialog] h2"), word)
+            self.there("[role=dialog] h2", word)
             self.settled_dialog()
             self.look(word)
             self.leave("[role=dialog]")
@@ -69,12 +69,12 @@ class StatesTest(BenchTest):
         self.look("on other instruments")
         self.leave("[role=dialog]")
         self.menu("More for the lens spectrum", "Strip over a setting…")
-        self.wait(lambda: self.css("[data-strip] canvas"), "the strip")
+        self.there("[data-strip] canvas", "the strip")
         self.look("strip")
         self.leave("[role=dialog]")
         self.push("Do…")
         self.click("//*[@role='menuitem'][normalize-space()='Sounds for samplers…']")
-        self.wait(lambda: self.css("[data-sounds]:not([data-sounds=busy])"), "the sounds")
+        self.there("[data-sounds]:not([data-sounds=busy])", "the sounds")
         self.look("sounds")
         self.leave("[role=dialog]")
         self.tell("what opens over the desk")
@@ -89,7 +89,7 @@ class StatesTest(BenchTest):
         for key, what in SHORTCUTS.items():
             self.select("bell")
             ActionChains(self.driver).send_keys(key).perform()
-            self.wait(lambda: self.css("[role=dialog]"), what)
+            self.there("[role=dialog]", what)
             self.look(what)
             self.leave("[role=dialog]")
         for key in ("s", "m", "w"):
@@ -119,10 +119,10 @@ class StatesTest(BenchTest):
     def test_playing_live(self) -> None:
         self.open_step(3)
         self.push("Play live")
-        self.wait(lambda: self.css("[data-live=on]"), "the bench to be an instrument")
+        self.there("[data-live=on]", "the bench to be an instrument")
         self.look("live")
         ActionChains(self.driver).key_down("x").perform()
-        self.wait(lambda: self.css("[data-key][aria-pressed=true]"), "a key to be down")
+        self.there("[data-key][aria-pressed=true]", "a key to be down")
         self.look("live, a key down")
         ActionChains(self.driver).key_up("x").perform()
         self.click("//button[.='Letters play notes']")
@@ -134,11 +134,11 @@ class StatesTest(BenchTest):
     def test_company(self) -> None:
         self.open_step(5)
         self.body_keys("5")
-        self.wait(lambda: self.css("[data-company='0']"), "the company")
+        self.there("[data-company='0']", "the company")
         self.look("nobody in company")
         for count, name in enumerate(("Low reeds", "Bells", "Rain"), 1):
             self.push(name)
-            self.wait(lambda count=count: self.css(f"[data-company='{count}']"), name)
+            self.there(f"[data-company='{count}']", name)
         self.look("three in company")
         self.push("A step of a lesson…")
         self.look("a step as company")
@@ -152,7 +152,7 @@ class StatesTest(BenchTest):
         self.body_keys("5")
         for _ in range(3):
             self.click("[data-part] .act-away")
-        self.wait(lambda: self.css("[data-company='0']"), "nobody in company")
+        self.there("[data-company='0']", "nobody in company")
         self.settle()
         self.tell("company")
 
@@ -163,19 +163,20 @@ class StatesTest(BenchTest):
     def test_screens_beside_the_bench(self) -> None:
         for path, there in (("/shelf", "//h2"), ("/account", "//h1"), ("/nowhere", "//a")):
             self.open(path)
-            self.wait(lambda there=there: self.find(there), path)
+            self.there(there, path)
             self.look(path)
         self.tell("screens beside the bench")
 
     def test_classes(self) -> None:
+        self.school.open_class()
         self.open("/classes")
-        self.wait(lambda: self.find("//a[.='Tuesday evening on the mole']"), "the class")
+        self.there("//a[.='Tuesday evening on the mole']", "the class")
         self.look("classes")
         self.click("//a[.='Tuesday evening on the mole']")
-        self.wait(lambda: self.css("[data-member]"), "its members")
+        self.there("[data-member]", "its members")
         self.look("a class")
         self.click("//main//ol//a[.='Foghorn']")
-        self.wait(lambda: self.css("[data-at-work]"), "those at work")
+        self.there("[data-at-work]", "those at work")
         self.look("a class at work")
         self.tell("classes")
 
@@ -184,7 +185,7 @@ class StatesTest(BenchTest):
         self.look("watching")
         self.push("My own bench")
         self.settle()
-        self.wait(lambda: self.css("[data-near]"), "how near one is")
+        self.there("[data-near]", "how near one is")
         self.look("own bench")
         self.each_part(lambda part: self.look(f"own bench, {part}"))
         self.push("The lesson")

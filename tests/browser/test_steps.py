@@ -24,6 +24,7 @@ class StepsTest(BrowserTest):
         self.open_step(2)
         self.choose("Add a step after this one")
         self.wait(lambda: len(self.titles()) == 6 and self.titles()[2] == "New step", "the new step")
+        self.there("[aria-current=step][title='New step']", "the new step to be open")
         self.settle()
         self.assertIn("The patch stays as it was.", self.text_of("article"))
         title = self.css("h1 textarea")
@@ -35,10 +36,11 @@ class StepsTest(BrowserTest):
 
         self.choose("Duplicate")
         self.wait(lambda: self.titles()[3:4] == ["Fog rolls in (copy)"], "the copy")
+        self.there("[aria-current=step][title='Fog rolls in (copy)']", "the copy to be open")
         self.settle()
         self.choose("Move later")
         self.wait(lambda: self.titles()[4:5] == ["Fog rolls in (copy)"], "the move")
-        self.wait(lambda: self.css("[aria-current=step][aria-label^='Step 5']"), "to go along")
+        self.there("[aria-current=step][aria-label^='Step 5']", "to go along")
         self.settle()
 
         before = self.titles()
@@ -51,20 +53,20 @@ class StepsTest(BrowserTest):
 
     def test_lesson_without_steps_offers_to_add_one(self) -> None:
         self.open("/shelf")
-        entry = self.wait(lambda: self.css("form input"), "the form")
+        entry = self.there("form input", "the form")
         entry.send_keys("Gulls", Keys.ENTER)
         self.wait(lambda: "/desk/" in self.driver.current_url, "the desk")
         self.settle()
         self.assertEqual(self.titles(), ["First step"])
         self.choose("Delete this step")
-        self.wait(lambda: self.find("//h1[contains(., 'no steps yet')]"), "the empty lesson")
+        self.there("//h1[contains(., 'no steps yet')]", "the empty lesson")
         self.assert_accessible()
         self.push("Add the first step")
         self.wait(lambda: self.titles() == ["First step"], "a first step")
 
     def test_lesson_is_renamed_where_its_title_stands(self) -> None:
         self.open("/shelf")
-        entry = self.wait(lambda: self.css("form input"), "the form")
+        entry = self.there("form input", "the form")
         entry.send_keys("Surf", Keys.ENTER)
         self.wait(lambda: "/desk/" in self.driver.current_url, "the desk")
         self.settle()
@@ -73,18 +75,18 @@ class StepsTest(BrowserTest):
         title.send_keys(Keys.CONTROL, "a")
         title.send_keys("Surf at night", Keys.ENTER)
         self.open("/shelf")
-        self.wait(lambda: self.find("//h2/a[text()='Surf at night']"), "the new title")
+        self.there("//h2/a[text()='Surf at night']", "the new title")
 
     def test_lesson_is_deleted_and_brought_back(self) -> None:
         self.open("/shelf")
-        entry = self.wait(lambda: self.css("form input"), "the form")
+        entry = self.there("form input", "the form")
         entry.send_keys("Rain", Keys.ENTER)
         self.wait(lambda: "/desk/" in self.driver.current_url, "the desk")
         self.open("/shelf")
         self.push("Delete “Rain”")
-        self.wait(lambda: not self.find("//h2/a[text()='Rain']"), "the deletion")
+        self.gone("//h2/a[text()='Rain']", "the deletion")
         self.push("Bring it back")
-        self.wait(lambda: self.find("//h2/a[text()='Rain']"), "the lesson that comes back")
+        self.there("//h2/a[text()='Rain']", "the lesson that comes back")
 
 
 class TwoWindowsTest(BrowserTest):
@@ -121,7 +123,7 @@ class TwoWindowsTest(BrowserTest):
         self.select("amp")
         self.change_here()
         self.settle()
-        self.wait(lambda: self.css("[aria-current=step][title='Written elsewhere']"), "the other title")
+        self.there("[aria-current=step][title='Written elsewhere']", "the other title")
         self.assertGreater(self.value("level"), 0.0)
 
     def test_what_others_change_is_seen_without_a_reload_and_undo_leaves_it_alone(self) -> None:
@@ -131,7 +133,7 @@ class TwoWindowsTest(BrowserTest):
         self.change_here()
         self.settle()
         self.elsewhere(4, lambda content: content["patch"]["modules"][1].update(label="Pipe"))
-        self.wait(lambda: "Pipe" in self.text_of("[aria-label='Map of the patch']"), "the other name")
+        self.says("[aria-label='Map of the patch']", "Pipe", "the other name")
         self.press(Keys.ESCAPE)
         ActionChains(self.driver).key_down(Keys.CONTROL).send_keys("z").key_up(Keys.CONTROL).perform()
         self.settle()
@@ -144,7 +146,7 @@ class TwoWindowsTest(BrowserTest):
         self.hold_back()
         self.elsewhere(2, self.level_elsewhere(0.7))
         self.change_here()
-        self.wait(lambda: self.css("[role=alertdialog]"), "the conflict")
+        self.there("[role=alertdialog]", "the conflict")
         self.assertIn("Not kept yet", self.text_of("[data-keeping=conflict]"))
         self.assertIn("0.7", self.text_of("[role=alertdialog]"))
         self.assert_accessible()
@@ -165,7 +167,7 @@ class TwoWindowsTest(BrowserTest):
         self.elsewhere(2, change)
         self.change_here()
         self.push("Keep mine as a new step behind it")
-        self.wait(lambda: self.css("[aria-current=step][aria-label*='Theirs (my version)']"), "my version")
+        self.there("[aria-current=step][aria-label*='Theirs (my version)']", "my version")
         self.settle()
         self.assertNotEqual(self.value("level"), 0.9)
         titles = [link.get_attribute("title") for link in self.all_css("nav[aria-label=Steps] a")]
@@ -206,28 +208,30 @@ class TwoWindowsTest(BrowserTest):
 
 
 class DyingServerTest(BrowserTest):
+    alone = True
+
     def test_what_was_shown_as_kept_survives_a_kill(self) -> None:
         self.open_step(5)
         self.hold("resonance")
         self.press(Keys.PAGE_UP)
-        self.wait(lambda: not self.css("[data-keeping=kept]"), "the change to be noticed", 5)
-        self.wait(lambda: self.css("[data-keeping=kept]"), "everything kept")
-        self.application.kill()
+        self.gone("[data-keeping=kept]", "the change to be noticed", 5)
+        self.there("[data-keeping=kept]", "everything kept")
+        self.own.kill()
         value = self.value("resonance")
-        self.application.start()
+        self.own.start()
         self.driver.refresh()
         self.settle()
         self.assertEqual(self.value("resonance"), value)
 
     def test_change_made_while_the_server_is_away_is_held_and_kept_later(self) -> None:
         self.open_step(3)
-        self.application.kill()
+        self.own.kill()
         self.hold("level")
         self.press(Keys.PAGE_UP)
-        self.wait(lambda: "does not answer" in self.text_of("[data-keeping]"), "to be told")
+        self.says("[data-keeping]", "does not answer", "to be told")
         value = self.value("level")
-        self.application.start()
-        self.wait(lambda: self.css("[data-keeping=kept]"), "everything kept", 30)
+        self.own.start()
+        self.there("[data-keeping=kept]", "everything kept", 30)
         self.driver.refresh()
         self.settle()
         self.assertEqual(self.value("level"), value)

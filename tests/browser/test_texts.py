@@ -22,7 +22,7 @@ FILLED = 0.6
 class TextsTest(BenchTest):
     def collisions(self) -> list[str]:
         """Return what cannot be read on the page."""
-        self.wait(lambda: self.css("[data-map] [data-card] text"), "the map")
+        self.there("[data-map] [data-card] text", "the map")
         self.wait(lambda: self.driver.execute_script("return document.fonts.status === 'loaded'"), "the typefaces")
         count, found = self.driver.execute_script(COLLISIONS)
         self.assertGreater(count, 20)

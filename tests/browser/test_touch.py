@@ -54,7 +54,7 @@ class TouchTest(BenchTest):
 
     def tap(self, what: str) -> None:
         """Tap what a selector or a path leads to, as soon as it is there."""
-        element = self.wait(lambda: self.see(what), what)
+        element = self.there(what, what)
         self.driver.execute_script("arguments[0].scrollIntoView({block: 'nearest'})", element)
         self.finger(self.middle(element))
 
@@ -64,13 +64,13 @@ class TouchTest(BenchTest):
     def test_a_lesson_with_fingers_alone(self) -> None:
         self.open_step(2, screen="practice")
         self.tap("//button[normalize-space()='My own bench']")
-        self.wait(lambda: self.css("[data-near]"), "one's own bench")
+        self.there("[data-near]", "one's own bench")
         self.settle()
         small: dict[str, list[str]] = {}
 
         self.part("Map")
         self.tap("[data-card=out]")
-        self.wait(lambda: self.css("[data-card=out][aria-pressed=true]"), "a card to be chosen")
+        self.there("[data-card=out][aria-pressed=true]", "a card to be chosen")
         small["map"] = self.driver.execute_script(SMALL)
 
         self.part("Rulers")
@@ -84,13 +84,13 @@ class TouchTest(BenchTest):
         small["rulers"] = self.driver.execute_script(SMALL)
 
         self.part("Lenses")
-        self.wait(lambda: self.css("[data-lens] canvas"), "a lens")
+        self.there("[data-lens] canvas", "a lens")
         small["lenses"] = self.driver.execute_script(SMALL)
         self.tap("button[aria-label^='Play']")
-        self.wait(lambda: self.css("button[aria-label^='Stop'], button[aria-label^='Pause']"), "the sound")
+        self.there("button[aria-label^='Stop'], button[aria-label^='Pause']", "the sound")
 
         self.part("Text")
-        reading = self.wait(lambda: self.css("[data-reading]"), "the text")
+        reading = self.there("[data-reading]", "the text")
         small["text"] = self.driver.execute_script(SMALL)
         across, down = self.middle(reading)
         self.assertGreater(self.driver.execute_script(HIDDEN, reading), 40, "a text that is longer than the screen")

@@ -1,12 +1,10 @@
 """`bin/inner-tone account`: accounts are made and given other passwords without the page."""
 
-import subprocess
-import sys
 import unittest
 
 from inner_tone.store import accounts
 from inner_tone.store.database import connect, sessions
-from tests.support.application import ROOT
+from tests.support.command import Answer, run_here
 from tests.support.database import fresh_url
 
 
@@ -14,9 +12,8 @@ class AccountTest(unittest.TestCase):
     def setUp(self) -> None:
         self.database = fresh_url()
 
-    def run_account(self, password: str, *arguments: str) -> subprocess.CompletedProcess[str]:
-        command = [sys.executable, "-m", "inner_tone.cli", "account", *arguments, "--database", self.database]
-        return subprocess.run(command, cwd=ROOT, input=password + "\n", capture_output=True, text=True, check=False)
+    def run_account(self, password: str, *arguments: str) -> Answer:
+        return run_here("account", *arguments, "--database", self.database, given=f"{password}\n")
 
     def test_made_then_another_password(self) -> None:
         made = self.run_account("seven grey gulls", "hauke", "--role", "educator", "--name", "Hauke Petersen")

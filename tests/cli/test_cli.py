@@ -1,14 +1,9 @@
 """The command line: files in, files out, errors in one sentence."""
 
-import io
 import json
-import subprocess
-import sys
 import tempfile
 import unittest
 import zipfile
-from contextlib import redirect_stderr, redirect_stdout
-from dataclasses import dataclass
 from hashlib import sha256
 from pathlib import Path
 from typing import Any
@@ -16,7 +11,6 @@ from typing import Any
 import numpy as np
 from scipy.io import wavfile
 
-from inner_tone.cli.__main__ import main
 from inner_tone.core.lens.recipe import Recipe, charts
 from inner_tone.core.lens.view import SpectrumView
 from inner_tone.core.lesson.lesson import LessonDocument
@@ -25,19 +19,11 @@ from inner_tone.core.lesson.step import StepContent
 from inner_tone.demo.foghorn import BLASTS, DISTANT
 from inner_tone.formats.bundle import Bundle, bundle_bytes
 from inner_tone.formats.picture import svg
+from tests.support.command import run_alone, run_here
 
 ROOT = Path(__file__).resolve().parents[2]
 PATCH = "docs/examples/foghorn.patch.json"
 PHRASE = "docs/examples/foghorn.phrase.json"
-
-
-@dataclass(frozen=True)
-class Answer:
-    """What a command ended with and said."""
-
-    returncode: int
-    stdout: str
-    stderr: str
 
 
 class CliCase(unittest.TestCase):
@@ -46,24 +32,8 @@ class CliCase(unittest.TestCase):
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
 
-    def run_cli(self, *words: str) -> Answer:
-        """Run a command in this process, which has the engine loaded already."""
-        out, errors = io.StringIO(), io.StringIO()
-        with redirect_stdout(out), redirect_stderr(errors):
-            try:
-                status = main(words)
-            except SystemExit as end:
-                status = int(end.code or 0)
-        return Answer(status, out.getvalue(), errors.getvalue())
-
-    def run_alone(self, *words: str) -> Answer:
-        """Run a command in a process of its own."""
-        command = [sys.executable, "-m", "inner_tone.cli", *words]
-        done = subprocess.run(command, cwd=ROOT, capture_output=True, text=True, check=False)
-        return Answer(done.returncode, done.stdout, done.stderr)
-
     def assert_refused(self, *words: str, saying: str) -> None:
-        done = self.run_cli(*words)
+        done = run_here(*words)
         self.assertEqual((done.returncode, done.stdout), (2, ""))
         self.assertEqual(done.stderr.count("\n"), 1, done.stderr)
         self.assertIn(saying, done.stderr)
@@ -72,7 +42,7 @@ class CliCase(unittest.TestCase):
 class CliTest(CliCase):
     def render(self, name: str, *more: str) -> Path:
         out = self.folder / name
-        done = self.run_alone("render", "--patch", PATCH, "--phrase", PHRASE, "--out", str(out), *more)
+        done = run_alone("render", "--patch", PATCH, "--phrase", PHRASE, "--out", str(out), *more)
         self.assertEqual((done.returncode, done.stderr), (0, ""))
         return out
 
@@ -86,10 +56,10 @@ class CliTest(CliCase):
     def test_what_would_take_long_is_refused_if_one_wishes(self) -> None:
         out = self.folder / "out.wav"
         wish = ["render", "--patch", PATCH, "--phrase", PHRASE, "--out", str(out)]
-        done = self.run_cli(*wish, "--most", "0.01")
+        done = run_here(*wish, "--most", "0.01")
         self.assertEqual((done.returncode, done.stdout, out.exists()), (2, "", False))
         self.assertIn("6 modules", done.stderr)
-        self.assertEqual(self.run_cli(*wish, "--most", "60").returncode, 0)
+        self.assertEqual(run_here(*wish, "--most", "60").returncode, 0)
 
     def test_taps_are_mono_and_at_the_rate(self) -> None:
         tap = self.folder / "breath.wav"
@@ -103,20 +73,20 @@ class CliTest(CliCase):
         data["modules"][2]["settings"]["cutoff"] = 900
         other = self.folder / "other.json"
         other.write_text(json.dumps(data))
-        done = self.run_cli("difference", PATCH, str(other))
+        done = run_here("difference", PATCH, str(other))
         self.assertEqual(
             json.loads(done.stdout)["instructions"],
             [{"kind": "set", "text": "Set Bell mouth’s cutoff to 900 Hz.", "module": "bell"}],
         )
 
     def test_checkup(self) -> None:
-        done = self.run_cli("checkup", "--patch", PATCH, "--phrase", PHRASE)
+        done = run_here("checkup", "--patch", PATCH, "--phrase", PHRASE)
         self.assertEqual((done.returncode, json.loads(done.stdout)), (0, {"findings": []}))
         data = json.loads((ROOT / PATCH).read_text())
         data["connections"] = [one for one in data["connections"] if one["to"] != "amp.level"]
         silent = self.folder / "silent.json"
         silent.write_text(json.dumps(data))
-        done = self.run_cli("checkup", "--patch", str(silent), "--phrase", PHRASE)
+        done = run_here("checkup", "--patch", str(silent), "--phrase", PHRASE)
         (found,) = json.loads(done.stdout)["findings"]
         self.assertEqual(list(found), ["code", "module", "port", "message", "measured", "remedy"])
         self.assertEqual((found["code"], found["module"], found["port"]), ("no-sound", "amp", "level"))
@@ -126,7 +96,7 @@ class CliTest(CliCase):
         time = np.arange(48_000) / 48_000
         file = self.folder / "tone.wav"
         wavfile.write(file, 48_000, (0.5 * 32767 * np.sin(2 * np.pi * 111.0 * time)).astype(np.int16))
-        done = self.run_cli("measure", str(file), "--note", "A2")
+        done = run_here("measure", str(file), "--note", "A2")
         self.assertEqual(done.returncode, 0, done.stderr)
         found = json.loads(done.stdout)
         keys = "pitch_hz note cents partials loudness_lufs peak_db rms_db dc envelope sentence facts"
@@ -142,7 +112,7 @@ class CliTest(CliCase):
 
     def test_look(self) -> None:
         wish = ("look", "--patch", PATCH, "--phrase", PHRASE, "--tap", "bell.out", "--lens")
-        done = self.run_cli(*wish, "spectrum", "--note", "2")
+        done = run_here(*wish, "spectrum", "--note", "2")
         self.assertEqual(done.returncode, 0, done.stderr)
         found = json.loads(done.stdout)
         self.assertEqual(list(found), ["sentence", "facts", "chart"])
@@ -187,7 +157,7 @@ class PlateTest(CliCase):
         bundle = self.bundle("highs")
         first, second = self.folder / "a.svg", self.folder / "b.svg"
         for out in (first, second):
-            done = self.run_alone("plate", bundle, "--out", str(out))
+            done = run_alone("plate", bundle, "--out", str(out))
             self.assertEqual((done.returncode, done.stderr), (0, ""))
         self.assertEqual(first.read_bytes(), second.read_bytes())
         self.assertEqual(first.read_bytes(), svg(charts(Recipe.model_validate(self.recipe())), "Far out."))
@@ -199,7 +169,7 @@ class PlateTest(CliCase):
     def test_numbers_and_the_choice_among_several(self) -> None:
         bundle = self.bundle("highs", "lows")
         out = self.folder / "numbers.csv"
-        self.assertEqual(self.run_cli("plate", bundle, "--plate", "1/lows", "--out", str(out)).returncode, 0)
+        self.assertEqual(run_here("plate", bundle, "--plate", "1/lows", "--out", str(out)).returncode, 0)
         self.assertIn("partials", out.read_text())
         self.assert_refused("plate", bundle, "--out", str(out), saying="Possible: 1/highs, 1/lows")
         self.assert_refused("plate", bundle, "--plate", "2/highs", "--out", str(out), saying="no plate “2/highs”")

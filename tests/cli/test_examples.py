@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 from scipy.io import wavfile
 
 from inner_tone.cli.__main__ import main
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.render import Render, render
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
 from inner_tone.core.patch.validate import read_patch
 from inner_tone.core.phrase import read_phrase

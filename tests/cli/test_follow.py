@@ -1,20 +1,18 @@
 """`bin/inner-tone match`, `compare` and `instrument`: what they print, and what is said of bad input."""
 
-import io
 import json
 import tempfile
 import unittest
-from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import soundfile
 
-from inner_tone.cli.__main__ import main
 from inner_tone.core.patch.edit import made
 from inner_tone.core.patch.moves import SetValue
 from inner_tone.demo import foghorn
+from tests.support.command import run_here
 
 STEP = foghorn.LESSON.steps[3]
 FIGURES = {"pitch_cents", "partials_db", "envelope_db", "spectrum_db"}
@@ -36,10 +34,8 @@ class FollowTest(unittest.TestCase):
         return str(path)
 
     def run_it(self, *arguments: str) -> tuple[int, str, str]:
-        out, err = io.StringIO(), io.StringIO()
-        with redirect_stdout(out), redirect_stderr(err):
-            status = main(arguments)
-        return status, out.getvalue(), err.getvalue()
+        done = run_here(*arguments)
+        return done.returncode, done.stdout, done.stderr
 
     def printed(self, *arguments: str) -> Any:
         status, out, err = self.run_it(*arguments)

@@ -1,7 +1,6 @@
 """`bin/inner-tone play`: what a render gives, and what is said of events that are none."""
 
 import json
-import subprocess
 import tempfile
 import unittest
 from pathlib import Path
@@ -11,13 +10,9 @@ import numpy as np
 import soundfile
 
 from tests.support.application import ROOT
+from tests.support.command import Answer, run_here
 
 EXAMPLE = ROOT / "docs" / "examples" / "subtractive-voice"
-
-
-def inner_tone(*words: str) -> subprocess.CompletedProcess[str]:
-    command = [str(ROOT / "bin" / "inner-tone"), *words]
-    return subprocess.run(command, capture_output=True, text=True, check=False)
 
 
 class PlayTest(unittest.TestCase):
@@ -26,11 +21,11 @@ class PlayTest(unittest.TestCase):
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
 
-    def play(self, events: Any, *more: str) -> subprocess.CompletedProcess[str]:
+    def play(self, events: Any, *more: str) -> Answer:
         file = self.folder / "events.json"
         file.write_text(events if isinstance(events, str) else json.dumps(events))
         out = str(self.folder / "played.wav")
-        return inner_tone("play", "--patch", f"{EXAMPLE}.patch.json", "--events", str(file), "--out", out, *more)
+        return run_here("play", "--patch", f"{EXAMPLE}.patch.json", "--events", str(file), "--out", out, *more)
 
     def test_events_of_a_phrase_give_the_samples_of_its_render(self) -> None:
         phrase = json.loads(Path(f"{EXAMPLE}.phrase.json").read_text())
@@ -43,7 +38,7 @@ class PlayTest(unittest.TestCase):
             events.append({"at_s": end, "kind": "note_off", "pitch": note["pitch"]})
         rendered, tap = self.folder / "rendered.wav", self.folder / "tap.wav"
         both = ["--patch", f"{EXAMPLE}.patch.json", "--phrase", f"{EXAMPLE}.phrase.json"]
-        self.assertEqual(inner_tone("render", *both, "--out", str(rendered)).returncode, 0)
+        self.assertEqual(run_here("render", *both, "--out", str(rendered)).returncode, 0)
         wanted = soundfile.read(rendered, dtype="float32")[0]
         for block in (64, 4096):
             told = self.play(events, "--block", str(block), "--tap", f"out.left={tap}", "--tempo", str(phrase["tempo"]))

@@ -9,6 +9,7 @@ import unittest
 import httpx
 
 from tests.support.application import ROOT
+from tests.support.command import run_here
 from tests.support.database import fresh_url
 
 
@@ -33,8 +34,7 @@ class ServeTest(unittest.TestCase):
             (nowhere, "“nothing” at 127.0.0.1:1 does not answer"),
             ("harbour", "is not the address"),
         ):
-            command = [sys.executable, "-m", "inner_tone.cli", "serve", "--database", database]
-            done = subprocess.run(command, cwd=ROOT, capture_output=True, text=True, check=False)
+            done = run_here("serve", "--database", database)
             self.assertEqual((done.returncode, done.stdout), (2, ""))
             self.assertEqual(done.stderr.count("\n"), 1, done.stderr)
             self.assertIn(words, done.stderr)

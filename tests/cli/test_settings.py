@@ -21,6 +21,7 @@ from inner_tone.api.settings import Settings, settings_from
 from inner_tone.core.errors import InnerToneError
 from inner_tone.demo.seed import MAREN
 from tests.support.application import ROOT, client_of, is_ready
+from tests.support.command import run_here
 from tests.support.database import DEMO, fresh_url
 from tests.support.patches import phrase
 from tests.support.patience import wait_for
@@ -113,8 +114,7 @@ class SettingsTest(unittest.TestCase):
         ):
             with self.assertRaisesRegex(InnerToneError, f"INNER_TONE_{name.upper()} is set to what it cannot be"):
                 settings_from(**{name: value})
-        environment = {**os.environ, "INNER_TONE_PORT": "lighthouse", "INNER_TONE_DATABASE": "postgresql+psycopg://"}
-        done = subprocess.run(COMMAND, cwd=ROOT, env=environment, capture_output=True, text=True, check=False)
+        done = run_here("serve", INNER_TONE_PORT="lighthouse", INNER_TONE_DATABASE="postgresql+psycopg://")
         self.assertEqual((done.returncode, done.stdout, done.stderr.count("\n")), (2, "", 1))
         self.assertIn("INNER_TONE_PORT", done.stderr)
 

@@ -5,9 +5,9 @@ import unittest
 import numpy as np
 
 from inner_tone.core.analysis.arrival import Arrival, arrival_of, arrived, at_usual_rate, in_one_channel
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.events import NoteOn
 from inner_tone.core.errors import InnerToneError
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.sounds import made
 from tests.support.figures import record
 from tests.support.patches import RATE, listen, module, patch

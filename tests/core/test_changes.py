@@ -4,11 +4,11 @@ import unittest
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.events import Change, NoteOn, Timed
 from inner_tone.core.engine.playing import Playing
 from inner_tone.core.engine.recorder import Recorder
 from inner_tone.core.engine.render import render
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
 from inner_tone.core.patch.model import Patch
 from tests.support.patches import RATE, listen, module, patch, phrase, sine

@@ -6,10 +6,10 @@ import unittest
 import numpy as np
 
 from inner_tone.core.analysis.closeup import BANDS, CYCLES, HIGHEST_HZ, LOWEST_HZ, POINTS, Face, bands_db, faces
+from inner_tone.core.arrays import Floats
 from inner_tone.core.checkup import examined
 from inner_tone.core.engine.render import TELLING_SECONDS, render
 from inner_tone.core.engine.run import CLOSE
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.port import Port
 from tests.support.patches import RATE, Line, module, patch, phrase
 
@@ -88,7 +88,7 @@ class RenderedTest(unittest.TestCase):
                 np.testing.assert_array_equal(close, done.taps[tap][begin : begin + CLOSE], f"{tap}, {voices} voices")
 
     def test_a_phrase_that_ends_before_gives_what_there_is(self) -> None:
-        done = render(patch(VOICE, [("saw.out", "out.left")]), phrase((0, 0.02, 60), beats=0.02))
+        done = render(patch(VOICE, [("saw.out", "out.left")]), phrase((0, 0.1, 60), beats=0.1))
         self.assertGreater(len(done.close[Port("saw.out")]), 1000)
 
 

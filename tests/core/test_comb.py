@@ -5,8 +5,8 @@ import unittest
 import numpy as np
 
 from inner_tone.core.analysis.response import filter_response
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.events import NoteOn
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.model import Module
 from tests.support.patches import IMPULSE, PULSE, RATE, listen, module, patch
 

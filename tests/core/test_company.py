@@ -8,6 +8,7 @@ import numpy as np
 from inner_tone.core.accompaniments import accompaniments
 from inner_tone.core.analysis.loudness import loudness_lufs
 from inner_tone.core.analysis.thirds import CENTRES_HZ, EDGES_HZ, band_powers, hidden_below, regions, standings
+from inner_tone.core.arrays import Floats
 from inner_tone.core.checkup import checkup
 from inner_tone.core.company import Heard, Mix, company_of, fitted, mix_of
 from inner_tone.core.documents import read
@@ -19,7 +20,6 @@ from inner_tone.core.lens.moment import Span
 from inner_tone.core.lens.recipe import Behind, Recipe, charts, rendered
 from inner_tone.core.lens.view import LevelView, SpectrumView, SweepView, WaveView
 from inner_tone.core.lesson.playing import played_differently
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.notation import notated
 from inner_tone.core.patch.port import Port

@@ -113,7 +113,7 @@ class PhraseTest(unittest.TestCase):
         self.assertEqual(phrase.sample(2.5, 48_000), 75_000)
 
     def test_wrong_notes(self) -> None:
-        self.assert_problem({"notes": [{"start": 0, "length": 0, "pitch": 60}]}, "notes[0].length", "more than 0")
+        self.assert_problem({"notes": [{"start": 0, "length": 0, "pitch": 60}]}, "notes[0].length", "at least 0.001")
         self.assert_problem({"notes": [{"start": 0, "length": 1, "pitch": 128}]}, "notes[0].pitch", "at most 127")
         self.assert_problem({"notes": [{"start": 0, "length": 1}]}, "notes[0].pitch", "missing")
         late = {"beats": 4, "notes": [{"start": 4, "length": 1, "pitch": 60}]}

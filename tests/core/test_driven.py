@@ -11,7 +11,7 @@ from inner_tone.core.analysis.sentences.level import level_clauses
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.analysis.track import Track
 from inner_tone.core.analysis.whitened import whitened
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 from tests.support.patches import RATE
 from tests.support.sentences import wah
 from tests.support.sounds import series, sines, time

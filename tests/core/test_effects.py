@@ -6,8 +6,8 @@ import unittest
 import numpy as np
 from scipy.signal import butter, sosfilt
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.events import NoteOn
-from inner_tone.core.modules.kernel import Floats
 from tests.support.figures import record
 from tests.support.patches import IMPULSE, PULSE, RATE, listen, module, patch, sine
 from tests.support.spectra import level_db

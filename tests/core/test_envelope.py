@@ -5,8 +5,8 @@ from typing import Any
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.events import Event, NoteOff, NoteOn
-from inner_tone.core.modules.kernel import Floats
 from tests.support.figures import record
 from tests.support.patches import RATE, listen, module, patch
 

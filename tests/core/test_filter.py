@@ -6,9 +6,9 @@ import unittest
 import numpy as np
 from scipy.signal import butter, freqs
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.events import Move, NoteOn
 from inner_tone.core.modules import CATALOGUE
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
 from inner_tone.core.modules.theory import ResponseTheory
 from tests.support.figures import record

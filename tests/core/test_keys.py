@@ -4,8 +4,8 @@ import unittest
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.events import Event, NoteOff, NoteOn, events_of, lifted_together
-from inner_tone.core.modules.kernel import Floats
 from tests.support.patches import listen, module, patch, phrase
 
 LOW, MIDDLE, HIGH = -12.0, 0.0, 12.0

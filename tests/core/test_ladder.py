@@ -5,8 +5,8 @@ import unittest
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.events import NoteOn
-from inner_tone.core.modules.kernel import Floats
 from tests.support.figures import record
 from tests.support.patches import IMPULSE, PULSE, RATE, listen, module, patch, sine
 from tests.support.spectra import amplitude, level_db, phase_slope_hz, residue_db

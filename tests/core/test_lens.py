@@ -6,6 +6,7 @@ from base64 import b64decode
 import numpy as np
 
 from inner_tone.core.analysis.sound import Sound
+from inner_tone.core.arrays import Floats
 from inner_tone.core.errors import DocumentError
 from inner_tone.core.lens.chart import Chart, Trace
 from inner_tone.core.lens.look import ViewError, look, taps_of
@@ -16,7 +17,6 @@ from inner_tone.core.lens.strip import Strip, StripError, values_for
 from inner_tone.core.lens.view import LevelView, ResponseView, SpectrumView, SweepView, View, WaveView
 from inner_tone.core.lesson.plate import Plate, is_outdated, refreshed
 from inner_tone.core.lesson.step import StepContent, checked
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.port import Port

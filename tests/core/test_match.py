@@ -2,6 +2,7 @@
 
 import random
 import unittest
+from collections import Counter
 from typing import Any
 
 import numpy as np
@@ -19,11 +20,13 @@ from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.validate import checked_patch, read_patch
 from inner_tone.core.phrase import Note, Phrase
 from tests.support import alike
-from tests.support.alike import changed, rewritten
+from tests.support.alike import changed, renamed, rewritten
 from tests.support.voices import random_voice
+from tests.support.woven import line_of, rewoven, sums_of, with_lines, woven
 
 PHRASE = Phrase(tempo=240, beats=2, notes=(Note(start=0, length=1, pitch=50),))
 COUNT = 40  # five hundred of each are tried by benchmarks.follow
+WOVEN = 120  # a thousand are tried by benchmarks.follow
 SEED = 20
 
 
@@ -165,6 +168,47 @@ class MatchTest(unittest.TestCase):
             done = followed(mine, found.remaining)
             self.assertTrue(match(done, patch).same, (number, change.kind, [one.text for one in found.remaining]))
 
+    def test_nothing_remains_exactly_when_what_is_computed_is_the_same(self) -> None:
+        """Whatever lines run between the same modules: what remains is nothing, or leads to the target."""
+        dice = random.Random(SEED)
+        kinds: Counter[bool] = Counter()
+        for number in range(WOVEN):
+            target = woven(dice)
+            patch = target
+            for _ in range(dice.randint(1, 4)):
+                patch = rewoven(patch, dice)
+            truth = sums_of(patch) == sums_of(target)
+            kinds[truth] += 1
+            mine = renamed(patch, dice).patch
+            found = match(mine, target)
+            said = [one.text for one in found.remaining]
+            self.assertEqual((found.same, not said), (truth, truth), (number, said))
+            self.assertTrue(match(followed(mine, found.remaining), target).same, (number, said))
+        self.assertGreater(min(kinds.values()), WOVEN // 20, "cases of both kinds")
+
+    def test_line_scaled_by_another_is_not_the_two_lines_that_it_takes_after(self) -> None:
+        """What opens the amplifier, and what trembles in the same measure: the second alone is not both."""
+        target = woven(random.Random(SEED))
+        rest = [line for line in target.connections if line.target != "loud.level"]
+        both = with_lines(
+            target,
+            [*rest, line_of("push.out", "loud.level"), line_of("depth.out", "loud.level", 0.6, "push.out")],
+        )
+        mine = with_lines(target, [*rest, line_of("push.out", "loud.level", 0.6, "depth.out")])
+        found = match(mine, both)
+        self.assertFalse(found.same)
+        self.assertTrue(found.remaining)
+        self.assertTrue(match(followed(mine, found.remaining), both).same)
+        shown = found.shown(difference(with_lines(target, rest), both))
+        self.assertFalse(all(shown))
+
+    def test_what_differs_by_less_than_counts_is_the_same_and_nothing_remains(self) -> None:
+        cutoffs = (700.0, 700.004, 700.2)
+        patches = [made(TARGET, [set_value("bell", "cutoff", cutoff)]).patch for cutoff in cutoffs]
+        for mine, truth in zip(patches, (True, True, False), strict=True):
+            found = match(mine, patches[0])
+            self.assertEqual((found.same, not found.remaining), (truth, truth), mine.by_id["bell"].settings)
+
     def test_remaining_is_said_in_own_names(self) -> None:
         mine = read_patch(
             {
@@ -236,6 +280,11 @@ class MatchTest(unittest.TestCase):
         self.assertTrue(match(TARGET, loose).same, "nothing depends on it")
         self.assertFalse(match(TARGET, loose, TARGET).same, "but the step is about it")
         self.assertTrue(match(loose, loose, TARGET).same)
+
+    def test_step_that_takes_out_what_nothing_depends_on_is_done_once_it_is_gone(self) -> None:
+        loose = patch_of([PLAYER, REED, BELL, OUT, ("spare", "lfo", {})], *LINES)
+        self.assertEqual([one.text for one in match(loose, TARGET, loose).remaining], ["Remove LFO."])
+        self.assertTrue(match(TARGET, TARGET, loose).same)
 
     def test_wrong_turn_is_told_to_be_taken_back(self) -> None:
         wrong = made_in(TARGET, ("echo", "comb", {}), "bell.out", "echo")

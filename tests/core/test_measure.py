@@ -8,8 +8,8 @@ from inner_tone.core.analysis.loudness import highpass, loudness_lufs, shelf
 from inner_tone.core.analysis.measure import measured
 from inner_tone.core.analysis.partials import sinusoids
 from inner_tone.core.analysis.sound import Sound
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.events import Event, NoteOff, NoteOn
-from inner_tone.core.modules.kernel import Floats
 from tests.support.figures import record
 from tests.support.patches import RATE, listen, module, patch
 

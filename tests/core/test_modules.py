@@ -7,9 +7,9 @@ from typing import Any
 import numpy as np
 from scipy.signal import welch
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.events import Move, NoteOn, Timed
 from inner_tone.core.modules.chance import uniform
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.quantise import SCALES
 from tests.support.figures import record
 from tests.support.patches import RATE, Line, listen, module, patch

@@ -12,7 +12,7 @@ from inner_tone.core.analysis.loudness import loudness_lufs
 from inner_tone.core.analysis.melody import Melody, melody_of
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.analysis.track import track
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 from inner_tone.core.patch.model import Module
 from tests.support.figures import record
 from tests.support.patches import RATE

@@ -19,7 +19,8 @@ from inner_tone.core.patch.model import Module, Patch
 from inner_tone.core.patch.moves import AddModule, Edit, RemoveModules, SetValue
 from inner_tone.core.phrase import Phrase
 from inner_tone.demo import bell, fog, foghorn
-from tests.support.alike import rewritten
+from inner_tone.demo.course.build import course
+from tests.support.alike import renamed, rewritten
 
 SEED = 4
 LESSONS = (foghorn.LESSON, bell.LESSON, fog.LESSON.model_copy(update={"start": foghorn.DISTANT}))
@@ -68,6 +69,19 @@ class DemoTest(unittest.TestCase):
                     found = near(task, mine)
                     self.assertTrue(found.done, answer(found))
                     self.assertEqual((found.hints, all(found.shown)), ((), True))
+
+    def test_levers_under_other_names_are_moved_as_those_of_the_step(self) -> None:
+        """In the lesson about levers all that is built sounds as it should, whatever the levers are called."""
+        dice = random.Random(SEED)
+        document = course()["2-08-levers"].document
+        moving = [place for place, step in enumerate(document.steps) if step.phrase.gestures]
+        self.assertGreater(len(moving), 4)
+        for place in moving:
+            with self.subTest(step=place + 1):
+                task = task_at(document, place)
+                found = near(task, renamed(task.goal, dice).patch)
+                self.assertTrue(found.sound.same, answer(found))
+                self.assertTrue(found.done, answer(found))
 
     def test_building_it_otherwise_leads_to_done_too(self) -> None:
         dice = random.Random(SEED)

@@ -12,7 +12,7 @@ from inner_tone.core.analysis.compare import EXACT, Comparison, compared, target
 from inner_tone.core.analysis.portrait import RATE, at_common_rate, partials_of
 from inner_tone.core.analysis.recording import aligned, fit, heard_at, tuning_of
 from inner_tone.core.analysis.sentences.near import near_clauses
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 from inner_tone.core.outside import CENTS_OFF, INSTRUMENTS, NOISE_DB, recorded
 from inner_tone.core.patch.otherwise import curved_otherwise, makes, steep_otherwise, tuned
 from inner_tone.core.phrase import Note, Phrase

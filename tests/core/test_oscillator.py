@@ -6,10 +6,10 @@ import unittest
 import numpy as np
 from scipy.special import jv
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.events import NoteOn
 from inner_tone.core.engine.render import render
 from inner_tone.core.modules.functions import sine, sine_of_cycle
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
 from tests.support.figures import record
 from tests.support.patches import RATE, Line, listen, module, patch, phrase

@@ -4,11 +4,11 @@ import unittest
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.checkup import examined
 from inner_tone.core.engine.render import render
 from inner_tone.core.lesson.templates import TEMPLATES
 from inner_tone.core.modules import MODULE_TYPES
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.edit import edited
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Patch

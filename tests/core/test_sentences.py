@@ -4,8 +4,7 @@ import re
 import unittest
 from itertools import zip_longest
 
-from tests.support.sentences import PAGE, TABLE, page
-from tests.support.sounds import said
+from tests.support.sentences import PAGE, page, sentences, table
 
 NUMBER = r"[−]?[\d,]+(?:\.\d+)?"
 TRUE = re.compile(r"\{([−\d.]+) ± ([\d.]+) %\}")
@@ -17,9 +16,9 @@ def value(text: str) -> float:
 
 class SentenceTest(unittest.TestCase):
     def test_every_lens_says_what_is_there(self) -> None:
-        for case in TABLE:
+        for case, said in zip(table(), sentences(), strict=True):
             with self.subTest(lens=case.view.kind, signal=case.name):
-                self.assert_says(said(case.view, case.signal), case.sentence)
+                self.assert_says(said, case.sentence)
 
     def test_page_of_sentences_is_current(self) -> None:
         self.assertEqual(PAGE.read_text(), page())

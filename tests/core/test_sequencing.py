@@ -9,9 +9,9 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as some
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.events import NoteOn
 from inner_tone.core.modules.chance import uniform
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.steps import sounding
 from inner_tone.core.modules.tempo import DIVISIONS
 from inner_tone.core.patch.model import Module

@@ -5,8 +5,8 @@ from collections.abc import Callable
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.modules.halfband import FAR, NEAR
-from inner_tone.core.modules.kernel import Floats
 from tests.support.figures import record
 from tests.support.patches import RATE, listen, module, patch, sine
 from tests.support.spectra import amplitude, level_db, residue_db

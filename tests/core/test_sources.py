@@ -6,8 +6,8 @@ from typing import Any
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.events import NoteOff, NoteOn, Timed
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
 from inner_tone.core.modules.sounds import LIBRARY, made
 from inner_tone.core.modules.stock import SoundMissingError

@@ -7,11 +7,11 @@ from typing import Any
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.events import Change, Event, Move, NoteOff, NoteOn
 from inner_tone.core.engine.playing import Playing
 from inner_tone.core.engine.recorder import Recorder, RecorderFullError
 from inner_tone.core.engine.wiring import wiring_of
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.edit import edited
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Patch

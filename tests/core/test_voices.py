@@ -5,10 +5,10 @@ from itertools import pairwise
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.events import Event, Move, NoteOff, NoteOn, Timed
 from inner_tone.core.engine.keys import Keys, Voice
 from inner_tone.core.engine.wiring import voiced_modules
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.player import GATE, PITCH
 from inner_tone.core.modules.player import MODULE as PLAYER
 from inner_tone.core.patch.graph import Graph

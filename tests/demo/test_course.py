@@ -3,14 +3,20 @@
 import re
 import subprocess
 import unittest
+from unittest import mock
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats
+from inner_tone.core.engine.render import render_key
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.recipe import rendered
 from inner_tone.core.lesson.fields import FIELD
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.modules import MODULE_TYPES
+from inner_tone.core.nearness import sides_of
+from inner_tone.core.patch.model import Patch
+from inner_tone.core.phrase import Phrase
 from inner_tone.demo.course.__main__ import stale
 from inner_tone.demo.course.build import course
 from inner_tone.demo.course.source import read_source
@@ -61,7 +67,17 @@ class ClaimTest(unittest.TestCase):
 
 class FollowedTest(unittest.TestCase):
     def followed(self, name: str) -> None:
-        self.assertEqual(list(troubles(course()[name])), [])
+        # what a step leads to, what is made by its instructions and what the next one begins with sound alike
+        known: dict[str, Floats] = {}
+
+        def once(patch: Patch, phrase: Phrase) -> Floats:
+            key = render_key(patch, phrase)
+            if key not in known:
+                known[key] = sides_of(patch, phrase)
+            return known[key]
+
+        with mock.patch("inner_tone.core.nearness.sides_of", once):
+            self.assertEqual(list(troubles(course()[name])), [])
 
 
 def trial_of(name: str) -> object:

@@ -10,8 +10,8 @@ from collections.abc import Callable
 import mido
 
 from inner_tone.core.errors import InnerToneError
-from inner_tone.core.phrase import Gesture, Note, Phrase
-from inner_tone.formats.midi import LEAST_TEMPO, MOST_BYTES, midi_bytes, read_midi
+from inner_tone.core.phrase import LEAST_TEMPO, Gesture, Note, Phrase
+from inner_tone.formats.midi import MOST_BYTES, midi_bytes, read_midi
 
 TICKS = 960
 

@@ -380,6 +380,11 @@ class SafeTest(unittest.TestCase):
                 read_message(wrong, "events[3]")
             self.assertIn(words, str(raised.exception))
 
+    def test_tempos_at_which_nothing_can_be_played_are_refused(self) -> None:
+        for tempo in (-96.0, 0.0, 1e-300, 1e308, float("nan")):
+            with self.assertRaises(InnerToneError, msg=str(tempo)):
+                Session(VOICE, tempo=tempo)
+
     def test_too_much_at_once_is_refused(self) -> None:
         session = Session(VOICE)
         with self.assertRaises(InnerToneError):

@@ -22,13 +22,15 @@ import { Moves } from "../../web/src/bench/moves";
 import { noteOf } from "../../web/src/live/letters";
 import type { Live } from "../../web/src/live/live";
 import { Hearing, SCRIPT } from "../../web/src/live/midi";
-import {
-  closeLayout,
-  layout,
-  layoutKey,
-} from "../../web/src/map/layout";
+import { closeLayout, layout, layoutKey } from "../../web/src/map/layout";
 import { shownOf } from "../../web/src/map/sections";
-import { fitted, type Note, strikeAt } from "../../web/src/phrase/phrases";
+import { controlsOf } from "../../web/src/phrase/controls";
+import {
+  atLevers,
+  fitted,
+  type Note,
+  strikeAt,
+} from "../../web/src/phrase/phrases";
 import { settled, travelOf } from "../../web/src/ui/travel";
 import {
   noteText,
@@ -358,7 +360,27 @@ const scriptHeard = () => ({
   last: Math.max(...SCRIPT.keys()),
 });
 
+/** A lever as a player has it in reach: where it rests, how that reads, what it puts out, and where values lie. */
+function leverOf(
+  patch: Patch,
+  types: ModuleType[],
+  positions: number[],
+  values: number[],
+) {
+  const catalogue = new Map(types.map((type) => [type.name, type]));
+  const [, , lever] = controlsOf(patch, catalogue);
+  if (!lever) return undefined;
+  return {
+    rest: lever.rest,
+    read: withUnit(lever.valueAt(lever.rest), lever.ruler.unit),
+    values: positions.map(lever.valueAt),
+    positions: values.map(lever.positionOf),
+  };
+}
+
 const TRIED = {
+  atLevers,
+  leverOf,
   heardOf,
   noteOf: (code: string) => noteOf(code),
   scriptHeard,

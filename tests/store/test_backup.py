@@ -1,7 +1,5 @@
 """Backups: what is restored is what was there, row by row."""
 
-import subprocess
-import sys
 import tempfile
 import unittest
 from pathlib import Path
@@ -13,7 +11,7 @@ from inner_tone.store import accounts, answers, lessons
 from inner_tone.store.backup import MADE_AGAIN, BackupError, backup, restore
 from inner_tone.store.database import connect, is_current, migrate, sessions
 from inner_tone.store.models import Lesson
-from tests.support.application import ROOT
+from tests.support.command import run_here
 from tests.support.database import DEMO, fresh_url
 
 TABLES = """
@@ -105,14 +103,7 @@ class BackupTest(unittest.TestCase):
             ("backup", self.old, "holds the whole database"),
             ("restore", fresh_url(), "is in the database"),
         ):
-            done = subprocess.run(
-                [sys.executable, "-m", "inner_tone.cli", command, str(file)],
-                env={"INNER_TONE_DATABASE": database, "PATH": "/usr/bin:/bin"},
-                cwd=ROOT,
-                capture_output=True,
-                text=True,
-                check=False,
-            )
+            done = run_here(command, str(file), INNER_TONE_DATABASE=database)
             self.assertEqual((done.returncode, done.stderr), (0, ""))
             self.assertIn(said, done.stdout)
 

@@ -6,7 +6,7 @@ import unittest
 import uuid
 from datetime import timedelta
 
-from sqlalchemy import text, update
+from sqlalchemy import delete, text, update
 from sqlalchemy.exc import DBAPIError
 
 from inner_tone.core.lesson.arranging import OrderError
@@ -448,6 +448,7 @@ class RenderTest(LessonStoreTest):
         right = step.render_key
         long_ago = now() - timedelta(days=1)
         with self.sessions.begin() as session:
+            session.execute(delete(StoredRender))
             for key in ("old", "just used", "new"):
                 renders.keep(session, key, b"wave", 9)
             session.execute(update(StoredRender).where(StoredRender.key != "new").values(engine="before"))

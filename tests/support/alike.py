@@ -217,7 +217,13 @@ def renamed(patch: Patch, dice: random.Random) -> Rewritten:
     dice.shuffle(modules)
     dice.shuffle(lines)
     sections = tuple(
-        one.model_copy(update={"modules": tuple(names[name] for name in one.modules if name in names)})
+        one.model_copy(
+            update={
+                "modules": tuple(names[name] for name in one.modules if name in names),
+                "inputs": tuple(end.model_copy(update={"port": port(end.port)}) for end in one.inputs),
+                "outputs": tuple(end.model_copy(update={"port": port(end.port)}) for end in one.outputs),
+            }
+        )
         for one in patch.sections
     )
     patch = with_parts(patch, modules, lines).model_copy(update={"sections": sections})

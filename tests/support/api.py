@@ -1,21 +1,18 @@
-"""The HTTP interface of an application that runs for a class of tests."""
+"""The HTTP interface of an application, where a class of tests has an educator and a learner of its own."""
 
-import unittest
 from typing import Any
 
 import httpx
 
-from tests.support.application import Application
+from tests.support.application import PlacedTest
 
 
-class ApiTest(unittest.TestCase):
-    application: Application
+class ApiTest(PlacedTest):
     client: httpx.Client
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.application = Application()
-        cls.addClassCleanup(cls.application.stop)
+        super().setUpClass()
         cls.client = cls.application.client()
         cls.addClassCleanup(cls.client.close)
 

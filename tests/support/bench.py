@@ -51,7 +51,7 @@ class BenchTest(BrowserTest):
             body = {"version": step["version"], "content": content}
             self.assertEqual(client.put(f"/api/steps/{step['id']}", json=body).status_code, 200)
         self.lesson_id, self.step_id = str(lesson["id"]), str(step["id"])
-        self.open(f"/desk/{self.lesson_id}/1")
+        self.go_to(f"/desk/{self.lesson_id}/1")
         self.settle()
         return self.step_id
 
@@ -81,7 +81,7 @@ class BenchTest(BrowserTest):
         return float(np.max(np.abs(samples)))
 
     def card(self, module: str) -> WebElement:
-        found: WebElement = self.wait(lambda: self.css(f"[data-card='{module}']"), f"the card {module}")
+        found: WebElement = self.there(f"[data-card='{module}']", f"the card {module}")
         return found
 
     def name_of(self, module: str) -> str:
@@ -89,7 +89,7 @@ class BenchTest(BrowserTest):
         return str(self.card(module).accessible_name)
 
     def wait_focus(self, module: str) -> None:
-        self.wait(lambda: self.css(f"[data-card='{module}']:focus"), f"the focus on {module}")
+        self.there(f"[data-card='{module}']:focus", f"the focus on {module}")
 
     def chord(self, *keys: str) -> None:
         """Press keys together, the last one with all others held."""

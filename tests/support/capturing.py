@@ -38,18 +38,18 @@ class CapturingTest(WritingTest):
     def put_in(self, what: str) -> None:
         """Add a module where it usually goes; behind a colon stands its name."""
         self.key("a")
-        self.wait(lambda: self.css("[role=dialog] input:focus"), "the palette")
+        self.there("[role=dialog] input:focus", "the palette")
         self.typed(what)
-        self.wait(lambda: self.css("[role=dialog] [role=option]"), "an answer")
+        self.there("[role=dialog] [role=option]", "an answer")
         self.typed(Keys.ENTER)
-        self.wait(lambda: not self.css("[role=dialog]"), "the palette to close")
+        self.gone("[role=dialog]", "the palette to close")
         self.settle()
         name = what.rsplit(": ", maxsplit=1)[-1]
-        self.wait(lambda: self.css(f"section[aria-label='Settings of {name}']"), f"the name {name}")
+        self.there(f"section[aria-label='Settings of {name}']", f"the name {name}")
 
     def type_value(self, setting: str, value: str) -> None:
         """Type the value of a setting; it is kept by whatever is clicked next. The rarer ones stand under More."""
-        field = self.wait(lambda: self.css(f"section input[aria-label='{setting}, typed']"), setting)
+        field = self.there(f"section input[aria-label='{setting}, typed']", setting)
         if not field.is_displayed():
             self.click("section details summary")
         self.click(f"section input[aria-label='{setting}, typed']")

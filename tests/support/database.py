@@ -1,11 +1,10 @@
 """One database server for all tests of a run, and databases that are copied: an empty one, and one with the demo."""
 
-import atexit
+import fcntl
 import itertools
 import json
 import os
 from collections.abc import Callable
-from contextlib import ExitStack
 from functools import lru_cache
 from pathlib import Path
 
@@ -14,8 +13,9 @@ from sqlalchemy import Engine
 from inner_tone.demo.seed import seed
 from inner_tone.store.database import connect, migrate, sessions
 from inner_tone.store.server import Server, running
+from tests.support.lasting import LASTING
 
-FOLDER = Path(__file__).resolve().parents[2] / "var" / "test" / "postgresql"
+FOLDERS = Path(__file__).resolve().parents[2] / "var" / "test"
 SHARED = "TESTS_DATABASE_SERVER"  # where the one who runs many workers says which server they share
 HASTY = {  # a test's data need not outlive the machine
     "max_connections": "300",
@@ -27,6 +27,7 @@ HASTY = {  # a test's data need not outlive the machine
 }
 PREFIX = "test_"
 EMPTY, DEMO = "template_empty", "template_demo"
+WORLD = f"{PREFIX}world"  # the one that the applications share that most tests use
 _numbers = itertools.count()
 
 
@@ -36,11 +37,24 @@ def server() -> Server:
     if shared := os.environ.get(SHARED):
         told = json.loads(shared)
         return Server(Path(told["folder"]), told["port"], told["password"])
-    stack = ExitStack()
-    started = stack.enter_context(running(FOLDER, HASTY))
-    atexit.register(stack.close)
+    started = LASTING.enter_context(running(own_folder(), HASTY))
     prepare(started)
     return started
+
+
+def own_folder() -> Path:
+    """Return a folder for a server that no other run of tests uses until this one ends."""
+    FOLDERS.mkdir(parents=True, exist_ok=True)
+    for number in itertools.count():
+        lock = (FOLDERS / f"lock-{number}").open("w")
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            lock.close()
+            continue
+        LASTING.callback(lock.close)
+        return FOLDERS / f"postgresql-{number}"
+    raise AssertionError("there is always another number")
 
 
 def share(started: Server) -> dict[str, str]:
@@ -58,6 +72,12 @@ def prepare(started: Server) -> None:
         engine = connect(started.create_database(name, fresh=True))
         fill(engine)
         engine.dispose()
+    started.create_database(WORLD, fresh=True, like=DEMO)
+
+
+def world_url() -> str:
+    """Return the address of the database with the demo that most tests share."""
+    return server().url(WORLD)
 
 
 def filled(engine: Engine) -> None:

@@ -19,13 +19,16 @@ STEP = 3  # of the foghorn: the envelope
 
 
 class LearningTest(ApiTest):
-    """An educator with the foghorn published, two who learn it, and another educator."""
+    """An educator with a lesson published, two who learn it, and another educator."""
+
+    taught = foghorn.LESSON
+    place = STEP
 
     def setUp(self) -> None:
         self.engine = connect(self.application.database)
         self.addCleanup(self.engine.dispose)
         self.sessions = sessions(self.engine)
-        document = LessonDocument.model_validate(foghorn.LESSON.model_dump())
+        document = LessonDocument.model_validate(self.taught.model_dump())
         with self.sessions.begin() as session:
             mark = uuid.uuid4().hex[:8]
             self.people = {
@@ -38,8 +41,8 @@ class LearningTest(ApiTest):
             self.lesson = str(lesson.id)
             self.steps = [str(step.id) for step in written.steps_of(session, lesson.id)]
             editions.publish(session, lesson.id, document, owner.id)
-        self.content = document.steps[STEP]
-        self.start = document.steps[STEP - 1].patch
+        self.content = document.steps[self.place]
+        self.start = document.steps[self.place - 1].patch
         self.goal = self.content.patch
         self.ann, self.bob, self.owner, self.eve = (self.signed_in(name) for name in ("ann", "bob", "owner", "eve"))
 
@@ -52,8 +55,8 @@ class LearningTest(ApiTest):
         self.addCleanup(client.close)
         return client
 
-    def path(self, rest: str, step: int = STEP) -> str:
-        return f"/api/practice/{self.lesson}/steps/{self.steps[step]}/{rest}"
+    def path(self, rest: str, step: int | None = None) -> str:
+        return f"/api/practice/{self.lesson}/steps/{self.steps[self.place if step is None else step]}/{rest}"
 
     def begin(self, client: httpx.Client | None = None, **wish: Any) -> dict[str, Any]:
         answer = (client or self.ann).post(self.path("attempts"), json=wish)

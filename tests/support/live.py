@@ -16,7 +16,7 @@ from inner_tone.api.access import COOKIE, page_token
 from inner_tone.api.accounts import DemoAccount
 from inner_tone.core.patch.model import Patch
 from inner_tone.live.frames import FIRST, WANT, Kind
-from tests.support.application import Application
+from tests.support.application import Place
 
 PATIENCE_S = 60.0
 
@@ -24,7 +24,7 @@ PATIENCE_S = 60.0
 class Line:
     """Somebody's line; `words` are all that was told so far, `sound` all that was heard, shape (n, 2)."""
 
-    def __init__(self, application: Application, who: DemoAccount, session: str | None = None) -> None:
+    def __init__(self, application: Place, who: DemoAccount, session: str | None = None) -> None:
         token = application.client(who).cookies[COOKIE]
         self.words: list[dict[str, Any]] = []
         self.parts: list[tuple[int, NDArray[np.float32]]] = []

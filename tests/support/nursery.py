@@ -1,20 +1,32 @@
-"""The application with all that it loads at its start, so that a process forked from here serves at once."""
+"""The application as tests run it: it tells where it answers, and ends with the process that has begun it."""
 
-from multiprocessing.connection import Connection
+import os
+import signal
+import socket
+import threading
 from typing import Any
+
+from argon2 import PasswordHasher
 
 from inner_tone.api.serve import serve
 from inner_tone.api.settings import settings_from
-from inner_tone.work.template import load
+from inner_tone.store import accounts
 
-load()
+# A fifth of a second of two processors for each account is right for people; the tests make hundreds. What it is by
+# itself, `tests/store/test_accounts.py` asks.
+USUAL = accounts.hasher
+accounts.hasher = PasswordHasher(time_cost=1, memory_cost=64, parallelism=1)
 
 
-def serve_and_tell(given: dict[str, Any], told: Connection) -> None:
+def serve_and_tell(given: dict[str, Any], line: socket.socket) -> None:
     """Serve with some settings until told to stop; the address is sent once requests are taken."""
 
+    def end_with_the_test() -> None:
+        line.recv(1)  # nothing ever comes but the end
+        os.kill(os.getpid(), signal.SIGTERM)
+
     def ready(address: str) -> None:
-        told.send(address)
-        told.close()
+        line.sendall(address.encode())
+        threading.Thread(target=end_with_the_test, daemon=True).start()
 
     serve(settings_from(**given), ready, plays_at_once=False)

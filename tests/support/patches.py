@@ -5,10 +5,10 @@ from typing import Any
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.events import Event
 from inner_tone.core.engine.playing import Playing
 from inner_tone.core.engine.recorder import Recorder
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.validate import read_patch

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 import soundfile
 
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 from inner_tone.core.modules.stock import bring
 from inner_tone.core.patch.model import Patch
 from tests.support.patches import RATE, module, patch, phrase

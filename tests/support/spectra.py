@@ -6,7 +6,7 @@ from functools import lru_cache
 import numpy as np
 from scipy.signal import windows
 
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 
 KAISER = 24.0
 MAIN_LOBE_BINS = 9.0

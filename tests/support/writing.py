@@ -15,7 +15,7 @@ class WritingTest(BenchTest):
     def open_foghorn(self, place: int) -> str:
         """Make a lesson of this test's own with the steps of the foghorn, and open one; returns its id."""
         lesson = self.application.make(LessonDocument(title="A horn of mine", steps=STEPS))
-        self.open(f"/desk/{lesson}/{place}")
+        self.go_to(f"/desk/{lesson}/{place}")
         self.settle()
         return lesson
 
@@ -25,11 +25,11 @@ class WritingTest(BenchTest):
     def add(self, what: str) -> None:
         """Add a module by the palette's first answer."""
         self.body().send_keys("a")
-        field = self.wait(lambda: self.css("[role=dialog] input"), "the palette")
+        field = self.there("[role=dialog] input", "the palette")
         field.send_keys(what)
-        self.wait(lambda: self.css("[role=dialog] [role=option]"), "an answer")
+        self.there("[role=dialog] [role=option]", "an answer")
         field.send_keys(Keys.ENTER)
-        self.wait(lambda: not self.css("[role=dialog]"), "the palette to close")
+        self.gone("[role=dialog]", "the palette to close")
         self.settle()
 
     def moves(self) -> list[str]:
@@ -45,7 +45,7 @@ class WritingTest(BenchTest):
 
     def go(self, step: int) -> None:
         self.click(f"nav[aria-label=Steps] a[aria-label^='Step {step}:']")
-        self.wait(lambda: self.css(f"[aria-current=step][aria-label^='Step {step}:']"), f"step {step} to be open")
+        self.there(f"[aria-current=step][aria-label^='Step {step}:']", f"step {step} to be open")
         self.settle()
 
     def nudge(self, module: str, setting: str, key: str) -> None:
@@ -81,12 +81,12 @@ class WritingTest(BenchTest):
 
     def notice(self, text: str) -> WebElement:
         has = f"contains(normalize-space(.), '{text}')"
-        found: WebElement = self.wait(lambda: self.find(f"//*[{has}][not(*[{has}])]"), text)
+        found: WebElement = self.there(f"//*[{has}][not(*[{has}])]", text)
         return found
 
     def write(self, label: str, text: str) -> None:
         """Write into a field by the words above it."""
         path = f"//label[span[normalize-space()='{label}']]/*[self::textarea or self::input]"
-        field = self.wait(lambda: self.find(path), f"the field {label}")
+        field = self.there(path, f"the field {label}")
         field.send_keys(Keys.CONTROL, "a")
         field.send_keys(text)

@@ -4,8 +4,8 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.lens.source import Played
-from inner_tone.core.modules.kernel import Floats
 from tests.support.patches import RATE
 from tests.support.sounds import TAP, scene
 

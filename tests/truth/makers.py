@@ -6,7 +6,7 @@ from collections.abc import Callable
 import numpy as np
 from scipy.special import jv
 
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 from inner_tone.core.units import frequency_of, midi_of
 from tests.support.patches import RATE
 from tests.truth.known import TOP_HZ, Known, Tone, Truth, partials_of, played, with_noise

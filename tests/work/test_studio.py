@@ -121,7 +121,7 @@ class CostTest(unittest.TestCase):
         self.assertGreater(len(together(long, {tap for view in views for tap in view.taps})), 1)
         place = Place(Studio(), long=True)
         seen = looked(place, RenderTask(DISTANT, long, views, None, None, Listening()), recordings_in({}))
-        for view, chart in zip(views, seen.lenses, strict=True):
+        for view, chart in list(zip(views, seen.lenses, strict=True))[::4]:  # of each pass one
             alone = RenderTask(DISTANT, long, (view,), None, None, Listening())
             (other,) = looked(Place(Studio(), long=True), alone, recordings_in({})).lenses
             self.assertEqual(chart, other)

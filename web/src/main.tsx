@@ -9,6 +9,7 @@ import { Gate } from "./account/Gate";
 import { queries } from "./api/queries";
 import { Shelf } from "./shelf/Shelf";
 import { followGround } from "./ui/ground";
+import { Guarded } from "./ui/Guarded";
 import { NotFound } from "./ui/NotFound";
 import { Waiting } from "./ui/Waiting";
 
@@ -33,22 +34,24 @@ if (root) {
     <StrictMode>
       <QueryClientProvider client={queries}>
         <BrowserRouter>
-          <Gate>
-            <Suspense fallback={<Waiting>One moment…</Waiting>}>
-              <Routes>
-                <Route path="/account" element={<AccountScreen />} />
-                <Route path="/" element={<Navigate to="/shelf" replace />} />
-                <Route path="/shelf" element={<Shelf />} />
-                <Route path="/classes" element={<ClassesScreen />} />
-                <Route path="/classes/:classId" element={<ClassScreen />} />
-                <Route path="/classes/:classId/:lessonId" element={<WorkScreen />} />
-                <Route path="/series/:seriesId" element={<SeriesScreen />} />
-                <Route path="/desk/:lessonId/:place?" element={<Desk />} />
-                <Route path="/practice/:lessonId/:place?" element={<Practice />} />
-                <Route path="*" element={<NotFound />} />
-              </Routes>
-            </Suspense>
-          </Gate>
+          <Guarded what="This page" onRetry={() => window.location.reload()}>
+            <Gate>
+              <Suspense fallback={<Waiting>One moment…</Waiting>}>
+                <Routes>
+                  <Route path="/account" element={<AccountScreen />} />
+                  <Route path="/" element={<Navigate to="/shelf" replace />} />
+                  <Route path="/shelf" element={<Shelf />} />
+                  <Route path="/classes" element={<ClassesScreen />} />
+                  <Route path="/classes/:classId" element={<ClassScreen />} />
+                  <Route path="/classes/:classId/:lessonId" element={<WorkScreen />} />
+                  <Route path="/series/:seriesId" element={<SeriesScreen />} />
+                  <Route path="/desk/:lessonId/:place?" element={<Desk />} />
+                  <Route path="/practice/:lessonId/:place?" element={<Practice />} />
+                  <Route path="*" element={<NotFound />} />
+                </Routes>
+              </Suspense>
+            </Gate>
+          </Guarded>
         </BrowserRouter>
       </QueryClientProvider>
     </StrictMode>,

@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 
 from inner_tone.core.analysis.loudness import loudness_lufs
 from inner_tone.core.analysis.sound import Sound
+from inner_tone.core.arrays import Floats
 from inner_tone.core.errors import InnerToneError
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.sounds import RATE
 from inner_tone.core.units import decibels, midi_of
 

@@ -6,7 +6,7 @@ import numpy as np
 from scipy.ndimage import uniform_filter1d
 
 from inner_tone.core.analysis.swing import strongest_swing
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 
 STEP_SECONDS = 0.002
 CYCLES = 2.0

@@ -8,7 +8,7 @@ from scipy.ndimage import uniform_filter1d
 
 from inner_tone.core.analysis.sweep import Sweep
 from inner_tone.core.analysis.swing import strongest_swing
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 
 LOUD = 0.1
 CALM_SECONDS, NOISY_CALM_SECONDS = 0.06, 0.3

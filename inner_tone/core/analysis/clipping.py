@@ -6,7 +6,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 
 NEAR = 2e-4  # of the greatest value: so near to it, a wave stands at its top
 NEARBY = 4.0  # times as near: a round top is twice as wide there, a flat one hardly wider

@@ -9,8 +9,8 @@ import numpy as np
 from scipy.signal import get_window
 
 from inner_tone.core.analysis.pitch import Repetition, repetitions
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.render import Measure
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.port import Port
 
 CYCLES = 2

@@ -21,11 +21,16 @@ from inner_tone.core.analysis.portrait import (
     Partials,
     Portrait,
     Span,
+    heard,
     partials_of,
     portrait,
 )
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.analysis.transposition import transposition
+from inner_tone.core.arrays import Floats
 from inner_tone.core.phrase import Phrase
+
+CLOSE_CENTS = 50.0
+LEAST_CLOSE = 0.3  # of a note's partials: where fewer stand close, how far they do says nothing of the pitch
 
 Reason = Literal["silent", "clipped", "too-short", "other-phrase", "other-notes", "several-notes"]
 
@@ -165,11 +170,6 @@ def middle_offset(target: Floats, other: Floats) -> float:
     return float(louder[order][np.searchsorted(share, 0.5 * share[-1])])
 
 
-def heard(db: Floats) -> Floats:
-    """Return how much levels weigh for the ear: as loudness grows, with power to 0.3 (Stevens)."""
-    return np.asarray(10.0 ** (0.03 * db))
-
-
 def weighed(apart: Floats, weights: Floats) -> float:
     """Return the root of the weighed mean of squares."""
     total = float(np.sum(weights))
@@ -202,25 +202,27 @@ def envelope_apart(target: Floats, other: Floats, offset: float) -> tuple[float,
 
 
 def partials_apart(
-    target: Target, signal: Floats, cents: Sequence[float]
+    target: Target, signal: Floats, cents: Sequence[float] | None
 ) -> tuple[float | None, float | None, tuple[tuple[Span, Floats, Floats], ...]]:
     """Return how sharp the note that is farthest off is, in cents; how different partials are in dB; and which.
 
-    `cents` is, for each note, where its partials are looked for.
+    `cents` is, for each note, where its partials are looked for; None where the note itself is to say so.
     """
     sharps: list[float] = []
     squares, total = 0.0, 0.0
     found: list[tuple[Span, Floats, Floats]] = []
-    for span, wanted, moved in zip(target.notes, target.partials, cents, strict=True):
+    for number, (span, wanted) in enumerate(zip(target.notes, target.partials, strict=True)):
         there = partials_of(signal, span) if wanted is not None else None
         if wanted is None or there is None:
             continue
+        moved = transposition(wanted, there) if cents is None else cents[number]
         sharp = 1200.0 * np.log2(there.hz[None, :] / wanted.hz[:, None])
         nearest = np.argmin(np.abs(sharp - moved), axis=1)
         off = sharp[np.arange(len(nearest)), nearest]
-        close = np.abs(off - moved) < 50.0
-        if np.any(close):
-            weights = heard(wanted.db[close] - float(np.max(wanted.db)))
+        close = np.abs(off - moved) < CLOSE_CENTS
+        weights = heard(wanted.db - float(np.max(wanted.db)))
+        if float(np.sum(weights[close])) > LEAST_CLOSE * float(np.sum(weights)):
+            weights = weights[close]
             order = np.argsort(off[close])
             share = np.cumsum(weights[order])
             sharps.append(float(off[close][order][np.searchsorted(share, 0.5 * share[-1])]))
@@ -256,13 +258,18 @@ def compared(target: Target, signal: Floats, tolerances: Tolerances = EXACT) -> 
         return Comparison(silent, cannot_tell=None if silent else "silent")
     begin = late_by(target.signal, signal)
     other = portrait(fitted(signal, len(target.signal), begin))
-    return measured(target, target.portrait, other, [0.0] * len(target.notes), tolerances, begin / RATE)
+    return measured(target, target.portrait, other, None, tolerances, begin / RATE)
 
 
 def measured(
-    target: Target, wanted: Portrait, other: Portrait, cents: Sequence[float], tolerances: Tolerances, begins_s: float
+    target: Target,
+    wanted: Portrait,
+    other: Portrait,
+    cents: Sequence[float] | None,
+    tolerances: Tolerances,
+    begins_s: float,
 ) -> Comparison:
-    """Return the comparison of two portraits on one grid."""
+    """Return the comparison of two portraits on one grid; `cents` as for `partials_apart`."""
     offset = loud_offset(wanted.bands, other.bands)
     spectrum, bands, weights = spectrum_apart(wanted.bands, other.bands, offset)
     envelope, course = envelope_apart(wanted.course, other.course, loud_offset(wanted.course, other.course))

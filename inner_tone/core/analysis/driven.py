@@ -14,7 +14,7 @@ from inner_tone.core.analysis.spectrum import partials_of
 from inner_tone.core.analysis.tonal import tonal_share
 from inner_tone.core.analysis.track import Track, thinned, track
 from inner_tone.core.analysis.whitened import whitened
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 from inner_tone.core.units import frequency_of
 
 WHITE_RATE = 12_000.0

@@ -11,7 +11,7 @@ import numpy as np
 from scipy.ndimage import uniform_filter1d
 from scipy.signal import resample_poly
 
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 
 STEP_SECONDS = 0.0005
 FINER = 4

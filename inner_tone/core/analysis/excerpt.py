@@ -25,7 +25,7 @@ from inner_tone.core.analysis.stages import LEAST_RISE, Stages, first_stretch, s
 from inner_tone.core.analysis.sweep import USUAL_HIGH_HZ, USUAL_LOW_HZ, Sweep, sweep
 from inner_tone.core.analysis.tonal import tonal_share
 from inner_tone.core.analysis.track import Track
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 from inner_tone.core.units import frequency_of, midi_of
 
 LONGEST_S = 1.0

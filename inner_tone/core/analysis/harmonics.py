@@ -12,7 +12,7 @@ import numpy as np
 from scipy.ndimage import median_filter
 
 from inner_tone.core.analysis.partials import window
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 
 HIGHEST_HZ = 18_000.0
 LOBE_BINS = 4.5

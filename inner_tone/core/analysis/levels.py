@@ -4,7 +4,7 @@ import numpy as np
 from scipy.ndimage import maximum_filter1d
 
 from inner_tone.core.analysis.loudness import BLOCK_SECONDS, OFFSET_LU
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 
 POINTS = 700
 RMS_SECONDS = 0.05

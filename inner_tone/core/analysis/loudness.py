@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.signal import lfilter
 
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 
 BLOCK_SECONDS = 0.4
 HOPS = 4

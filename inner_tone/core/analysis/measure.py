@@ -12,7 +12,7 @@ from inner_tone.core.analysis.series import exactness
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.analysis.spectrum import Partial, numbered
 from inner_tone.core.analysis.stages import Stages
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 from inner_tone.core.units import decibels
 
 NEAR_BINS = 10.0  # what is to be numbered by a note that was expected may be out of tune

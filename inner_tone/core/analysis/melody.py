@@ -14,7 +14,7 @@ from scipy.signal import savgol_filter
 
 from inner_tone.core.analysis.swing import Swing, strongest_swing
 from inner_tone.core.analysis.track import Track
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 from inner_tone.core.units import frequency_of
 
 SMOOTHED_LOOKS = 5

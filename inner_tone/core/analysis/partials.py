@@ -12,7 +12,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from inner_tone.core.modules.kernel import Floats, Ints
+from inner_tone.core.arrays import Floats, Ints
 
 Complexes = NDArray[np.complex128]
 

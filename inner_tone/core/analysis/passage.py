@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 
 HOP_SECONDS, LONG_HOP_SECONDS = 0.02, 0.06
 BANDS_HZ = (0.0, 125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0, 8000.0)

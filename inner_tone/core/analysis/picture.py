@@ -11,9 +11,9 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from inner_tone.core.analysis.response import steadied
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine import probe
 from inner_tone.core.modules.declaration import PictureKind
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
 from inner_tone.core.modules.theory import ResponseTheory
 from inner_tone.core.patch.model import Module

@@ -5,7 +5,7 @@ from typing import NamedTuple
 import numpy as np
 from scipy.fft import next_fast_len
 
-from inner_tone.core.modules.kernel import Floats, Ints
+from inner_tone.core.arrays import Floats, Ints
 
 LOWEST_HZ = 16.0  # of what is heard as a pitch
 SLOWEST_HZ = 0.25  # of what repeats at all

@@ -14,7 +14,7 @@ import numpy as np
 from scipy.fft import rfft
 from scipy.signal import resample_poly
 
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 
 RATE = 32_000  # Hz at which all is compared: up to 10 kHz
 WINDOW, HOP = 2048, 640
@@ -26,10 +26,12 @@ PER_OCTAVE = 6
 FLOOR_DB = 45.0  # under the loudest band: what is softer is not compared
 RECORDED_COURSE_DB = 30.0  # of a recording's course of level: where it dies away, each instrument does so in its way
 LEAST_POWER = 1e-14
+LOWEST_PARTIAL_HZ, HIGHEST_PARTIAL_HZ = 0.6 * LOWEST_HZ, HIGHEST_HZ
 MOST_PARTIALS = 24
 PROMINENT_DB = 13.0
 WEAKEST_DB = 40.0  # a partial under the strongest
 NEAR = 0.023  # 40 cents: as far from where it should be, a partial is looked for
+MAIN_LOBE, SIDE_LOBE, SIDE_LOBE_DB = 2.2, 2.5, -20.0  # bins, and how far under its peak
 LONGEST_NOTE = 1.2  # s of a note that are looked at for its partials
 ATTACK_S = 0.06
 
@@ -124,6 +126,11 @@ def band_powers(signal: Floats, cents: Sequence[float] | Floats | float = 0.0) -
     return found
 
 
+def heard(db: Floats) -> Floats:
+    """Return how much levels weigh for the ear: as loudness grows, with power to 0.3 (Stevens)."""
+    return np.asarray(10.0 ** (0.03 * db))
+
+
 def in_db(power: Floats, peak: float, floor_db: float = FLOOR_DB) -> Floats:
     """Return powers in dB, those far under a peak at the floor."""
     return np.asarray(10.0 * np.log10(power + max(peak, LEAST_POWER) * 10.0 ** (-0.1 * floor_db)))
@@ -179,6 +186,16 @@ def portrait(
     return Portrait(signal, in_db(power, float(np.max(power))), in_db(course, float(np.max(course)), floor))
 
 
+def stands_apart(bins: float, louder: float) -> bool:
+    """Tell whether a peak so many bins from a stronger one, and so much louder in dB, is none of its side lobes.
+
+    Those of a Hann window lie 31 dB under the main lobe, 18 dB less with every octave (F. J. Harris, "On the use of
+    windows for harmonic analysis with the discrete Fourier transform", Proc. IEEE 66, 1978); a note that swells or
+    dies away brings them up by some dB.
+    """
+    return bins > MAIN_LOBE and louder > SIDE_LOBE_DB - 18.0 * math.log2(bins / SIDE_LOBE)
+
+
 def partials_of(signal: Floats, span: Span) -> Partials | None:
     """Return the partials of a note's steady part, if it lasts long enough to have any."""
     begin, end = span
@@ -192,17 +209,18 @@ def partials_of(signal: Floats, span: Span) -> Partials | None:
     level = np.abs(rfft(part * shape, size)) / (0.5 * float(np.sum(shape)))
     db = 20.0 * np.log10(level + 1e-9)
     step = RATE / size
-    wide = max(2, round(2.2 / (len(part) / RATE) / step))  # half a main lobe
+    wide = max(2, round(MAIN_LOBE / (len(part) / RATE) / step))  # half a main lobe
     inner = np.arange(wide, len(db) - wide)
-    inner = inner[(inner * step > LOWEST_HZ * 0.6) & (inner * step < HIGHEST_HZ)]
+    inner = inner[(inner * step > LOWEST_PARTIAL_HZ) & (inner * step < HIGHEST_PARTIAL_HZ)]
     top = float(np.max(db[inner], initial=-200.0))
     peaks = inner[(db[inner] >= db[inner - 1]) & (db[inner] > db[inner + 1]) & (db[inner] > top - WEAKEST_DB)]
     around = max(8, round(len(db) / 200))
     smooth = np.convolve(db, np.ones(2 * around + 1) / (2 * around + 1), mode="same")
     peaks = peaks[db[peaks] > smooth[peaks] + PROMINENT_DB]  # what noise brings forth is no partial
     kept: list[int] = []
+    bin_width = size / len(part)
     for place in sorted(peaks, key=lambda one: -db[one]):
-        if all(abs(place - other) > wide for other in kept):  # else it is a side lobe of what is stronger
+        if all(stands_apart(abs(place - other) / bin_width, db[place] - db[other]) for other in kept):
             kept.append(int(place))
         if len(kept) == MOST_PARTIALS:
             break

@@ -35,7 +35,7 @@ from inner_tone.core.analysis.portrait import (
     in_db,
     portrait,
 )
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 
 REACH_STRIDES = 20
 SILENT = 1e-3  # of full scale

@@ -12,9 +12,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 from scipy.signal import lfilter
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine import probe
 from inner_tone.core.engine.probe import Path
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.theory import Complexes, CourseTheory, CurveTheory, ResponseTheory
 from inner_tone.core.patch.model import Module
 from inner_tone.core.patch.port import Port

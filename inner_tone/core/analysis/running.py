@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
 from inner_tone.core.patch.model import Module
 

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from inner_tone.core.analysis.spectrum import Partial
-from inner_tone.core.modules.kernel import Floats, Ints
+from inner_tone.core.arrays import Floats, Ints
 
 LOWEST_HZ = 7.9
 HIGHEST_HEARD_HZ = 20_000.0

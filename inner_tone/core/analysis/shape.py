@@ -8,7 +8,7 @@ from scipy.ndimage import maximum_filter1d, uniform_filter1d
 from scipy.signal import welch
 
 from inner_tone.core.analysis.harmonics import Harmonics
-from inner_tone.core.modules.kernel import Floats, Ints
+from inner_tone.core.arrays import Floats, Ints
 
 LAWS_DB = (0.0, 6.0, 12.0)  # what waves fall by with every octave: impulses, saws and squares, triangles
 EVEN = 1.0  # dB: so near to a straight line, a roll-off counts as even

@@ -7,7 +7,7 @@ import numpy as np
 
 from inner_tone.core.analysis import loudness
 from inner_tone.core.analysis.excerpt import LEAD_S, Excerpt
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 
 MOST_KEPT = 12
 EDGE_S = 0.001

@@ -10,7 +10,7 @@ import numpy as np
 from scipy.signal import get_window
 
 from inner_tone.core.analysis.partials import sinusoids
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 from inner_tone.core.units import decibels, midi_of
 
 Window = Literal["blackman-harris", "hann", "hamming", "flat-top", "rectangular"]

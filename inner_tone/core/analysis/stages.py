@@ -7,7 +7,7 @@ import numpy as np
 from scipy.ndimage import uniform_filter1d
 
 from inner_tone.core.analysis.envelope import Envelope, trembling
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 
 TOP = 0.999  # of the greatest level, from which on it counts as the top
 GONE = 0.001

@@ -11,7 +11,7 @@ from scipy.signal import resample_poly
 
 from inner_tone.core.analysis.melody import Vibrato
 from inner_tone.core.analysis.track import Track
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 from inner_tone.core.units import frequency_of
 
 FINER = 4  # so that straight lines between the samples bend nothing that is heard

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from inner_tone.core.analysis.spectrum import FLOOR_DB, weights
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 
 Resolution = Literal["time", "balanced", "pitch"]
 

@@ -13,7 +13,7 @@ from typing import Literal
 
 import numpy as np
 
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 
 FIRST, LAST = 14, 43  # 25 Hz … 20 kHz
 CENTRES_HZ = 10.0 ** (np.arange(FIRST, LAST + 1) / 10.0)

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from inner_tone.core.analysis.partials import window
 from inner_tone.core.analysis.spectrum import Partial
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 
 LOBE_BINS = 5
 AROUND_BINS = 60

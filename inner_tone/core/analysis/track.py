@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from scipy.signal import resample_poly
 
 from inner_tone.core.analysis.pitch import repetitions
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 from inner_tone.core.units import frequency_of, midi_of
 
 HOP_SECONDS = 0.005

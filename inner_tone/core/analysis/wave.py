@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.ndimage import maximum_filter1d, minimum_filter1d
 
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 
 PITCH_SECONDS = 0.25
 UNPITCHED_SECONDS = 0.02

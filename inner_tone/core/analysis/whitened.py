@@ -9,7 +9,7 @@ prediction: a tutorial review", Proceedings of the IEEE 63 (1975), 561–580.
 
 import numpy as np
 
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 
 ORDER = 24
 FRAME_SECONDS = 0.04

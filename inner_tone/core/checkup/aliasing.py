@@ -8,11 +8,11 @@ from fractions import Fraction
 import numpy as np
 
 from inner_tone.core.analysis.spectrum import levels
+from inner_tone.core.arrays import Floats
 from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.pitch import follows_player, frequency_hz, steered_by
 from inner_tone.core.checkup.scene import SILENT, Scene
 from inner_tone.core.engine.render import render
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.model import Connection, Module
 from inner_tone.core.patch.moves import ChangeLine, Ends
 from inner_tone.core.phrase import Note, Phrase

@@ -4,12 +4,12 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.remedies import with_switch
 from inner_tone.core.checkup.scene import SILENT, Scene
 from inner_tone.core.engine.schedule import schedule
 from inner_tone.core.modules.declaration import OPENS
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.model import Connection
 from inner_tone.core.patch.moves import ChangeLine, Ends, SetValue
 from inner_tone.core.units import trimmed

@@ -6,9 +6,9 @@ from functools import cached_property
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.render import Measure, Render
 from inner_tone.core.modules.declaration import ModuleType
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Connection, Module, Patch
 from inner_tone.core.patch.port import Port

@@ -5,10 +5,10 @@ from typing import Literal
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.engine.program import Program, numbers_of
 from inner_tone.core.engine.run import Glides
 from inner_tone.core.modules.declaration import Row, Value
-from inner_tone.core.modules.kernel import Floats, Ints
 from inner_tone.core.patch.model import Module
 
 What = Literal["base", "setting", "depth"]

@@ -3,9 +3,9 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.events import Event, Move, NoteOff, NoteOn
 from inner_tone.core.modules.declaration import Value
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.player import (
     BEND,
     BEND_SLOPE,

@@ -2,9 +2,9 @@
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.program import Program
 from inner_tone.core.engine.wiring import UnitKey
-from inner_tone.core.modules.kernel import Floats
 
 ROOM = 1.5  # when the memory has to grow, it grows by this much more than it needs
 

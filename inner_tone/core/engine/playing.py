@@ -4,6 +4,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.engine.changes import Changes
 from inner_tone.core.engine.events import Change, Event, Move
 from inner_tone.core.engine.keys import Keys
@@ -16,15 +17,15 @@ from inner_tone.core.engine.timing import Timing
 from inner_tone.core.engine.wiring import Place, UnitKey, Wiring, united, wiring_of
 from inner_tone.core.modules import LEVER, lever
 from inner_tone.core.modules.declaration import Value
-from inner_tone.core.modules.kernel import Floats, Ints, Tables
+from inner_tone.core.modules.kernel import Tables
 from inner_tone.core.modules.tables import tables_for
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Module, Patch
+from inner_tone.core.phrase import OF_LEVER
 
 FADE_SECONDS = 0.01  # in which everything that changes comes, goes, or moves to its new value
 SLEEP_SECONDS = 0.1  # after so much silence a voice sleeps whose key is up
 SILENT = 1e-8
-GESTURE = "lever:"
 
 
 class Playing:
@@ -87,7 +88,7 @@ class Playing:
         if isinstance(event, Change):
             self.change(event)
             return
-        if isinstance(event, Move) and event.control.startswith(GESTURE):
+        if isinstance(event, Move) and event.control.startswith(OF_LEVER):
             self.move_lever(event)
         taken = self.keys.apply(event) if self.keys.voices else None
         if taken is not None:
@@ -125,7 +126,7 @@ class Playing:
 
     def move_lever(self, move: Move) -> None:
         """Let a lever of the patch move; a phrase may know levers that this patch has not."""
-        module = self.graph.modules.get(move.control.removeprefix(GESTURE))
+        module = self.graph.modules.get(move.control.removeprefix(OF_LEVER))
         for key in self.program.voices_of(module) if module and module.type == LEVER else ():
             state = self.memory.state_of(key)
             state[lever.HELD], state[lever.POSITION], state[lever.SLOPE] = 1.0, move.value, move.slope

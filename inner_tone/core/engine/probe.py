@@ -5,14 +5,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.events import Event, Move, NoteOff, NoteOn
-from inner_tone.core.engine.playing import GESTURE, Playing
+from inner_tone.core.engine.playing import Playing
 from inner_tone.core.engine.recorder import Recorder
 from inner_tone.core.modules import LEVER, PLAYER
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
 from inner_tone.core.patch.model import Connection, Module, Patch, Setting
 from inner_tone.core.patch.port import Port
+from inner_tone.core.phrase import OF_LEVER
 
 TONE, PULSE = "oscillator", "envelope"  # what sounds and what strikes
 PROBE, HAND, KEYS, SOURCE = "probe", "hand", "keys", "source"
@@ -79,7 +80,7 @@ def led(module: Module, rate: float, count: int) -> tuple[Floats, Floats]:
     """Return values that go evenly from −1 to 1 into a module, and what comes out."""
     hand = Module(id=HAND, type=LEVER, settings={"low": -1, "high": 1})
     rig = Rig((hand,), (line(f"{HAND}.out", f"{PROBE}.in"),), (f"{HAND}.out",))
-    given, answered = rig.run(module, rate, (Move(f"{GESTURE}{HAND}", 0.0, 1.0 / count), count))
+    given, answered = rig.run(module, rate, (Move(f"{OF_LEVER}{HAND}", 0.0, 1.0 / count), count))
     return given, answered
 
 
@@ -110,7 +111,7 @@ def swept(
     lines = (line(f"{HAND}.out", f"{SOURCE}.pitch", float(span)), *entering, *path.lines)
     recorder = Recorder(count, (f"{SOURCE}.out", path.out), measured=False)
     playing = Playing(Patch(modules=modules, connections=lines), rate, recorder)
-    playing.apply(Move(f"{GESTURE}{HAND}", 0.0, 1.0 / rising))
+    playing.apply(Move(f"{OF_LEVER}{HAND}", 0.0, 1.0 / rising))
     playing.advance(count)
     given, answered = recorder.tracks.signals
     return level * given, answered

@@ -7,13 +7,14 @@ from itertools import accumulate, pairwise
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.engine.run import Arrays
 from inner_tone.core.engine.schedule import schedule
 from inner_tone.core.engine.timing import Timing
 from inner_tone.core.engine.wiring import ONCE, Line, Node, Place, Unit, UnitKey, Wiring, key_of
-from inner_tone.core.modules import OPERATION
+from inner_tone.core.modules.apart import address_of, room_for
 from inner_tone.core.modules.declaration import Choice, Input, Output, Row, Setting, Value
-from inner_tone.core.modules.kernel import BLOCK, Floats, Ints
+from inner_tone.core.modules.kernel import BLOCK
 from inner_tone.core.modules.stock import number_of as number_of_sound
 from inner_tone.core.patch.model import Module
 
@@ -121,7 +122,8 @@ def program_of(
     ins_start = starts(len(unit.module.declaration.inputs) for unit in units)
     group_start = starts(len(group) for group in groups)
     arrays = Arrays(
-        operation=ints(OPERATION[unit.module.type] for unit in units),
+        kernel=ints(address_of(unit.module.type) for unit in units),
+        told=room_for(len(units)),
         ins_start=ins_start,
         outs_start=outs_start,
         p_start=starts(len(one) for one in parameters),

@@ -4,11 +4,11 @@ from collections.abc import Collection, Sequence
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.engine.program import Program
 from inner_tone.core.engine.run import CHUNK, CLOSE, Tracks
 from inner_tone.core.engine.wiring import Place, UnitKey, key_of
 from inner_tone.core.errors import InnerToneError, TapError, did_you_mean
-from inner_tone.core.modules.kernel import Floats, Ints
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.port import Port, ports
 

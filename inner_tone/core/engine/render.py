@@ -9,12 +9,12 @@ from hashlib import sha256
 import numpy as np
 from numpy.typing import NDArray
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.events import events_of
 from inner_tone.core.engine.playing import Playing
 from inner_tone.core.engine.recorder import Recorder
 from inner_tone.core.engine.run import CHUNK, CLOSE, FULL_SCALE, limit
 from inner_tone.core.modules.declaration import Value
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.stock import key_of
 from inner_tone.core.modules.version import engine_version
 from inner_tone.core.patch.graph import Graph

@@ -4,10 +4,11 @@ from typing import NamedTuple
 
 import numpy as np
 
-from inner_tone.core.engine.dispatch import dispatch
+from inner_tone.core.arrays import Floats, Ints
+from inner_tone.core.modules.apart import PLACES, WORD, WORDS, call_kernel, laid, lie_at
 from inner_tone.core.modules.declaration import Law
 from inner_tone.core.modules.functions import exp2, is_still
-from inner_tone.core.modules.kernel import BLOCK, Floats, Ints, Tables, borrowed, compiled, entry, inlined
+from inner_tone.core.modules.kernel import BLOCK, Tables, borrowed, compiled, entry, inlined
 
 CHUNK = 64  # samples to which one pair of the outline's minima and maxima belongs
 CLOSE = 4096  # samples that are kept of what is measured: two cycles of the lowest tones that are heard as such
@@ -25,7 +26,8 @@ class Arrays(NamedTuple):
     however many samples are asked for at once.
     """
 
-    operation: Ints  # by m
+    kernel: Ints  # by m: the address of its type's kernel
+    told: Ints  # by m: room for what its kernel is given, which is laid there anew at each call
     ins_start: Ints  # by m, one more at the end: its input ports r
     outs_start: Ints
     p_start: Ints
@@ -228,28 +230,29 @@ def bring_back(sig: Floats, column: int, kept: Floats) -> None:
 
 @inlined
 def step_unit(
-    program: Arrays, sig: Floats, states: Floats, tables: Tables, glides: Glides, rate: float, m: int, a: int, b: int
+    program: Arrays, sig: Floats, signals: int, tables: int, glides: Glides, rate: float, m: int, a: int, b: int
 ) -> None:
     """Gather and process one unit for columns a…b; in small steps while one of its settings is on its way."""
     gather(program, sig, m, a, b)
+    told = program.told.ctypes.data + m * PLACES * WORD
     i = a
     while i < b:
         stride = b - i
         if program.moving[m]:
             stride = min(stride, move_settings(program, glides, m, i))
-        dispatch(
-            program.operation[m],
-            sig,
-            program.ins_row[program.ins_start[m] : program.ins_start[m + 1]],
-            program.outs_row[program.outs_start[m] : program.outs_start[m + 1]],
-            program.p[program.p_start[m] : program.p_start[m + 1]],
-            states[program.st_start[m] : program.st_end[m]],
-            tables,
-            rate,
-            i,
-            i + stride,
-        )
+        call_kernel(program.kernel[m], signals, told, tables, rate, i, i + stride)
         i += stride
+
+
+@compiled
+def tell_kernels(program: Arrays, states: Floats) -> None:
+    """Lay down what the kernel of each unit is given: where its ports, its settings and its state are."""
+    for m in range(len(program.kernel)):
+        told = program.told.ctypes.data + m * PLACES * WORD
+        lie_at(told, program.ins_row[program.ins_start[m] : program.ins_start[m + 1]])
+        lie_at(told + WORDS * WORD, program.outs_row[program.outs_start[m] : program.outs_start[m + 1]])
+        lie_at(told + 2 * WORDS * WORD, program.p[program.p_start[m] : program.p_start[m + 1]])
+        lie_at(told + 3 * WORDS * WORD, states[program.st_start[m] : program.st_end[m]])
 
 
 @compiled
@@ -350,13 +353,12 @@ def advance(
     begin: int,
     count: int,
 ) -> None:
-    """Run the program for `count` samples, the first of which is sample `begin` of what is written down.
-
-    This is the only function that holds the whole loop: compiling it takes long.
-    """
+    """Run the program for `count` samples, the first of which is sample `begin` of what is written down."""
     program, sig, states = borrowed(kept_program), borrowed(kept_sig), borrowed(kept_states)
     tables, voices, tracks = borrowed(kept_tables), borrowed(kept_voices), borrowed(kept_tracks)
     glides = borrowed(kept_glides)
+    signals, looked_up = laid(sig), laid(tables)
+    tell_kernels(program, states)
     shown = voices.shown[0]
     done = 0
     while done < count:
@@ -371,7 +373,7 @@ def advance(
             for i in range(1, n + 1, stride):
                 begun = program.group_resets[g] != 0 and forget(program, sig, g, i)
                 for m in range(program.group_start[g], program.group_start[g + 1]):
-                    step_unit(program, sig, states, tables, glides, rate, m, i, i + stride)
+                    step_unit(program, sig, signals, looked_up, glides, rate, m, i, i + stride)
                 if begun:
                     bring_back(sig, i - 1, program.kept)
         listen(program, sig, voices, n)

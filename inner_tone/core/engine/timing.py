@@ -2,8 +2,6 @@
 
 from dataclasses import dataclass, replace
 
-LEAST_TEMPO, GREATEST_TEMPO = 20.0, 400.0
-
 
 @dataclass(frozen=True)
 class Timing:

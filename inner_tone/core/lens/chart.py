@@ -5,9 +5,9 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict
 
+from inner_tone.core.arrays import Floats
 from inner_tone.core.lens.moment import Span
 from inner_tone.core.lens_kinds import Kind
-from inner_tone.core.modules.kernel import Floats
 
 Role = Literal["this", "compared", "theory"]
 MarkKind = Literal["partial", "stage"]

@@ -9,13 +9,13 @@ from inner_tone.core.analysis.loudness import SILENT_LUFS, loudness_lufs
 from inner_tone.core.analysis.sentences.clause import Clause, facts_of, sentence
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.analysis.thirds import EDGES_HZ, Region, band_powers, in_db, regions
+from inner_tone.core.arrays import Floats
 from inner_tone.core.company import Mix
 from inner_tone.core.lens.chart import Axis, Chart, Panel, Role, Table, Trace, rounded, seen_in
 from inner_tone.core.lens.look import look
 from inner_tone.core.lens.moment import Span
 from inner_tone.core.lens.source import Against, Recorded
 from inner_tone.core.lens.view import SpectrumView, View, WaveView
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.units import MINUS, capital, with_unit
 
 Which = Literal["others", "together"]

@@ -11,12 +11,12 @@ from inner_tone.core.analysis.excerpt import Excerpt
 from inner_tone.core.analysis.running import MOVERS, Running, centred, has_cycle, running
 from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.running import is_steady, rate_of, running_clauses
+from inner_tone.core.arrays import Floats
 from inner_tone.core.lens.chart import Axis, Chart, Panel, Role, Trace, rounded
 from inner_tone.core.lens.source import Against, Played, Source, excerpt
 from inner_tone.core.lens.telling import seen_of, told
 from inner_tone.core.lens.view import FrequencyView
 from inner_tone.core.lens.wave import cycles_of
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.port import Port
 from inner_tone.core.units import trimmed

@@ -10,12 +10,12 @@ from inner_tone.core.analysis.sentences.level import NEVER_DB, level_clauses, sh
 from inner_tone.core.analysis.sentences.words import time_text
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.analysis.stages import Stages
+from inner_tone.core.arrays import Floats
 from inner_tone.core.lens.chart import Axis, Chart, Mark, Panel, Role, Trace, rounded
 from inner_tone.core.lens.source import Against, Source, excerpt, heard
 from inner_tone.core.lens.telling import seen_of, told
 from inner_tone.core.lens.view import LevelView
 from inner_tone.core.lens.wave import TOPS, signed
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.units import trimmed
 
 LOW_DB, HIGH_DB = -60.0, 6.0

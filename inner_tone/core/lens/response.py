@@ -12,11 +12,11 @@ from inner_tone.core.analysis.sentences.response import (
     response_clauses,
     teeth_clauses,
 )
+from inner_tone.core.arrays import Floats
 from inner_tone.core.lens.chart import Axis, Chart, Mark, Panel, Role, Trace, rounded
 from inner_tone.core.lens.source import Against, Played, Source
 from inner_tone.core.lens.view import ResponseView
 from inner_tone.core.lens.way import Way, held, way_of
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.theory import CourseTheory, CurveTheory, ResponseTheory
 from inner_tone.core.patch.model import Module
 from inner_tone.core.units import trimmed

@@ -10,11 +10,11 @@ from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.spectrum import last_hz, spectrum_clauses
 from inner_tone.core.analysis.sentences.words import note_text, pitch_text
 from inner_tone.core.analysis.spectrum import Partial
+from inner_tone.core.arrays import Floats
 from inner_tone.core.lens.chart import Axis, Chart, Mark, Panel, Role, Table, Trace, rounded
 from inner_tone.core.lens.source import Against, Source, excerpt, heard
 from inner_tone.core.lens.telling import seen_of, told
 from inner_tone.core.lens.view import SpectrumView
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.modules.theory import ResponseTheory
 from inner_tone.core.units import MINUS, midi_of, trimmed
 

@@ -8,11 +8,11 @@ from inner_tone.core.analysis import wave
 from inner_tone.core.analysis.excerpt import Excerpt
 from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.wave import course_clauses, cycles_clauses
+from inner_tone.core.arrays import Floats
 from inner_tone.core.lens.chart import Axis, Chart, Panel, Role, Trace, rounded
 from inner_tone.core.lens.source import Against, Source, excerpt
 from inner_tone.core.lens.telling import seen_of, told
 from inner_tone.core.lens.view import WaveView
-from inner_tone.core.modules.kernel import Floats
 from inner_tone.core.units import decibels, trimmed
 
 TOPS = (0.02, 0.05, 0.1, 0.2, 0.5, 1.05, 1.25, 1.5, 2.0, 5.0, 10.0, 20.0, 60.0, 120.0)

@@ -19,7 +19,7 @@ from inner_tone.core.patch.match import Match, match
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.moves import ChangeLine, Connect, Edit, SetValue
 from inner_tone.core.patch.port import Port
-from inner_tone.core.phrase import Phrase
+from inner_tone.core.phrase import Phrase, levers_named
 from inner_tone.core.units import capital
 
 NUMBERS = ("nothing", "one", "two", "three", "four", "five", "six")
@@ -65,6 +65,10 @@ class Task:
     said: Sequence[Instruction]
     aim: Aim | None = None
 
+    def phrase_at(self, bench: Match) -> Phrase:
+        """Return what the step plays at a bench: its movements reach the levers that are there for its own."""
+        return levers_named(self.phrase, bench.names)
+
 
 def nearness(task: Task, mine: Patch, target: Target) -> Nearness:
     """Return how near somebody's patch is to what a step leads to.
@@ -81,7 +85,7 @@ def nearness(task: Task, mine: Patch, target: Target) -> Nearness:
     aim = task.aim or USUAL
     wiring = match(mine, task.goal, task.start)
     tolerances = EXACT.wider(aim.tolerance)
-    sound = render_compared(target, mine, task.phrase, tolerances)
+    sound = render_compared(target, mine, task.phrase_at(wiring), tolerances)
     untouched = match(mine, task.start, task.start).same
     same_sound = sound.same and not says_nothing(task, target, sound)
     done = {

@@ -5,11 +5,10 @@ from collections.abc import Iterator, Sequence
 from inner_tone.core.modules.lever import value_at
 from inner_tone.core.patch.instructions import Instruction, Part, parts
 from inner_tone.core.patch.model import Module, Patch
-from inner_tone.core.phrase import Gesture, Note, Phrase
+from inner_tone.core.phrase import OF_LEVER, Gesture, Note, Phrase
 from inner_tone.core.phrase import Part as Companion
 from inner_tone.core.units import note_name, signed, trimmed
 
-LEVER = "lever:"
 MOST_TOLD = 3  # notes that are told one by one
 MOST_POINTS = 4  # points of a movement that are told one by one
 
@@ -111,12 +110,12 @@ def movements_told(before: dict[str, Gesture], after: Sequence[Gesture], patch: 
 def control(name: str, patch: Patch) -> Part:
     """Return what a control is called."""
     lever = lever_of(name, patch)
-    return Part(lever.title if lever else name.removeprefix(LEVER), "name")
+    return Part(lever.title if lever else name.removeprefix(OF_LEVER), "name")
 
 
 def lever_of(name: str, patch: Patch) -> Module | None:
     """Return the lever of a patch that a control is."""
-    return patch.by_id.get(name.removeprefix(LEVER)) if name.startswith(LEVER) else None
+    return patch.by_id.get(name.removeprefix(OF_LEVER)) if name.startswith(OF_LEVER) else None
 
 
 def course(gesture: Gesture, patch: Patch) -> str:

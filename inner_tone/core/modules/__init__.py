@@ -21,4 +21,3 @@ def declared() -> list[ModuleType]:
 
 MODULE_TYPES: tuple[ModuleType, ...] = tuple(declared())
 CATALOGUE: dict[str, ModuleType] = {module.name: module for module in MODULE_TYPES}
-OPERATION: dict[str, int] = {module.name: number for number, module in enumerate(MODULE_TYPES)}

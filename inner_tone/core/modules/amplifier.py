@@ -1,7 +1,8 @@
 """Amplifier (VCA): multiplies what comes in by a level, which other signals can steer."""
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler, Settings, Sums, numbered
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.kernel import Tables, compiled
 
 DECIBEL = 1
 RANGE_RATIO = 1000.0  # 60 dB between level 1 and the foot of the decibel response

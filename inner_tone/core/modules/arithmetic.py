@@ -1,7 +1,8 @@
 """Arithmetic: computes with up to three signals, sample by sample."""
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler, Settings, Sums, numbered
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.kernel import Tables, compiled
 
 MULTIPLY_ADD, MINIMUM, MAXIMUM, DIFFERENCE, MAGNITUDE, GREATER = range(6)
 NUMBER = Ruler(-60, 60, 0, "", 0.01)

@@ -2,8 +2,9 @@
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import ModuleType, Number, Output, Ruler, numbered
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.kernel import Tables, compiled
 from inner_tone.core.modules.tempo import BEATS, division
 
 COUNT = 0  # samples since it was born

@@ -9,8 +9,9 @@ import math
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import Choice, Input, Law, ModuleType, Output, Ruler, numbered
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined, plain
+from inner_tone.core.modules.kernel import Tables, compiled, inlined, plain
 from inner_tone.core.modules.theory import Complexes, ResponseTheory, Settings, analogue_turns
 
 LONGEST_SECONDS = 0.05

@@ -6,9 +6,10 @@ J. D. Reiss, "Digital dynamic range compressor design: a tutorial and analysis",
 
 import math
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Number, Output, Ruler, numbered, time_input
 from inner_tone.core.modules.functions import exp2
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
+from inner_tone.core.modules.kernel import Tables, compiled, inlined
 
 KEY = 1
 HELD, REDUCTION = range(2)

@@ -257,7 +257,8 @@ class Number:
         ends = sorted(float(settings[name]) for name in (self.scaled.low, self.scaled.high))
         travel: Travel = "log" if settings[self.scaled.travel] == "log" and ends[0] > 0.0 else "linear"
         step = float(settings[self.scaled.step]) or self.ruler.step
-        return replace(self.ruler, low=ends[0], high=ends[1], step=step, travel=travel)
+        usual = min(ends[1], max(ends[0], self.ruler.default))
+        return replace(self.ruler, low=ends[0], high=ends[1], default=usual, step=step, travel=travel)
 
 
 @dataclass(frozen=True)

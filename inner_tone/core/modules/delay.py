@@ -7,8 +7,9 @@ processing", 2010, on tuning a string).
 
 import math
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import Choice, Input, Law, ModuleType, Output, Ruler, dry_sums, numbered
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
+from inner_tone.core.modules.kernel import Tables, compiled, inlined
 from inner_tone.core.modules.tempo import LOCKED, division, lock, samples_of, written_free
 
 LONGEST_SECONDS = 4.0

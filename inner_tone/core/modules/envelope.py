@@ -4,6 +4,7 @@ import math
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import (
     OPENS,
     Choice,
@@ -16,7 +17,7 @@ from inner_tone.core.modules.declaration import (
     time_input,
 )
 from inner_tone.core.modules.functions import is_heard
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
+from inner_tone.core.modules.kernel import Tables, compiled, inlined
 from inner_tone.core.modules.theory import CourseTheory, Settings
 
 ADSR, AD, AR = range(3)

@@ -15,10 +15,11 @@ import math
 from collections.abc import Sequence
 from typing import TypeVar
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules import theory
 from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler, cutoff_inputs, numbered
 from inner_tone.core.modules.functions import exp2, is_heard, is_still, moved, sine
-from inner_tone.core.modules.kernel import BLOCK, Floats, Ints, Tables, compiled, inlined
+from inner_tone.core.modules.kernel import BLOCK, Tables, compiled, inlined
 from inner_tone.core.modules.theory import Complexes, ResponseTheory, Settings, analogue_turns
 
 MODES = ("lowpass", "highpass", "bandpass", "notch")

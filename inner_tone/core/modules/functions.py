@@ -1,6 +1,7 @@
 """Elementary functions that the kernels call once a sample, faster than the general ones of the C library."""
 
-from inner_tone.core.modules.kernel import Floats, compiled, inlined
+from inner_tone.core.arrays import Floats
+from inner_tone.core.modules.kernel import compiled, inlined
 from inner_tone.core.modules.theory import HIGHEST_CUTOFF_HZ, LOWEST_CUTOFF_HZ
 
 

@@ -11,7 +11,8 @@ import math
 
 import numpy as np
 
-from inner_tone.core.modules.kernel import Floats, compiled
+from inner_tone.core.arrays import Floats
+from inner_tone.core.modules.kernel import compiled
 
 
 def coefficients(count: int, transition: float) -> Floats:

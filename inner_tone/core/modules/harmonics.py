@@ -4,6 +4,7 @@ import math
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import (
     Choice,
     ModuleType,
@@ -17,7 +18,7 @@ from inner_tone.core.modules.declaration import (
     tone_inputs,
 )
 from inner_tone.core.modules.functions import exp2, sine_of_cycle
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined, plain
+from inner_tone.core.modules.kernel import Tables, compiled, inlined, plain
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ, PER_TURN, begun_anew
 from inner_tone.core.modules.theory import Settings
 

@@ -1,7 +1,8 @@
 """Hold: takes a value when it is told to, and keeps it until the next time (sample and hold)."""
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import Input, ModuleType, Output, numbered
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.kernel import Tables, compiled
 
 KEPT, LAST_TRIGGER = range(2)
 

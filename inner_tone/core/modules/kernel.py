@@ -1,22 +1,15 @@
 """What all kernels share: how they are compiled, and the signature that the engine calls them by."""
 
-import os
 import sys
 from collections.abc import Callable
-from pathlib import Path
 from types import FunctionType
 from typing import Any, Generic, NamedTuple, ParamSpec, TypeVar, cast
 
 import numba
-import numpy as np
 from numba.core import cgutils, types
 from numba.extending import intrinsic
-from numpy.typing import NDArray
 
-REPOSITORY = Path(__file__).resolve().parents[3]
-Floats = NDArray[np.float64]
-Samples = NDArray[np.float32]  # of sounds that are kept
-Ints = NDArray[np.int64]
+from inner_tone.core.arrays import Floats, Ints, Samples
 
 BLOCK = 128  # the most samples that a kernel is asked for at once
 
@@ -76,11 +69,7 @@ def plain(function: Compiled) -> Compiled:
 
 
 class Entry(Generic[Given, Returned]):
-    """What Python calls, with all that it calls, without the interpreter's lock.
-
-    It is compiled at its first call, and kept on disk under the version of all that is compiled: Numba looks only at
-    the file of the function that it loads, not at those of the functions that this one calls.
-    """
+    """What Python calls, with all that it calls, without the interpreter's lock; compiled at its first call."""
 
     def __init__(self, function: Callable[Given, Returned]) -> None:
         self.function = function
@@ -89,17 +78,10 @@ class Entry(Generic[Given, Returned]):
     def __call__(self, *args: Given.args, **kwargs: Given.kwargs) -> Returned:
         """Run the machine code."""
         if self.machine_code is None:
-            self.machine_code = kept(self.function)
+            from inner_tone.core.modules.machine import keeping  # noqa: PLC0415 - looks at all that this calls
+
+            self.machine_code = keeping(numba.njit(nogil=True, error_model="numpy")(self.function), self.function)
         return self.machine_code(*args, **kwargs)
-
-
-def kept(function: Callable[Given, Returned]) -> Callable[Given, Returned]:
-    """Return the machine code of a function, from the disk if it is there."""
-    from inner_tone.core.modules.version import compiled_version  # noqa: PLC0415 - looks at all that is compiled
-
-    if not os.environ.get("NUMBA_CACHE_DIR"):
-        vars(numba.config)["CACHE_DIR"] = str(REPOSITORY / "var" / "compiled" / compiled_version())
-    return cast(Callable[Given, Returned], numba.njit(nogil=True, cache=True, error_model="numpy")(function))
 
 
 def entry(function: Callable[Given, Returned]) -> Entry[Given, Returned]:

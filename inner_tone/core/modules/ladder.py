@@ -10,9 +10,10 @@ import math
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import Input, ModuleType, Number, Output, Ruler, cutoff_inputs, numbered
 from inner_tone.core.modules.functions import exp2, moved_cutoff, sine
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
+from inner_tone.core.modules.kernel import Tables, compiled, inlined
 from inner_tone.core.modules.theory import Complexes, ResponseTheory, Settings, cutoff_hz
 
 HEADROOM = 3.0  # the level at which the stage saturates

@@ -2,8 +2,9 @@
 
 import math
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import Choice, ModuleType, Number, Output, Ruler, Scaled, numbered, without
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.kernel import Tables, compiled
 
 HELD, POSITION, SLOPE = range(3)
 LOG = 1

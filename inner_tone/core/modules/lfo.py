@@ -4,6 +4,7 @@ import math
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.chance import uniform
 from inner_tone.core.modules.declaration import (
     Choice,
@@ -19,7 +20,7 @@ from inner_tone.core.modules.declaration import (
     reset_input,
 )
 from inner_tone.core.modules.functions import sine_of_cycle
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.kernel import Tables, compiled
 from inner_tone.core.modules.oscillator import PHASE, restarted
 from inner_tone.core.modules.tempo import LOCKED, division, lock, samples_of, written_free
 

@@ -1,7 +1,8 @@
 """Mixer: adds up to six signals, each at its own level."""
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Ruler, Settings, Sums, numbered
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.kernel import Tables, compiled
 
 CHANNELS = 6
 USUAL_CHANNELS = 2

@@ -2,9 +2,10 @@
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.chance import uniform
 from inner_tone.core.modules.declaration import Choice, ModuleType, Number, Output, Ruler, numbered, without
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.kernel import Tables, compiled
 
 WHITE, PINK, BROWN, BLUE = range(4)
 COUNT, LAST_WHITE, BROWN_LEVEL, LAST_PINK, BANK = range(5)

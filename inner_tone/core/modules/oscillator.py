@@ -4,6 +4,7 @@ import math
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import (
     Choice,
     Input,
@@ -18,7 +19,7 @@ from inner_tone.core.modules.declaration import (
     tone_inputs,
 )
 from inner_tone.core.modules.functions import exp2, sine_of_cycle
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
+from inner_tone.core.modules.kernel import Tables, compiled, inlined
 from inner_tone.core.modules.wavetables import BANDS_PER_OCTAVE
 
 MIDDLE_C_HZ = 440.0 * 2.0 ** (-9.0 / 12.0)

@@ -1,7 +1,8 @@
 """Output: where the sound leaves the patch."""
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import Input, ModuleType, Number, Output, Ruler, numbered
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.kernel import Tables, compiled
 
 MODULE = ModuleType(
     name="output",

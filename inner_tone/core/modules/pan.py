@@ -2,8 +2,9 @@
 
 import math
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import Input, ModuleType, Output, Ruler, Settings, Sums, numbered
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.kernel import Tables, compiled
 
 
 def sums(settings: Settings, connected: frozenset[str]) -> Sums | None:

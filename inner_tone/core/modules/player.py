@@ -3,8 +3,9 @@
 The engine writes the state of the player at each event (see `engine.keys`); the kernel lays it out in time.
 """
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import Choice, ModuleType, Number, Output, Ruler, numbered
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.kernel import Tables, compiled
 
 PITCH, GATE, LOW, STRIKE, VELOCITY, WHEEL, WHEEL_SLOPE, BEND, BEND_SLOPE = range(9)
 VELOCITY_LEFT, VELOCITY_SLOPE, LAST_GATE = range(9, 12)

@@ -4,8 +4,9 @@ import math
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Number, Output, Ruler, numbered
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.kernel import Tables, compiled
 
 SCALES = {
     "chromatic": (0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11),

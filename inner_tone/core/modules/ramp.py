@@ -4,8 +4,9 @@ import math
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import Input, ModuleType, Output, Ruler, numbered, reset_input
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.kernel import Tables, compiled
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ, PHASE, restarted
 
 MODULE = ModuleType(

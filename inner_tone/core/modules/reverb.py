@@ -10,8 +10,9 @@ import math
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import Input, ModuleType, Number, Output, Ruler, dry_sums, numbered, time_input
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined, plain
+from inner_tone.core.modules.kernel import Tables, compiled, inlined, plain
 
 LINES = 16
 MILLISECONDS = np.array(

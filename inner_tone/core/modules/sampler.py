@@ -4,6 +4,7 @@ import math
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats, Ints, Samples
 from inner_tone.core.modules.declaration import (
     OPENS,
     Choice,
@@ -17,7 +18,7 @@ from inner_tone.core.modules.declaration import (
     numbered,
 )
 from inner_tone.core.modules.functions import exp2
-from inner_tone.core.modules.kernel import Floats, Ints, Samples, Sounds, Tables, compiled
+from inner_tone.core.modules.kernel import Sounds, Tables, compiled
 from inner_tone.core.modules.sounds import LIBRARY
 from inner_tone.core.modules.stock import MARGIN, VERSIONS, key_of
 

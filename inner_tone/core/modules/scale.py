@@ -1,7 +1,8 @@
 """Scale: makes any signal larger or smaller, shifts it and turns it over."""
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import Input, ModuleType, Number, Output, Ruler, Settings, Sums, numbered
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.kernel import Tables, compiled
 
 
 def sums(settings: Settings, connected: frozenset[str]) -> Sums | None:

@@ -1,7 +1,8 @@
 """Selector: lets one of four signals pass, and goes over from one to the next without a click."""
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import Input, ModuleType, Output, Ruler, Settings, Sums, numbered
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.kernel import Tables, compiled
 
 CHANNELS = 4
 FADE_SECONDS = 0.005

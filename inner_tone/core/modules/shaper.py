@@ -9,11 +9,12 @@ import math
 
 import numpy as np
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules import theory
 from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Number, Output, Ruler, numbered
 from inner_tone.core.modules.functions import exp2
 from inner_tone.core.modules.halfband import FAR, FAR_SIZE, NEAR, NEAR_SIZE, branch
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled, inlined
+from inner_tone.core.modules.kernel import Tables, compiled, inlined
 from inner_tone.core.modules.theory import CurveTheory, Settings
 
 SOFT, HARD, FOLD, HARMONIC = range(4)

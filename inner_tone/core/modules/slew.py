@@ -2,8 +2,9 @@
 
 import math
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import Choice, Input, ModuleType, Output, Settings, Sums, numbered, time_input
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.kernel import Tables, compiled
 
 LINEAR = 0
 LEVEL, BEGUN = range(2)

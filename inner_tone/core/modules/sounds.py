@@ -5,7 +5,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from inner_tone.core.modules.kernel import Floats, Samples
+from inner_tone.core.arrays import Floats, Samples
 
 RATE = 48_000.0  # at which every sound is kept, own ones too
 FADE_SECONDS = 0.05

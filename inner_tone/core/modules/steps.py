@@ -3,9 +3,10 @@
 from collections.abc import Mapping
 from typing import Any
 
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.chance import uniform
 from inner_tone.core.modules.declaration import Input, ModuleType, Number, Output, Row, Ruler, numbered, reset_input
-from inner_tone.core.modules.kernel import Floats, Ints, Tables, compiled
+from inner_tone.core.modules.kernel import Tables, compiled
 
 MOST_STEPS = 16
 ROWS = 3

@@ -14,8 +14,9 @@ from typing import NamedTuple
 import numpy as np
 from cachetools import LRUCache
 
+from inner_tone.core.arrays import Samples
 from inner_tone.core.errors import InnerToneError
-from inner_tone.core.modules.kernel import Samples, Sounds
+from inner_tone.core.modules.kernel import Sounds
 from inner_tone.core.modules.sounds import LIBRARY, RATE, loop_of, made
 
 VERSIONS = 10  # up to 1.2 times as fast as it was made, then for each octave more

@@ -54,6 +54,33 @@ def engine_version() -> str:
     return digest(compiled_version(), *digests(functions), *(declared_numbers(one) for one in MODULE_TYPES))
 
 
+def version_of(function: FunctionType) -> str:
+    """Return a digest of a compiled function and of all that it calls, so that no machine code outlives either."""
+    return digest(LIBRARIES, *digests(reached(function)))
+
+
+def reached(function: FunctionType) -> set[FunctionType]:
+    """Return a function with all of this package that it calls, compiled or made while it is compiled."""
+    found: set[FunctionType] = set()
+    left = [function]
+    while left:
+        one = left.pop()
+        if one in found:
+            continue
+        found.add(one)
+        values = [one.__globals__.get(name) for name in names_in(one.__code__)]
+        values += [cell.cell_contents for cell in one.__closure__ or ()]
+        left += [bare for value in values if (bare := bare_of(value)) is not None]
+    return found
+
+
+def bare_of(value: Any) -> FunctionType | None:
+    """Return a function of this package as it was written, if a value is one, compiled or not."""
+    for name in ("py_func", "function", "_defn"):  # what Numba compiles, an entry, and what writes machine code itself
+        value = getattr(value, name, value)
+    return value if isfunction(value) and value.__module__.startswith("inner_tone.") else None
+
+
 def digest(*parts: object) -> str:
     """Return the first 16 digits of the SHA-256 of some parts as text."""
     found = sha256()
@@ -80,7 +107,7 @@ def functions_of(module: ModuleType) -> Iterator[FunctionType]:
 
 def parts_of(function: FunctionType) -> Iterator[object]:
     """Yield what a function is made of: its name, its code, and the numbers of its module that it reads."""
-    yield function.__module__, function.__qualname__
+    yield function.__module__, function.__qualname__, vars(function).get("layout")
     yield from code_of(function.__code__, function.__doc__)
     for name in sorted(names_in(function.__code__)):
         value = function.__globals__.get(name)

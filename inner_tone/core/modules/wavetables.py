@@ -11,7 +11,8 @@ from functools import lru_cache
 
 import numpy as np
 
-from inner_tone.core.modules.kernel import Cycles, Floats
+from inner_tone.core.arrays import Floats
+from inner_tone.core.modules.kernel import Cycles
 
 BANDS_PER_OCTAVE = 3
 LOWEST_HZ = 10.0

@@ -39,13 +39,17 @@ class Match:
     """How one's own patch stands to a target.
 
     `names` says which of one's own modules is each of the target's; `goal` is one's own patch, changed as little as it
-    needs to be the target; `remaining` are the instructions to it, and `same` is whether there are none.
+    needs to be the target, and `remaining` are the instructions to it.
     """
 
-    same: bool
     names: Names
     goal: Patch
     remaining: tuple[Instruction, ...]
+
+    @property
+    def same(self) -> bool:
+        """Whether one's own patch is the target."""
+        return not self.remaining
 
     @property
     def by_importance(self) -> list[Instruction]:
@@ -73,19 +77,19 @@ def match(mine: Patch, target: Patch, start: Patch | None = None) -> Match:
     own, goal = plain(mine, as_built=as_built), plain(target, as_built=as_built)
     names = isomorphism(heard(own, as_built), heard(goal, as_built))
     if names is not None:
-        return Match(True, names, mine, ())
+        return Match(names, mine, ())
     names = Pairing(own, goal).found()
-    named = Named(mine, target, names)
+    named = Named(mine, target, names, as_built)
     wanted = named.patch()
     built = tuple(difference(mine, wanted))
-    steps = Match(False, named.names, wanted, tuple(built))
+    steps = Match(named.names, wanted, tuple(built))
     if start is not None and all_of_step(built, difference(start, target), named.names):
         return steps
     nearest = Nearest(mine, wanted, as_built).goal()
     if nearest is None:
         return steps
     remaining = tuple(difference(mine, nearest))
-    return Match(False, named.names, nearest, remaining) if len(remaining) < len(built) else steps
+    return Match(named.names, nearest, remaining) if len(remaining) < len(built) else steps
 
 
 def comes_to_same(one: Plain, other: Plain) -> bool:

@@ -11,11 +11,14 @@ from inner_tone.core.modules.declaration import ModuleType, Value
 from inner_tone.core.patch.port import Port
 
 MOST_VOICES = 16
+MOST_SETTINGS = 100  # of a module: more than any type has
 
 Name = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_-]{0,39}$")]
 Label = Annotated[str, Field(max_length=60)]
 
-Setting = StrictInt | StrictFloat | StrictStr | tuple[StrictInt | StrictFloat, ...]
+LONGEST_ROW = 256  # numbers: more than any row has
+Numbers = Annotated[tuple[StrictInt | StrictFloat, ...], Field(max_length=LONGEST_ROW, fail_fast=True)]
+Setting = StrictInt | StrictFloat | StrictStr | Numbers
 
 
 class Module(Document):
@@ -24,7 +27,7 @@ class Module(Document):
     id: Name
     type: str
     label: Label = ""
-    settings: dict[str, Setting] = Field(default_factory=dict)
+    settings: Annotated[dict[str, Setting], Field(max_length=MOST_SETTINGS)] = Field(default_factory=dict)
 
     @property
     def declaration(self) -> ModuleType:

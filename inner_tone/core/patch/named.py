@@ -19,10 +19,13 @@ MOST_TOGETHER = 3
 
 
 class Named:
-    """A target under one's own names: the ids and labels of one's own modules, and their order of channels."""
+    """A target under one's own names: the ids and labels of one's own modules, and their order of channels.
 
-    def __init__(self, mine: Patch, target: Patch, names: Names) -> None:
-        self.mine, self.target = mine, target
+    What has no effect of one's own stays beside it, but not where all that is built counts (`as_built`).
+    """
+
+    def __init__(self, mine: Patch, target: Patch, names: Names, as_built: bool) -> None:
+        self.mine, self.target, self.as_built = mine, target, as_built
         self.working = plain(mine).reaching()
         self.goal = Graph(target.live)
         self.names = dict(names)
@@ -61,10 +64,9 @@ class Named:
         return total
 
     def patch(self) -> Patch:
-        """Return the target under one's own names; what has no effect of one's own stays beside it."""
+        """Return the target under one's own names."""
         modules = [self.module(module) for module in self.target.modules]
-        lines = [self.line(line) for line in self.target.live.connections]
-        lines = [self.turned(line) for line in lines]
+        lines = self.turned([self.line(line) for line in self.target.live.connections])
         built = Patch(
             title=self.mine.title, voices=self.target.voices, modules=tuple(modules), connections=tuple(lines)
         )
@@ -93,13 +95,24 @@ class Named:
         scale = port(line.scaled_by) if line.scaled_by else None
         return line.model_copy(update={"source": port(line.source), "target": port(line.target), "scaled_by": scale})
 
-    def turned(self, line: Connection) -> Connection:
-        """Return a line with its factors as one's own has them, if it has the other one first."""
+    def turned(self, lines: Sequence[Connection]) -> list[Connection]:
+        """Return lines with their factors as one's own has them, but where two would come to have the same ends."""
+        found = list(lines)
+        waiting = {place: new for place, line in enumerate(lines) if (new := self.as_own(line)) is not None}
+        ends = {line.ends for line in lines}
+        while free := [place for place, new in waiting.items() if new.ends not in ends]:
+            ends -= {found[free[0]].ends}
+            found[free[0]] = waiting.pop(free[0])
+            ends |= {found[free[0]].ends}
+        return found
+
+    def as_own(self, line: Connection) -> Connection | None:
+        """Return a line with its factors the other way round, if that is how one's own has them."""
         if line.scaled_by is None:
-            return line
+            return None
         own = next((one for one in self.mine.live.connections if one.ends == (line.scaled_by, line.target)), None)
         if own is None or own.scaled_by != line.source:
-            return line
+            return None
         return line.model_copy(update={"source": line.scaled_by, "scaled_by": line.source})
 
     def with_channels(self, built: Patch) -> Patch:
@@ -124,8 +137,8 @@ class Named:
     def with_idle(self, built: Patch) -> Patch:
         """Return a patch with what one's own has beside it and what nothing depends on; and its sections, if whole."""
         own = self.mine.live
-        needed = plain(own, as_built=True).reaching()
-        idle = [module for module in own.modules if module.id not in built.by_id and module.id not in needed]
+        working = {*own.by_id} if self.as_built else plain(own, as_built=True).reaching()
+        idle = [module for module in own.modules if module.id not in built.by_id and module.id not in working]
         there = {*built.by_id, *(module.id for module in idle)}
         names = {module.id for module in idle}
         lines = [line for line in own.connections if line.target.module in names and there.issuperset(line.modules)]

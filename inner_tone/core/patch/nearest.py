@@ -66,9 +66,7 @@ class Nearest:
         for way, wanted in form.lines.items():
             there = own.lines.get(way)
             if way in coming:
-                source, *scale = way.factors
-                line = next((one for one in self.wanted.connections if way_matches(one, way)), None)
-                new = line or Connection(source=source, target=way.target, scaled_by=scale[0] if scale else None)
+                new = self.direct(lines, way)
                 lines[new.ends] = new.model_copy(update={"depth": wanted})
             elif there is not None and not alike(there, wanted):
                 self.deepen(lines, way, there, wanted)
@@ -81,6 +79,18 @@ class Nearest:
                 update={"voices": self.wanted.voices, "modules": tuple(modules), "connections": tuple(kept)}
             )
         )
+
+    def direct(self, lines: Lines, way: Way) -> Connection:
+        """Return a connection that is a line of the plain form and has ends that are free. Raises LostError."""
+        source, *scale = way.factors
+        drawn = [one for one in self.wanted.connections if way_matches(one, way)]
+        drawn.append(Connection(source=source, target=way.target, scaled_by=scale[0] if scale else None))
+        if scale:
+            drawn.append(Connection(source=scale[0], target=way.target, scaled_by=source))
+        found = next((one for one in drawn if one.ends not in lines), None)
+        if found is None:
+            raise LostError
+        return found
 
     def regraft(self, lines: Lines, going: list[Way], coming: list[Way], at: int) -> None:
         """Let a connection at an end of paths lead elsewhere, or come from elsewhere, where that is all that they need.

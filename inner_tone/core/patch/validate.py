@@ -22,10 +22,15 @@ def read_patch(data: Any) -> Patch:
 
 def checked_patch(patch: Patch) -> Patch:
     """Return a patch whose structure is right if its facts are too; raises DocumentError."""
-    problems = [*problems_of_modules(patch), *problems_of_connections(patch), *problems_of_sections(patch)]
+    problems = problems_of_patch(patch)
     if problems:
         raise DocumentError(problems)
     return patch
+
+
+def problems_of_patch(patch: Patch) -> list[Problem]:
+    """Return everything that is wrong with a patch whose structure is right."""
+    return [*problems_of_modules(patch), *problems_of_connections(patch), *problems_of_sections(patch)]
 
 
 def checked_port(patch: Patch, port: Port, *, outputs: bool) -> Patch:

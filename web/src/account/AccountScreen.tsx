@@ -4,6 +4,7 @@ import { type SubmitEvent, useState } from "react";
 
 import { client, got, type SignIn } from "../api/client";
 import { queries, useSession } from "../api/queries";
+import { Guarded } from "../ui/Guarded";
 import { Header } from "../ui/Header";
 import { GroundChoice } from "../ui/GroundChoice";
 import { dayAndTime } from "../ui/times";
@@ -52,8 +53,12 @@ export function AccountScreen() {
                   Sign out everywhere
                 </button>
               </div>
-              <Mine />
-              <EndForm educator={me?.role === "educator"} />
+              <Guarded what="What is yours">
+                <Mine />
+              </Guarded>
+              <Guarded what="The way to leave">
+                <EndForm educator={me?.role === "educator"} />
+              </Guarded>
             </section>
             <div>
               <div className="mb-8">

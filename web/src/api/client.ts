@@ -81,6 +81,7 @@ export type Clash = Schemas["ClashOut"];
 export type Attempt = Schemas["AttemptOut"];
 export type OwnBench = Schemas["OwnBench"];
 export type Near = Schemas["NearOut"];
+export type Ticked = Schemas["TickedOut"];
 export type Hint = Schemas["HintOut"];
 export type SoundNear = Schemas["SoundOut"];
 export type Figure = Schemas["FigureOut"];

@@ -86,7 +86,8 @@ export function rulerBeside(module: Module, type: ModuleType, number: NumberType
   const value = (name: string) => Number(settingOf(module, type, name));
   const [low = 0, high = 0] = [value(scaled.low), value(scaled.high)].toSorted((a, b) => a - b);
   const travel = settingOf(module, type, scaled.travel) === "log" && low > 0 ? "log" : "linear";
-  return { ...ruler, low, high, step: value(scaled.step) || ruler.step, travel };
+  const usual = Math.min(high, Math.max(low, ruler.default));
+  return { ...ruler, low, high, default: usual, step: value(scaled.step) || ruler.step, travel };
 }
 
 export function withSetting(patch: Patch, id: string, name: string, value: Value): Patch {

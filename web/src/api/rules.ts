@@ -49,6 +49,8 @@ interface Rules {
   /** Simulated instruments, and what each does in its own way. */
   instruments: { name: string; title: string; otherwise: string }[];
   voices: RulerType;
+  /** The first and the last day that can be meant by a date. */
+  dates: { first: string; last: string };
   marks: { most_number: number; most_purpose: number };
   phrase: {
     longest_seconds: number;

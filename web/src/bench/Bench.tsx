@@ -3,6 +3,7 @@ import { useStore } from "zustand";
 import { LiveStrip } from "../live/LiveStrip";
 import { Divider } from "../ui/Divider";
 import { Fold } from "../ui/Fold";
+import { Guarded } from "../ui/Guarded";
 import { Notice } from "../ui/Notice";
 import { type Pane, useRoom } from "../ui/room";
 import { useKeys } from "../ui/useKeys";
@@ -48,7 +49,9 @@ export function Bench(props: BenchProps) {
         } ${only("map", "lens", "rulers")}`}
       >
         <div className={`sheet grid min-h-0 min-w-0 narrow:flex-1 ${only("map")}`}>
-          <BenchMap />
+          <Guarded what="The map" until={[props.patch]}>
+            <BenchMap />
+          </Guarded>
         </div>
         <div
           className={`off-paper relative flex min-h-0 min-w-3 border-l border-rule narrow:flex-1 narrow:border-0 ${only("rulers")}`}
@@ -58,7 +61,9 @@ export function Bench(props: BenchProps) {
             tabIndex={-1}
             data-inspector
           >
-            <Inspector />
+            <Guarded what="This module" until={[props.patch, state.selected]}>
+              <Inspector />
+            </Guarded>
           </div>
           <Fold
             what="the rulers"
@@ -71,23 +76,31 @@ export function Bench(props: BenchProps) {
         </div>
         <div className={`off-paper relative col-span-full min-w-0 ${only("map", "lens")}`}>
           {!state.wide && <Divider />}
-          <BenchBar />
+          <Guarded what="This row" until={[props.patch]}>
+            <BenchBar />
+          </Guarded>
         </div>
         {!state.wide && (foot > 0 || pane === "lens") && (
           <BenchFoot className={`${only("lens")} ${foot > 0 ? "" : "hidden narrow:flex"}`} />
         )}
       </div>
       <div className="off-paper col-span-full min-w-0">
-        <Foot />
+        <Guarded what="What plays" until={[props.patch, props.phrase]}>
+          <Foot />
+        </Guarded>
       </div>
-      <Questions />
+      <Guarded what="This question">
+        <Questions />
+      </Guarded>
       {projected !== undefined &&
         (props.unshown ? (
           <Notice warn onClose={() => put({ projected: undefined })}>
             {props.unshown}
           </Notice>
         ) : (
-          <Projected asked={projected} />
+          <Guarded what="The projector’s view" until={[projected]}>
+            <Projected asked={projected} />
+          </Guarded>
         ))}
       <BenchNotes />
     </BenchContext>

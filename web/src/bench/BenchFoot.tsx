@@ -1,13 +1,14 @@
 import { LensRow } from "../lenses/LensRow";
 import { CompanyPanel } from "../company/CompanyPanel";
 import { PhrasePanel } from "../phrase/PhrasePanel";
+import { Guarded } from "../ui/Guarded";
 import { useBench } from "./BenchContext";
 import { CheckupPanel } from "./CheckupPanel";
 import { RoutingTable } from "./RoutingTable";
 
 /** What stands beneath the map; on a small screen it may be elsewhere that one looks. */
 export function BenchFoot({ className }: { className: string }) {
-  const { state } = useBench();
+  const { state, patch, phrase } = useBench();
   const { foot } = state;
   return (
     <div
@@ -16,11 +17,13 @@ export function BenchFoot({ className }: { className: string }) {
       aria-labelledby={`tab-${foot}`}
       className={`sheet col-span-full flex min-h-0 min-w-0 flex-col border-t border-rule px-4 pt-2 pb-1 narrow:flex-1 ${className}`}
     >
-      {foot === "connections" && <RoutingTable />}
-      {foot === "phrase" && <PhrasePart />}
-      {foot === "company" && <CompanyPanel />}
-      {foot === "checkup" && <CheckupPanel />}
-      {foot === "lenses" && <LensPart />}
+      <Guarded what="What stands here" until={[foot, patch, phrase]}>
+        {foot === "connections" && <RoutingTable />}
+        {foot === "phrase" && <PhrasePart />}
+        {foot === "company" && <CompanyPanel />}
+        {foot === "checkup" && <CheckupPanel />}
+        {foot === "lenses" && <LensPart />}
+      </Guarded>
     </div>
   );
 }

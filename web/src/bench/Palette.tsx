@@ -17,7 +17,6 @@ interface Entry {
   about: string;
   where: string;
   edits: Edit[];
-  kept?: KeptSection;
 }
 
 /** Finds a module by its name, its purpose or the words that people use, and the place where it usually goes. */
@@ -55,6 +54,7 @@ export function Palette() {
           draw={(entry) => <Row entry={entry} />}
         />
       )}
+      <Forgetting sections={sections.data ?? []} />
     </Panel>
   );
 }
@@ -84,34 +84,32 @@ const typesFor = (words: string, catalogue: Catalogue): ModuleType[] =>
 
 function Row({ entry }: { entry: Entry }) {
   return (
-    <div className="grid grid-cols-[118px_1fr_auto] items-baseline gap-x-3">
+    <div className="grid grid-cols-[118px_1fr] items-baseline gap-x-3">
       <span className="font-read text-read font-medium">{entry.title}</span>
       <span>
         {entry.where && <b className="font-medium text-this">{entry.where}</b>}
         {entry.about && <span className="block text-work text-soft">{entry.about}</span>}
       </span>
-      {entry.kept && <Forget section={entry.kept} />}
     </div>
   );
 }
 
-function Forget({ section }: { section: KeptSection }) {
-  const forget = async () => {
+/** Takes sections off the list: beneath it, since an option of a list holds no button. */
+function Forgetting({ sections }: { sections: KeptSection[] }) {
+  const forget = async (section: KeptSection) => {
     await got(client.DELETE("/api/sections/{section_id}", { params: { path: { section_id: section.id } } }));
     await refreshSections();
   };
+  if (sections.length === 0) return null;
   return (
-    <button
-      type="button"
-      tabIndex={-1}
-      className="act text-work"
-      onClick={(event) => {
-        event.stopPropagation();
-        void forget();
-      }}
-    >
-      Forget
-    </button>
+    <p className="flex flex-wrap gap-x-4 border-t border-rule px-4 py-2 text-work text-soft">
+      Sections on your list:
+      {sections.map((one) => (
+        <button key={one.id} type="button" className="act" onClick={() => void forget(one)}>
+          Forget “{one.label}”
+        </button>
+      ))}
+    </p>
   );
 }
 
@@ -150,6 +148,5 @@ function keptEntries(sections: KeptSection[], words: string): Entry[] {
       about: `A section that you have kept, of ${section.fragment.modules.length} modules.`,
       where: "",
       edits: [{ kind: "paste", fragment: section.fragment }],
-      kept: section,
     }));
 }

@@ -4,6 +4,8 @@ import { Link, useNavigate, useParams } from "react-router";
 import { type Class, client, got } from "../api/client";
 import { usePublished } from "../api/queries";
 import { Choice } from "../ui/Choice";
+import { DateEntry } from "../ui/DateEntry";
+import { Guarded } from "../ui/Guarded";
 import { Header } from "../ui/Header";
 import { messageOf } from "../ui/messageOf";
 import { Move } from "../ui/Move";
@@ -51,9 +53,15 @@ function OpenClass({ found }: { found: Class }) {
         </div>
         <Code found={found} changes={changes} />
       </div>
-      <SetLessons found={found} changes={changes} />
-      <Members found={found} onRemove={(id) => void changes.without("members", id)} />
-      <Teaching found={found} changes={changes} />
+      <Guarded what="The list of lessons" until={[found]}>
+        <SetLessons found={found} changes={changes} />
+      </Guarded>
+      <Guarded what="The list of members" until={[found]}>
+        <Members found={found} onRemove={(id) => void changes.without("members", id)} />
+      </Guarded>
+      <Guarded what="The list of those who teach" until={[found]}>
+        <Teaching found={found} changes={changes} />
+      </Guarded>
       {changes.failure && (
         <Notice warn onClose={changes.dismiss}>
           {changes.failure}
@@ -146,14 +154,10 @@ function SetLessons({ found, changes }: Props) {
             </span>
             <label className="flex items-center gap-2 text-soft">
               for
-              <input
-                type="date"
-                aria-label={`Date for “${one.title}”`}
-                className="rounded border border-firm bg-leaf px-1.5 py-0.5 text-ink"
-                value={one.due ?? ""}
-                onChange={(event) =>
-                  put(lessons.with(place, { ...one, due: event.currentTarget.value || null }))
-                }
+              <DateEntry
+                label={`Date for “${one.title}”`}
+                value={one.due}
+                onCommit={(due) => put(lessons.with(place, { ...one, due }))}
               />
             </label>
             <Move word="↑" label={`Move “${one.title}” up`} off={place === 0} run={() => move(place, -1)} />

@@ -3,6 +3,7 @@ import { useParams } from "react-router";
 
 import type { ClassWork } from "../api/client";
 import { Answering } from "../lesson/Answering";
+import { Guarded } from "../ui/Guarded";
 import { Header } from "../ui/Header";
 import { Failed, Waiting } from "../ui/Waiting";
 import { refreshWork, useWork } from "./classes";
@@ -44,11 +45,17 @@ function OpenWork({ classId, work }: { classId: string; work: ClassWork }) {
         {work.title}: {work.lesson.title}
       </h1>
       <div className="min-w-0 flex-1 overflow-auto narrow:overflow-visible">
-        <WorkTable work={work} classId={classId} chosen={step?.id} onChoose={setChosen} />
+        <Guarded what="The table" until={[work]}>
+          <WorkTable work={work} classId={classId} chosen={step?.id} onChoose={setChosen} />
+        </Guarded>
       </div>
       <aside className="w-96 shrink-0 overflow-y-auto border-l border-rule px-5 py-4 narrow:w-full narrow:border-l-0">
-        {step && <Stops work={work} step={step} />}
-        <Asked classId={classId} work={work} />
+        <Guarded what="What stops them" until={[work, step]}>
+          {step && <Stops work={work} step={step} />}
+        </Guarded>
+        <Guarded what="What is asked" until={[work]}>
+          <Asked classId={classId} work={work} />
+        </Guarded>
       </aside>
     </main>
   );

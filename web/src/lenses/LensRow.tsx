@@ -4,6 +4,7 @@ import type { Chart, LensWish, Patch, Recipe } from "../api/client";
 import { type Catalogue, portTitle } from "../api/patch";
 import { type BenchView, useBench } from "../bench/BenchContext";
 import { type Action, ActionMenu } from "../ui/ActionMenu";
+import { Guarded } from "../ui/Guarded";
 import { useRoom } from "../ui/room";
 import { useLate } from "../ui/useLate";
 import { ChartView } from "./ChartView";
@@ -28,14 +29,15 @@ export function LensRow() {
       style={{ "--lenses": lenses.slots.length } as CSSProperties}
     >
       {lenses.slots.map((slot, place) => (
-        <OneLens
-          key={place}
-          slot={slot}
-          place={place}
-          view={seen.views[place]}
-          chart={charts[place]}
-          onStrip={setStrip}
-        />
+        <Guarded key={place} what={`The lens ${slot.kind}`} until={[slot, charts[place]]}>
+          <OneLens
+            slot={slot}
+            place={place}
+            view={seen.views[place]}
+            chart={charts[place]}
+            onStrip={setStrip}
+          />
+        </Guarded>
       ))}
       {strip && <StripPanel view={strip} onClose={() => setStrip(undefined)} />}
     </div>

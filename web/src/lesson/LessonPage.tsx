@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 
 import { Fold } from "../ui/Fold";
+import { Guarded } from "../ui/Guarded";
 import { type Pane, useRoom } from "../ui/room";
 
 interface Props {
@@ -53,7 +54,9 @@ export function LessonPage({ title, thread, text, bench }: Props) {
         className={`sheet flex min-h-0 border-r border-rule narrow:flex-1 ${pane === "text" ? "" : "narrow:hidden"}`}
       >
         <div className="off-paper flex min-h-0 flex-col">
-          <div className="flex min-h-0 flex-1">{thread}</div>
+          <div className="flex min-h-0 flex-1">
+            <Guarded what="The list of steps">{thread}</Guarded>
+          </div>
           <Fold
             what="the text"
             open={open}
@@ -64,10 +67,10 @@ export function LessonPage({ title, thread, text, bench }: Props) {
           />
         </div>
         <div className={`sheet flex min-h-0 min-w-0 flex-1 flex-col ${open ? "" : "hidden narrow:flex"}`}>
-          {text}
+          <Guarded what="The text">{text}</Guarded>
         </div>
       </div>
-      {bench}
+      <Guarded what="The bench">{bench}</Guarded>
     </main>
   );
 }

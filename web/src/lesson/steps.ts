@@ -152,9 +152,13 @@ export const split = (here: Here, step: Step, after: number) =>
   attempt(here, async () => {
     await drafts.settled();
     const body = { version: drafts.versionOf(step), after };
-    await got(client.POST("/api/steps/{step_id}/split", { params: ofStep(step), body }));
-    here.hold();
-    await refreshLesson(here.lesson.id).finally(() => here.go(here.place));
+    here.hold(); // before it is done: what is asked every few seconds may show the new step first
+    try {
+      await got(client.POST("/api/steps/{step_id}/split", { params: ofStep(step), body }));
+      await refreshLesson(here.lesson.id);
+    } finally {
+      here.go(here.place);
+    }
   });
 
 export const join = (here: Here, step: Step) =>

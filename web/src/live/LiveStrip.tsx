@@ -47,9 +47,11 @@ export function LiveStrip() {
       className="border-t-2 border-this bg-leaf"
     >
       <Upper {...{ state, letters, setLetters, base, setBase }} />
-      <div className="flex h-17 items-stretch gap-3 px-5 pb-2 narrow:h-auto narrow:flex-col narrow:gap-1.5 narrow:px-3">
+      <div className="flex h-17 items-stretch gap-3 px-5 narrow:h-auto narrow:flex-col narrow:gap-1.5 narrow:px-3">
         <Controls state={state} />
-        <Keyboard {...{ live, base, letters: on && letters }} down={state.down} />
+        <div className="flex min-w-0 flex-1 pb-2">
+          <Keyboard {...{ live, base, letters: on && letters }} down={state.down} />
+        </div>
       </div>
     </section>
   );
@@ -227,14 +229,14 @@ function How({ state }: { state: LiveState }) {
 
 const loudness = (peak: number): string => (peak < 1e-4 ? "silent" : `${trimmed(decibels(peak), 2)} dB`);
 
-/** Bend, wheel and the patch's levers. */
+/** Bend, wheel and all of the patch's levers, which are scrolled through where there are many. */
 function Controls({ state }: { state: LiveState }) {
   const { patch, catalogue } = useBench();
   const all = controlsOf(patch, catalogue);
   const [wheel, bend, ...levers] = all;
   return (
-    <div className="flex shrink-0 items-stretch gap-3 narrow:flex-wrap">
-      {[bend, wheel, ...levers.slice(0, 4)].map(
+    <div className="flex max-w-[70%] shrink-0 items-stretch gap-3 overflow-x-auto pb-2 leading-4 [scrollbar-width:thin] narrow:max-w-full narrow:flex-wrap">
+      {[bend, wheel, ...levers].map(
         (one) => one && <Slider key={one.control} one={one} at={state.controls[one.control]} />,
       )}
     </div>
@@ -244,11 +246,10 @@ function Controls({ state }: { state: LiveState }) {
 function Slider({ one, at }: { one: Control; at: number | undefined }) {
   const { live } = useBench();
   const isBend = one.control === "bend";
-  const resting = isBend || one.control === "wheel" ? 0 : one.positionOf(one.ruler.default);
-  const position = at ?? resting;
+  const position = at ?? one.rest;
   const back = () => isBend && live.move(one.control, 0);
   return (
-    <label className="flex w-24 flex-col justify-between">
+    <label className="flex w-24 shrink-0 flex-col justify-between">
       <span className="truncate text-soft" title={one.name}>
         {one.name}
       </span>

@@ -1,14 +1,15 @@
 import type { Module, Patch, RulerType } from "../api/client";
 import { type Catalogue, rulerBeside, settingOf } from "../api/patch";
-import { travelOf } from "../ui/travel";
 import { trimmed, withUnit } from "../ui/units";
-import type { Point } from "./phrases";
+import { between, type Point } from "./phrases";
 
 /** What a gesture moves, and how its positions read: those of a lever in the lever's own range. */
 export interface Control {
   control: string;
   name: string;
   ruler: RulerType;
+  /** Where it stands as long as nothing has moved it. */
+  rest: number;
   valueAt: (position: number) => number;
   positionOf: (value: number) => number;
 }
@@ -17,6 +18,7 @@ const percent = (control: string, name: string, low: number): Control => ({
   control,
   name,
   ruler: { unit: "%", low, high: 100, default: 0, step: 0.1, travel: "linear" },
+  rest: 0,
   valueAt: (position) => 100 * position,
   positionOf: (value) => value / 100,
 });
@@ -33,16 +35,48 @@ function leverOf(module: Module, catalogue: Catalogue): Control {
   const number = type?.numbers.find((one) => one.name === "value");
   const plain = { control: `lever:${module.id}`, name: module.label || "Lever" };
   if (!type || !number) return { ...percent(plain.control, plain.name, 0) };
-  const ruler = rulerBeside(module, type, number);
-  const turned = Number(settingOf(module, type, "low")) > Number(settingOf(module, type, "high"));
-  const way = (position: number) => (turned ? 1 - position : position);
-  const { place, value } = travelOf(ruler);
+  const [low = 0, high = 0, step = 0, value = 0] = ["low", "high", "step", "value"].map((name) =>
+    Number(settingOf(module, type, name)),
+  );
+  const track = { low, high, log: settingOf(module, type, "travel") === "log" && low > 0 && high > 0 };
   return {
     ...plain,
-    ruler,
-    valueAt: (position) => value(way(position)),
-    positionOf: (wanted) => way(place(wanted)),
+    ruler: rulerBeside(module, type, number),
+    rest: positionOf(value, track),
+    valueAt: (position) => notched(valueAt(position, track), low, high, step),
+    positionOf: (wanted) => positionOf(wanted, track),
   };
+}
+
+/** The way of a lever from one end to the other; it may be turned over. */
+interface Track {
+  low: number;
+  high: number;
+  log: boolean;
+}
+
+// what a lever puts out at a position, and back: as the lever itself has it
+
+const valueAt = (position: number, { low, high, log }: Track): number =>
+  log ? low * (high / low) ** position : low + (high - low) * position;
+
+function positionOf(value: number, { low, high, log }: Track): number {
+  if (low === high) return 0;
+  const place =
+    log && value > 0 ? Math.log(value / low) / Math.log(high / low) : (value - low) / (high - low);
+  return between(place, 0, 1);
+}
+
+/** The nearest notch from the low end, in the range. */
+function notched(value: number, low: number, high: number, step: number): number {
+  const near = step > 0 ? low + step * roundEven((value - low) / step) : value;
+  return between(near, Math.min(low, high), Math.max(low, high));
+}
+
+/** The nearest whole number, and of two the even one. */
+function roundEven(value: number): number {
+  const near = Math.round(value);
+  return Math.abs(value % 1) === 0.5 && near % 2 !== 0 ? near - 1 : near;
 }
 
 /** What a gesture moves; the lever may have gone from the patch. */

@@ -10,6 +10,8 @@ export interface Point {
   value: number;
 }
 
+/** Before the id of a lever, in the control of a gesture. */
+const LEVER = "lever:";
 /** What is placed by hand goes to quarters of a beat; typed values go anywhere. */
 export const GRID = rules.phrase.grid;
 export const LONGEST_SECONDS = rules.phrase.longest_seconds;
@@ -80,6 +82,16 @@ export function noteBehind(phrase: Phrase, place: number | undefined): Note {
   const last = phrase.notes[place ?? phrase.notes.length - 1];
   if (!last) return fitted(rules.phrase.new_note, phrase.beats);
   return fitted({ ...last, start: last.start + last.length }, phrase.beats);
+}
+
+/** A phrase at a bench whose levers have other ids: by the id that each has where it was written. */
+export function atLevers(phrase: Phrase, levers: Record<string, string>): Phrase {
+  const gestures = phrase.gestures.map((one) => {
+    const id = one.control.replace(LEVER, "");
+    const there = one.control.startsWith(LEVER) ? (levers[id] ?? id) : id;
+    return there === id ? one : { ...one, control: LEVER + there };
+  });
+  return gestures.every((one, place) => one === phrase.gestures[place]) ? phrase : { ...phrase, gestures };
 }
 
 export const pointsOf = ({ points }: Gesture): Point[] =>

@@ -10,6 +10,7 @@ import { followLink } from "../lesson/followLink";
 import type { OpenLesson } from "../lesson/LessonScreen";
 import { onBench } from "../lesson/onBench";
 import { StepText } from "../lesson/StepText";
+import { atLevers } from "../phrase/phrases";
 import { Failed, Waiting } from "../ui/Waiting";
 import { dayAndTime } from "../ui/times";
 import { Answering } from "../lesson/Answering";
@@ -92,6 +93,7 @@ export function LookedAt({ lesson, catalogue, place, step, thread, foot, attempt
               : `${name} has not agreed that others see this bench. They can allow it where their variants are.`
           }
           patch={attempt.patch}
+          phrase={atLevers(content.phrase, seen.data.levers)}
           before={{ patch: content.patch, phrase: content.phrase, name: "the step" }}
           target={undefined}
           lookAt={lookAt}

@@ -33,23 +33,21 @@ export function SoundNearness({ sound }: { sound: SoundNear }) {
 const isSame = ({ value, limit }: Figure) => value !== null && Math.abs(value) <= limit;
 
 /** One figure: the target, the zone that counts as the same, and where one stands. */
-function FigureRuler({ figure: { words, unit, value, limit } }: { figure: Figure }) {
+function FigureRuler({ figure: { words, unit, value, said, limit } }: { figure: Figure }) {
   if (value === null) return null;
   const signed = unit === "cents";
   const [low, high] = signed ? [-FARTHEST, FARTHEST] : [0, FARTHEST];
   const at = (many: number) => `${(100 * (Math.min(high, Math.max(low, many)) - low)) / (high - low)}%`;
   const beyond = Math.abs(value) > FARTHEST * limit;
-  const way = signed ? (value > 0 ? " too high" : " too low") : " off";
-  const text = `${withUnit(Math.abs(value), unit)}${way}`;
   return (
     <div
       className="mt-2"
       role="img"
-      aria-label={`${words}: ${text}; the same up to ${withUnit(limit, unit)}`}
+      aria-label={`${words}: ${said}; the same up to ${withUnit(limit, unit)}`}
     >
       <div className="flex items-baseline justify-between gap-2">
         <span className="first-letter:uppercase">{words}</span>
-        <b className="font-semibold text-warn">{text}</b>
+        <b className="text-right font-semibold text-warn">{said}</b>
       </div>
       <div className="relative mt-0.5 h-5">
         <div className="absolute inset-x-0 top-2.5 border-t-[1.5px] border-ink" />

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { type ReactNode, useEffect, useState } from "react";
+import { type ReactNode, useEffect, useMemo, useState } from "react";
 
 import {
   type Attempt,
@@ -10,6 +10,7 @@ import {
   type Patch,
   type Phrase,
   type Step,
+  type Ticked,
 } from "../api/client";
 import { Bench } from "../bench/Bench";
 import { benchOf } from "../bench/history";
@@ -19,6 +20,7 @@ import { followLink } from "../lesson/followLink";
 import type { OpenLesson } from "../lesson/LessonScreen";
 import { onBench } from "../lesson/onBench";
 import { StepText } from "../lesson/StepText";
+import { atLevers } from "../phrase/phrases";
 import { messageOf } from "../ui/messageOf";
 import { useSettled } from "../ui/useSettled";
 import { Failed, Waiting } from "../ui/Waiting";
@@ -31,6 +33,7 @@ import { StepPage } from "./StepPage";
 
 const TICK_MS = 250;
 const FIRST = "My bench";
+const NO_LEVERS: Ticked["levers"] = {};
 
 interface Props extends OpenLesson {
   step: Step;
@@ -100,10 +103,10 @@ function OpenBench({
 }: OpenProps) {
   const { patch } = useMade(attempt);
   const [lookAt, setLookAt] = useState<LookAt>();
-  const [phrase, setPhrase] = useState<Phrase>(step.content.phrase);
-  const ticks = useTicks(lesson.id, step.id, patch);
+  const ticked = useTicks(lesson.id, step.id, patch);
+  const [phrase, setPhrase] = usePhrase(step.content.phrase, ticked?.levers);
   useTargetBehind(attempt.id);
-  useEffect(() => attempts.plays(attempt.id, step.content.phrase), [attempt.id, step.content.phrase]);
+  useEffect(() => attempts.plays(attempt.id, phrase), [attempt.id, phrase]);
   const contents = lesson.steps.map((one) => one.content);
   const { content } = step;
   const target = { patch: content.patch, phrase: content.phrase, name: "the target" };
@@ -118,7 +121,7 @@ function OpenBench({
           content={content}
           step={step}
           catalogue={catalogue}
-          ticks={ticks}
+          ticks={ticked?.ticks}
           first={place === 0 && !lesson.start}
           onLink={followLink(content, () => undefined, setLookAt)}
           above={
@@ -204,8 +207,22 @@ function useTargetBehind(attemptId: string): void {
   }, [compareWith, attemptId]);
 }
 
-/** Of each instruction, whether the patch shows it. */
-function useTicks(lessonId: string, stepId: string, patch: Patch): boolean[] | undefined {
+/**
+ * What is played at one's own bench, and how it is changed: the step's phrase, or what one has made of it. Its movements
+ * reach the levers that are there for the step's; it is remembered as the step calls them, whatever comes and goes here.
+ */
+function usePhrase(phrase: Phrase, levers: Ticked["levers"] = NO_LEVERS) {
+  const [own, setOwn] = useState(phrase);
+  const played = useMemo(() => atLevers(own, levers), [own, levers]);
+  const set = (changed: Phrase) => {
+    if (changed === played) return;
+    setOwn(atLevers(changed, Object.fromEntries(Object.entries(levers).map(([id, mine]) => [mine, id]))));
+  };
+  return [played, set] as const;
+}
+
+/** Of each instruction, whether the patch shows it, and which levers are there for those of the step. */
+function useTicks(lessonId: string, stepId: string, patch: Patch): Ticked | undefined {
   const settled = useSettled(patch, TICK_MS);
   const params = { path: { lesson_id: lessonId, step_id: stepId } };
   return useQuery({

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { client, got, type LessonRow } from "../api/client";
 import { refreshShelf, useLessons, usePublished, useSeriesList } from "../api/queries";
 import { messageOf } from "../ui/messageOf";
+import { Guarded } from "../ui/Guarded";
 import { Notice } from "../ui/Notice";
 import { InOrder } from "./InOrder";
 import { Found } from "./Found";
@@ -35,16 +36,18 @@ export function EducatorShelf() {
   return (
     <>
       <ShelfFrame lessons={lessons} words={words} onWords={setWords}>
-        {(rows) =>
-          words.trim() ? (
-            <>
-              <Found words={words} />
-              <Others own={rows} words={words} />
-            </>
-          ) : (
-            <Lessons rows={rows} onDelete={remove} onFailure={setFailure} />
-          )
-        }
+        {(rows) => (
+          <Guarded what="This list" until={[words, rows]}>
+            {words.trim() ? (
+              <>
+                <Found words={words} />
+                <Others own={rows} words={words} />
+              </>
+            ) : (
+              <Lessons rows={rows} onDelete={remove} onFailure={setFailure} />
+            )}
+          </Guarded>
+        )}
       </ShelfFrame>
       {failure ? (
         <Notice warn onClose={() => setFailure(undefined)}>

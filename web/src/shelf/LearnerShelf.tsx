@@ -4,6 +4,7 @@ import type { Published } from "../api/client";
 import { usePublished } from "../api/queries";
 import { JoinedClasses } from "../classes/JoinedClasses";
 import { JoinEntry } from "../classes/JoinEntry";
+import { Guarded } from "../ui/Guarded";
 import { InOrder } from "./InOrder";
 import { isThrough, PublishedRow } from "./PublishedRow";
 import { ShelfFrame } from "./ShelfFrame";
@@ -16,7 +17,11 @@ export function LearnerShelf() {
     <ShelfFrame lessons={published} words={words} onWords={setWords}>
       {(lessons) => (
         <>
-          {!words.trim() && <JoinedClasses />}
+          {!words.trim() && (
+            <Guarded what="The list of your classes">
+              <JoinedClasses />
+            </Guarded>
+          )}
           {words.trim() ? (
             <Rows lessons={lessons} />
           ) : (
@@ -56,8 +61,10 @@ function Part({ title, lessons }: { title: string; lessons: Published[] }) {
 }
 
 const Rows = ({ lessons }: { lessons: Published[] }) => (
-  <InOrder
-    rows={lessons}
-    draw={(lesson, number) => <PublishedRow key={lesson.id} lesson={lesson} number={number} />}
-  />
+  <Guarded what="This list" until={[lessons]}>
+    <InOrder
+      rows={lessons}
+      draw={(lesson, number) => <PublishedRow key={lesson.id} lesson={lesson} number={number} />}
+    />
+  </Guarded>
 );

@@ -4,6 +4,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import { client, got, type Series } from "../api/client";
 import { useMaking } from "../api/jobs";
 import { refreshSeries, showSeries, useLessons, useSeries } from "../api/queries";
+import { Guarded } from "../ui/Guarded";
 import { Header } from "../ui/Header";
 import { Choice } from "../ui/Choice";
 import { MakingState } from "../ui/MakingState";
@@ -31,7 +32,13 @@ export function SeriesScreen() {
       {series.data && (
         <main className="flex-1 overflow-y-auto">
           <div className="mx-auto w-full max-w-4xl px-8 pt-10 pb-8">
-            {series.data.is_own ? <OwnSeries series={series.data} /> : <OthersSeries series={series.data} />}
+            <Guarded what="This series" until={[series.data]}>
+              {series.data.is_own ? (
+                <OwnSeries series={series.data} />
+              ) : (
+                <OthersSeries series={series.data} />
+              )}
+            </Guarded>
           </div>
         </main>
       )}

@@ -1,6 +1,8 @@
 import { Dialog, DialogBackdrop, DialogPanel, DialogTitle } from "@headlessui/react";
 import type { ReactNode } from "react";
 
+import { Guarded } from "./Guarded";
+
 interface Props {
   title: string;
   onClose: () => void;
@@ -25,7 +27,7 @@ export function Panel({ title, onClose, size = "narrow", children }: Props) {
           className={`flex max-h-full min-h-0 flex-col rounded-md border border-firm bg-leaf shadow-lg ${WIDTHS[size]}`}
         >
           <DialogTitle className="px-4 pt-3 font-read text-read font-semibold">{title}</DialogTitle>
-          {children}
+          <Guarded what={`“${title}”`}>{children}</Guarded>
         </DialogPanel>
       </div>
     </Dialog>

@@ -17,6 +17,7 @@ function rounded(places: number): Intl.NumberFormat {
 /** A number rounded to some significant digits, with a true minus sign. */
 export function trimmed(value: number, digits = 3): string {
   if (value === 0) return "0";
+  if (!Number.isFinite(value)) return "–";
   const places = Math.max(0, digits - 1 - Math.floor(Math.log10(Math.abs(value))));
   return rounded(Math.min(places, 12)).format(value).replace("-", MINUS);
 }

@@ -10,8 +10,8 @@ from inner_tone.core.analysis.portrait import LOWEST_HZ, PER_OCTAVE, STRIDE
 from inner_tone.core.analysis.portrait import RATE as COMMON_RATE
 from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.words import listed, ordinal, time_text
-from inner_tone.core.modules.kernel import Floats
-from inner_tone.core.units import frequency_of, trimmed
+from inner_tone.core.arrays import Floats
+from inner_tone.core.units import frequency_of, interval_text, trimmed
 
 CLEARLY_DB = 3.0
 MOST_NAMED = 3
@@ -21,7 +21,6 @@ LEAST_BANDS = 4
 REACHED_DB = 3.0
 SLOWER = 1.3
 LEAST_LATER_S = 0.015
-OCTAVE_CENTS, SEMITONE_CENTS = 1200.0, 100.0
 
 
 def near_clauses(target: Target, found: Comparison, tolerances: Tolerances) -> list[Clause]:
@@ -42,15 +41,12 @@ def pitch_clause(found: Comparison, tolerances: Tolerances) -> Iterator[Clause]:
     cents = found.pitch_cents
     if cents is None or abs(cents) <= tolerances.pitch_cents:
         return
-    way = "too high" if cents > 0.0 else "too low"
-    octaves = cents / OCTAVE_CENTS
-    if abs(octaves - round(octaves)) < 0.03 and round(octaves):
-        much = "an octave" if abs(round(octaves)) == 1 else f"{abs(round(octaves))} octaves"
-    elif abs(cents) >= SEMITONE_CENTS:
-        much = f"{trimmed(abs(cents) / SEMITONE_CENTS, 2)} semitones"
-    else:
-        much = f"{round(abs(cents))} cents"
-    yield Clause("near-pitch", f"it is {much} {way}", {"pitch_cents": cents})
+    yield Clause("near-pitch", f"it is {off_pitch(cents)}", {"pitch_cents": cents})
+
+
+def off_pitch(cents: float) -> str:
+    """Return how far a note is off: an octave too high."""
+    return f"{interval_text(cents)} too {'high' if cents > 0.0 else 'low'}"
 
 
 def partial_clauses(target: Target, found: Comparison, tolerances: Tolerances) -> Iterator[Clause]:

@@ -4,7 +4,7 @@ import numpy as np
 
 from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.words import time_text
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 from inner_tone.core.units import trimmed
 
 PEAK_DB = 1.0

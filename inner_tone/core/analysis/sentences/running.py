@@ -6,7 +6,7 @@ from inner_tone.core.analysis.excerpt import Excerpt
 from inner_tone.core.analysis.running import Running, centred
 from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.words import LOWEST_NOTE_HZ, note_text
-from inner_tone.core.modules.kernel import Floats
+from inner_tone.core.arrays import Floats
 from inner_tone.core.units import midi_of, trimmed
 
 STILL = 5e-4  # of the frequency: less than a cent

@@ -14,7 +14,7 @@ from inner_tone.core.analysis.sentences.words import about_text, beating_clause,
 from inner_tone.core.analysis.series import SIDE_HZ, dominant
 from inner_tone.core.analysis.shape import Colour, Shape
 from inner_tone.core.analysis.spectrum import Partial
-from inner_tone.core.modules.kernel import Floats, Ints
+from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.units import decibels, midi_of, trimmed
 
 HIGH_ENOUGH_HZ = 10_000.0
@@ -294,6 +294,8 @@ def noise_under(seen: Excerpt) -> list[Clause]:
 
 def noise_clauses(seen: Excerpt) -> list[Clause]:
     """Return what there is to say of a noise: its colour, or where it is strongest."""
+    if len(seen.passage) * shapes.NOISE_LOW_HZ < seen.rate:
+        return [Clause("too short", "Too short to tell a pitch or a colour")]
     level = decibels(float(np.sqrt(np.mean(seen.passage**2))))
     return [noise_clause(shapes.colour_of(seen.passage, seen.rate), level)]
 
