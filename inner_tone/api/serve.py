@@ -11,10 +11,11 @@ from inner_tone.api.app import create_app
 from inner_tone.api.logs import write_logs
 from inner_tone.api.settings import Settings
 from inner_tone.store.database import connect, migrate, sessions
-from inner_tone.work.template import Template, load
+from inner_tone.work.template import Template
 
 LARGEST_MESSAGE = 1 << 20  # bytes, of a WebSocket
 GRACE_SECONDS = 6  # for what is under way when it is told to stop
+KEEP_SECONDS = 75  # of an idle connection: longer than proxies and clients keep their end, so none ends under a request
 TURN_SECONDS = 0.0005  # after which a thread gives way; Python's 5 ms would let each short answer wait for long ones
 
 
@@ -48,7 +49,6 @@ def serve(
     plays first. Told to stop, it takes no more requests, and has those that run end within ten seconds.
     """
     write_logs(settings.log)
-    load()
     template = Template()
     template.start()  # before there are threads and connections
     sys.setswitchinterval(TURN_SECONDS)
@@ -63,6 +63,7 @@ def serve(
         log_config=None,
         log_level="warning",
         timeout_graceful_shutdown=GRACE_SECONDS,
+        timeout_keep_alive=KEEP_SECONDS,
         ws_max_size=LARGEST_MESSAGE,
         server_header=False,
         proxy_headers=bool(settings.trusted_proxies),

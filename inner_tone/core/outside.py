@@ -9,8 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.ndimage import map_coordinates
-from scipy.signal import fftconvolve
+import scipy
 
 from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.render import RATE, render
@@ -55,7 +54,9 @@ def drifting(channels: Floats, chance: np.random.Generator) -> Floats:
     seconds = np.arange(channels.shape[1]) / RATE
     faster = 2.0 ** (DRIFT_CENTS * np.sin(2.0 * np.pi * DRIFT_HZ * seconds) / 1200.0)
     places = np.concatenate([[0.0], np.cumsum(faster[:-1])])
-    return np.stack([map_coordinates(one, places[np.newaxis], order=3, mode="constant") for one in channels])
+    return np.stack(
+        [scipy.ndimage.map_coordinates(one, places[np.newaxis], order=3, mode="constant") for one in channels]
+    )
 
 
 def other_make(patch: Patch) -> Patch:
@@ -73,7 +74,7 @@ def worn(channels: Floats, chance: np.random.Generator) -> Floats:
     echo = chance.standard_normal((2, size)) * decay
     echo *= ROOM_SHARE / np.sqrt(np.sum(echo**2, axis=1, keepdims=True))
     wide = np.concatenate([bent, np.zeros((2, size))], axis=1)
-    room = wide + fftconvolve(wide, echo, axes=1)[:, : wide.shape[1]]
+    room = wide + scipy.signal.fftconvolve(wide, echo, axes=1)[:, : wide.shape[1]]
     loud = float(np.sqrt(np.mean(bent**2)))
     noise = chance.standard_normal(room.shape)
     seconds = np.arange(room.shape[1]) / RATE

@@ -5,9 +5,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
+import scipy
 import soundfile
 from numpy.typing import NDArray
-from scipy.io import wavfile
 
 from inner_tone.core.errors import InnerToneError
 
@@ -25,7 +25,7 @@ Samples = NDArray[np.float64] | NDArray[np.float32]
 def wav_bytes(samples: Samples, rate: float) -> bytes:
     """Return samples, shape (n,) or (n, channels), as a 32-bit float WAV file; the same samples, the same bytes."""
     buffer = BytesIO()
-    wavfile.write(buffer, int(rate), samples.astype(np.float32))
+    scipy.io.wavfile.write(buffer, int(rate), samples.astype(np.float32))
     return buffer.getvalue()
 
 
@@ -54,7 +54,7 @@ def read_wav(path: Path) -> tuple[NDArray[np.float64], float]:
     Raises InnerToneError if it is none that can be read, and OSError.
     """
     try:
-        rate, samples = wavfile.read(path)
+        rate, samples = scipy.io.wavfile.read(path)
     except ValueError as error:
         raise InnerToneError(f"{path}: This is not a WAV file that can be read: {error}.") from error
     full = 1.0 if samples.dtype.kind == "f" else float(np.iinfo(samples.dtype).max) + 1.0

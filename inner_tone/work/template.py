@@ -1,7 +1,8 @@
 """The template: a process that has everything loaded and does nothing, from which those that work or play are forked.
 
-It is forked from the server before that has threads or connections, so nothing is loaded twice and another process is
-there within milliseconds. Where there are threads already, it is a program of its own that loads what it needs.
+It is forked from the server before that has threads or connections, and loads what else it needs while the server
+begins to answer; from then on another process is there within milliseconds. Where there are threads already, it is a
+program of its own.
 """
 
 import os
@@ -109,10 +110,11 @@ class Template:
 
 
 def serve(line: socket.socket) -> NoReturn:
-    """Fork a process for each function that comes, until the other side is gone."""
+    """Load what is needed, then fork a process for each function that comes, until the other side is gone."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # a terminal sends it to all; the server says when it is the end
     for name in (signal.SIGTERM, signal.SIGHUP):
         signal.signal(name, signal.SIG_DFL)
+    load()
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # the system tidies up after those that end
     while True:
         asked, numbers, _, _ = socket.recv_fds(line, LONGEST, MOST_ENDS)
@@ -149,5 +151,4 @@ def load() -> None:
 
 
 if __name__ == "__main__":
-    load()
     serve(socket.socket(fileno=int(sys.argv[1])))

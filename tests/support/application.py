@@ -22,7 +22,7 @@ from inner_tone.store.accounts import account_called, begin_sign_in, create_acco
 from inner_tone.store.database import Sessions, connect, sessions
 from inner_tone.store.lessons import create_lesson
 from inner_tone.store.models import Account, Lesson
-from inner_tone.work.template import Template, load
+from inner_tone.work.template import Template
 from tests.support.database import DEMO, fresh_url, world_url
 from tests.support.lasting import LASTING
 from tests.support.nursery import serve_and_tell
@@ -34,7 +34,6 @@ START_S, END_S = 90.0, 20.0
 @cache
 def nursery() -> Template:
     """Return the process that applications are forked from: begun before this one has threads and connections."""
-    load()
     template = Template()
     template.start()
     LASTING.callback(template.stop)

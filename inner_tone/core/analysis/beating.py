@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.ndimage import uniform_filter1d
+import scipy
 
 from inner_tone.core.analysis.swing import strongest_swing
 from inner_tone.core.arrays import Floats
@@ -54,7 +54,7 @@ def power_course(power: Floats, rate: float, fundamental_hz: float | None) -> tu
     cycles = max(CYCLES, np.ceil(SMOOTHED_S * fundamental_hz)) if fundamental_hz else 1.0
     seconds = cycles / fundamental_hz if fundamental_hz else SMOOTHED_S
     stride = max(1, round(STEP_SECONDS * rate))
-    smooth = uniform_filter1d(power, max(1, round(seconds * rate)), mode="constant")
+    smooth = scipy.ndimage.uniform_filter1d(power, max(1, round(seconds * rate)), mode="constant")
     return np.asarray(smooth[::stride]), stride / rate, seconds
 
 

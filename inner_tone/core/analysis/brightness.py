@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from scipy.ndimage import uniform_filter1d
+import scipy
 
 from inner_tone.core.analysis.sweep import Sweep
 from inner_tone.core.analysis.swing import strongest_swing
@@ -42,7 +42,7 @@ def course(found: Sweep, calm_s: float) -> tuple[Floats, Floats]:
     loud = strength > LOUD * np.max(strength, initial=1e-4)
     step = float(found.times_s[1] - found.times_s[0]) if len(found.times_s) > 1 else calm_s
     middle = np.exp(np.log(found.frequencies_hz) @ amplitudes[:, loud] / strength[loud])
-    return found.times_s[loud], np.exp(uniform_filter1d(np.log(middle), max(1, round(calm_s / step))))
+    return found.times_s[loud], np.exp(scipy.ndimage.uniform_filter1d(np.log(middle), max(1, round(calm_s / step))))
 
 
 def brightness_of(found: Sweep, *, steady: bool = True) -> Brightness | None:

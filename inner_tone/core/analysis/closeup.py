@@ -6,7 +6,7 @@ from functools import lru_cache
 from typing import Any
 
 import numpy as np
-from scipy.signal import get_window
+import scipy
 
 from inner_tone.core.analysis.pitch import Repetition, repetitions
 from inner_tone.core.arrays import Floats
@@ -100,7 +100,7 @@ def rounded(values: Floats, digits: int) -> tuple[float, ...]:
 @lru_cache(maxsize=8)
 def edges(size: int, rate: float) -> tuple[Floats, Floats]:
     """Return a window, shape (size,), and the bins at which the bands begin and end, shape (BANDS + 1,)."""
-    window: Floats = get_window("hann", size)
+    window: Floats = scipy.signal.get_window("hann", size)
     hertz = np.geomspace(LOWEST_HZ, min(HIGHEST_HZ, rate / 2.0), BANDS + 1)
     return window, hertz * size / rate
 

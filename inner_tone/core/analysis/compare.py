@@ -11,7 +11,7 @@ from functools import cached_property
 from typing import Literal
 
 import numpy as np
-from scipy.signal import fftconvolve
+import scipy
 
 from inner_tone.core.analysis.portrait import (
     FLOOR_DB,
@@ -297,7 +297,7 @@ def late_by(target: Floats, signal: Floats) -> int:
     reach = round(LATEST_S * RATE)
     count = len(target)
     part = fitted(signal, count + 2 * reach, -reach)
-    found = fftconvolve(part, target[::-1], mode="valid")
+    found = scipy.signal.fftconvolve(part, target[::-1], mode="valid")
     best = int(np.argmax(found))
     energy = float(np.sum(target**2)) * float(np.sum(part[best : best + count] ** 2))
     here = float(found[reach])

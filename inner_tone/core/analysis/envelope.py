@@ -8,8 +8,7 @@ that is shorter than a cycle is told exactly. Where the form changes, there is o
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.ndimage import uniform_filter1d
-from scipy.signal import resample_poly
+import scipy
 
 from inner_tone.core.arrays import Floats
 
@@ -65,7 +64,7 @@ def envelope_of(signal: Floats, rate: float, first: int, last: int, fundamental_
             return found
     size = max(1, round(CYCLES_IN_MEAN * cycle_s * rate))
     stride = max(1, round(STEP_SECONDS * rate))
-    power = uniform_filter1d(signal**2, size, mode="reflect")[::stride]
+    power = scipy.ndimage.uniform_filter1d(signal**2, size, mode="reflect")[::stride]
     return Envelope(np.sqrt(2.0 * np.maximum(power, 0.0)), stride / rate, size / rate, exact=False)
 
 
@@ -99,8 +98,8 @@ def trembling(levels: Floats) -> float:
 
 def strength_of(signal: Floats, laid: Floats, size: int) -> Floats:
     """Return by least squares how much of a wave there is in a signal, over so many samples around each."""
-    both = uniform_filter1d(signal * laid, size, mode="reflect")
-    own = uniform_filter1d(laid**2, size, mode="reflect")
+    both = scipy.ndimage.uniform_filter1d(signal * laid, size, mode="reflect")
+    own = scipy.ndimage.uniform_filter1d(laid**2, size, mode="reflect")
     return np.asarray(both / np.maximum(own, LEAST_OWN * float(np.mean(laid**2))))
 
 
@@ -119,5 +118,5 @@ def between_samples(passage: Floats, places: Floats) -> Floats:
     """Return the values of a passage at places between its samples, at least MARGIN samples from either end."""
     begin = int(places[0]) - MARGIN
     part = passage[begin : int(places[-1]) + MARGIN + 1]
-    fine = resample_poly(part, FINER, 1)
+    fine = scipy.signal.resample_poly(part, FINER, 1)
     return np.asarray(np.interp((places - begin) * FINER, np.arange(len(fine)), fine))

@@ -9,7 +9,7 @@ from functools import cached_property, partial
 from itertools import pairwise
 
 import numpy as np
-from scipy.ndimage import uniform_filter1d
+import scipy
 
 from inner_tone.core.analysis import envelope as envelopes
 from inner_tone.core.analysis import passage as passages
@@ -149,7 +149,7 @@ class Excerpt:
         near = [one for one in found if abs(one.frequency_hz - frequency_of(swing.note)) < 1.5 * FASTEST_BEAT_HZ]
         top = max((one.level_db for one in near), default=0.0)
         levels = np.sqrt(np.mean(in_blocks(self.signal[first:last] ** 2), axis=1))
-        levels = uniform_filter1d(levels, max(1, round(BEATEN_S * self.rate / COARSE)))
+        levels = scipy.ndimage.uniform_filter1d(levels, max(1, round(BEATEN_S * self.rate / COARSE)))
         swells = float(np.std(levels)) > BEATEN_SHARE * float(np.mean(levels))
         return swells and sum(one.level_db > top - BEATEN_DB for one in near) == 2
 

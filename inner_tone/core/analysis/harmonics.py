@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from scipy.ndimage import median_filter
+import scipy
 
 from inner_tone.core.analysis.partials import window
 from inner_tone.core.arrays import Floats
@@ -81,7 +81,7 @@ def floor_of(running: Floats, middles: Floats, spacing: float, lobe: float) -> F
     edge = max(min(0.5 * spacing - lobe, 0.25 * spacing), 0.25)
     above = band(running, middles + 0.5 * spacing - edge, middles + 0.5 * spacing + edge) / (2.0 * edge)
     below = np.concatenate([above[:1], above[:-1]])
-    return np.asarray(median_filter(np.minimum(above, below), SMOOTHED, mode="nearest"))
+    return np.asarray(scipy.ndimage.median_filter(np.minimum(above, below), SMOOTHED, mode="nearest"))
 
 
 def in_db(squares: Floats) -> Floats:

@@ -1,7 +1,7 @@
 """The level lens: peak, RMS and loudness over time."""
 
 import numpy as np
-from scipy.ndimage import maximum_filter1d
+import scipy
 
 from inner_tone.core.analysis.loudness import BLOCK_SECONDS, OFFSET_LU
 from inner_tone.core.arrays import Floats
@@ -20,14 +20,14 @@ def moments(count: int) -> Floats:
 def amplitude(signal: Floats, rate: float, cycle_hz: float | None) -> Floats:
     """Return the course of a sound's amplitude, shape (n,): the greatest value within a cycle of its wave."""
     seconds = 1.0 / cycle_hz if cycle_hz else UNPITCHED_SECONDS
-    found: Floats = maximum_filter1d(np.abs(signal), max(1, round(seconds * rate)), mode="constant")
+    found: Floats = scipy.ndimage.maximum_filter1d(np.abs(signal), max(1, round(seconds * rate)), mode="constant")
     return found
 
 
 def peak_course(amplitude: Floats, at: Floats) -> Floats:
     """Return the greatest amplitude around each moment."""
     reach = max(1, len(amplitude) // POINTS)
-    return np.asarray(maximum_filter1d(amplitude, reach)[at])
+    return np.asarray(scipy.ndimage.maximum_filter1d(amplitude, reach)[at])
 
 
 def rms_course(signal: Floats, rate: float, at: Floats) -> Floats:

@@ -7,8 +7,8 @@ quarters; blocks below −70 LUFS, and then those more than 10 LU below the mean
 import math
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.signal import lfilter
 
 from inner_tone.core.arrays import Floats
 
@@ -48,7 +48,7 @@ def highpass(rate: float) -> Biquad:
 def weighted(channels: Floats, rate: float) -> Floats:
     """Return channels, shape (channels, n), as the ear weighs them."""
     for b, a in (shelf(rate), highpass(rate)):
-        channels = np.asarray(lfilter(b, a, channels, axis=-1), dtype=np.float64)
+        channels = np.asarray(scipy.signal.lfilter(b, a, channels, axis=-1), dtype=np.float64)
     return channels
 
 

@@ -8,9 +8,8 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.ndimage import maximum_filter1d, median_filter, minimum_filter1d, uniform_filter1d
-from scipy.signal import savgol_filter
 
 from inner_tone.core.analysis.swing import Swing, strongest_swing
 from inner_tone.core.analysis.track import Track
@@ -129,14 +128,16 @@ def evened(part: Track) -> Track:
     if len(part.notes) < LEAST_LOOKS:
         return part
     notes = bridged(part.notes)
-    swung = 100.0 * (notes - median_filter(notes, odd(SLOW_SECONDS / part.hop_s, len(notes)), mode="nearest"))
+    swung = 100.0 * (
+        notes - scipy.ndimage.median_filter(notes, odd(SLOW_SECONDS / part.hop_s, len(notes)), mode="nearest")
+    )
     swing = strongest_swing(swung, part.hop_s, SLOWEST_EVENED_HZ, FASTEST_HZ)
     if swing is None or swing.turns < MANY_TURNS or swing.share < LEAST_EVENED or swing.amplitude < HEARD_CENTS:
         return part
     _, first, second, third = turned(swung, part.hop_s, swing.rate_hz, 3)
     if np.hypot(second, third) > STEPPED * first:
         return part
-    means = uniform_filter1d(notes, max(1, round(1.0 / (swing.rate_hz * part.hop_s))), mode="nearest")
+    means = scipy.ndimage.uniform_filter1d(notes, max(1, round(1.0 / (swing.rate_hz * part.hop_s))), mode="nearest")
     notes = np.where(np.isfinite(part.notes), means, np.nan)
     return replace(part, notes=notes, window_s=part.window_s + 1.0 / swing.rate_hz)
 
@@ -156,10 +157,13 @@ def still(part: Track) -> list[Held]:
     """Return the notes that are held in a stretch that has a pitch throughout."""
     if len(part.notes) < SMOOTHED_LOOKS:
         return []
-    notes = median_filter(bridged(part.notes), SMOOTHED_LOOKS, mode="nearest")
+    notes = scipy.ndimage.median_filter(bridged(part.notes), SMOOTHED_LOOKS, mode="nearest")
     reach = max(SMOOTHED_LOOKS, round(STILL_SECONDS / part.hop_s))
-    low, high = (turn(notes, reach, mode="nearest") for turn in (minimum_filter1d, maximum_filter1d))
-    slopes = savgol_filter(notes, odd(SLOPE_SECONDS / part.hop_s, len(notes)), 1, deriv=1, delta=part.hop_s)
+    low = scipy.ndimage.minimum_filter1d(notes, reach, mode="nearest")
+    high = scipy.ndimage.maximum_filter1d(notes, reach, mode="nearest")
+    slopes = scipy.signal.savgol_filter(
+        notes, odd(SLOPE_SECONDS / part.hop_s, len(notes)), 1, deriv=1, delta=part.hop_s
+    )
     flat = np.flatnonzero((high - low < STILL_ST) & (np.abs(slopes) < STILL_SLOPE))
     if len(flat) == 0:
         return []
@@ -217,7 +221,11 @@ def longest_of(first: Held, second: Held) -> Held:
 def glides_of(part: Track, held: list[Held]) -> list[Glide]:
     """Return how the pitch goes from one held note to the next, where it does not step."""
     found = []
-    notes = median_filter(bridged(part.notes), SMOOTHED_LOOKS, mode="nearest") if len(part.notes) else part.notes
+    notes = (
+        scipy.ndimage.median_filter(bridged(part.notes), SMOOTHED_LOOKS, mode="nearest")
+        if len(part.notes)
+        else part.notes
+    )
     for early, late in pairwise(held):
         if abs(late.note - early.note) < LEAST_GLIDE_ST:
             continue

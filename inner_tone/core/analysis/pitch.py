@@ -3,7 +3,7 @@
 from typing import NamedTuple
 
 import numpy as np
-from scipy.fft import next_fast_len
+import scipy
 
 from inner_tone.core.arrays import Floats, Ints
 
@@ -57,7 +57,7 @@ def repetitions(passages: Floats, rate: float, lowest_hz: float = LOWEST_HZ) -> 
         return [None] * count
     passages = passages - np.mean(passages, axis=1, keepdims=True)
     longest = min(n // 2, int(rate / lowest_hz) + 2)
-    size = next_fast_len(n + longest, real=True)
+    size = scipy.fft.next_fast_len(n + longest, real=True)
     powers = np.abs(np.fft.rfft(passages, size)) ** 2
     squares = np.concatenate([np.zeros((count, 1)), np.cumsum(passages**2, axis=1)], axis=1)
     loud = squares[:, n] > n * SILENT_POWER

@@ -11,8 +11,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from scipy.fft import rfft
-from scipy.signal import resample_poly
+import scipy
 
 from inner_tone.core.arrays import Floats
 
@@ -82,7 +81,9 @@ def at_common_rate(channels: Floats, rate: float) -> Floats:
     if rate == RATE:
         return np.asarray(channels, dtype=np.float64)
     common = math.gcd(RATE, round(rate))
-    return np.asarray(resample_poly(channels, RATE // common, round(rate) // common, axis=-1), dtype=np.float64)
+    return np.asarray(
+        scipy.signal.resample_poly(channels, RATE // common, round(rate) // common, axis=-1), dtype=np.float64
+    )
 
 
 @lru_cache(maxsize=512)
@@ -109,7 +110,7 @@ def frames_of(signal: Floats) -> Floats:
     padded = np.concatenate([np.zeros(WINDOW // 2), signal, np.zeros(WINDOW)])
     count = max(1, math.ceil(len(signal) / HOP))
     parts = np.lib.stride_tricks.sliding_window_view(padded, WINDOW)[: count * HOP : HOP][:count]
-    spectra = rfft(parts * window(WINDOW), axis=1)
+    spectra = scipy.fft.rfft(parts * window(WINDOW), axis=1)
     return np.asarray(spectra.real**2 + spectra.imag**2)
 
 
@@ -206,7 +207,7 @@ def partials_of(signal: Floats, span: Span) -> Partials | None:
         return None
     size = 2 ** math.ceil(math.log2(2 * len(part)))
     shape = np.hanning(len(part))
-    level = np.abs(rfft(part * shape, size)) / (0.5 * float(np.sum(shape)))
+    level = np.abs(scipy.fft.rfft(part * shape, size)) / (0.5 * float(np.sum(shape)))
     db = 20.0 * np.log10(level + 1e-9)
     step = RATE / size
     wide = max(2, round(MAIN_LOBE / (len(part) / RATE) / step))  # half a main lobe

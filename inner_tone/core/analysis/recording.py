@@ -10,9 +10,7 @@ import math
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.fft import rfft
-from scipy.ndimage import maximum_filter1d
-from scipy.signal import fftconvolve
+import scipy
 
 from inner_tone.core.analysis.clipping import clipping
 from inner_tone.core.analysis.compare import (
@@ -115,11 +113,11 @@ def beside_it(target: Floats, other: Floats, span: Span, cents: float) -> float 
     if wanted is None or there is None:
         return None
     wanted = np.roll(wanted, round(cents / CENT_STEP))
-    near = maximum_filter1d(wanted, 2 * round(NEAR_CENTS / CENT_STEP) + 1)
+    near = scipy.ndimage.maximum_filter1d(wanted, 2 * round(NEAR_CENTS / CENT_STEP) + 1)
     rest = np.where(there > near + STRAY_DB, there, 0.0)
     reach = round(FARTHEST_CENTS / CENT_STEP)
     lags = np.arange(-reach, reach + 1)
-    found = fftconvolve(rest, wanted[::-1], mode="full")[len(wanted) - 1 - reach : len(wanted) + reach]
+    found = scipy.signal.fftconvolve(rest, wanted[::-1], mode="full")[len(wanted) - 1 - reach : len(wanted) + reach]
     found = np.where(np.abs(lags * CENT_STEP) < OTHER_NOTE_CENTS, 0.0, found)
     best = int(np.argmax(found))
     moved = np.roll(wanted, int(lags[best]))
@@ -178,10 +176,10 @@ def aligned(target: Target, signal: Floats) -> tuple[int, float]:
     count = len(wanted)
     padded = np.concatenate([np.zeros((early, there.shape[1])), there, np.zeros((count, there.shape[1]))])
     centred = wanted - np.mean(wanted)
-    products = fftconvolve(padded, centred[::-1], mode="valid", axes=0).sum(axis=1)
+    products = scipy.signal.fftconvolve(padded, centred[::-1], mode="valid", axes=0).sum(axis=1)
     ones = np.ones(count)
-    total = fftconvolve(padded.sum(axis=1), ones, mode="valid")
-    squares = fftconvolve((padded**2).sum(axis=1), ones, mode="valid")
+    total = scipy.signal.fftconvolve(padded.sum(axis=1), ones, mode="valid")
+    squares = scipy.signal.fftconvolve((padded**2).sum(axis=1), ones, mode="valid")
     size = count * wanted.shape[1]
     spread = np.sqrt(np.maximum(squares - total**2 / size, 1e-9) * float(np.sum(centred**2)))
     likeness = products / np.maximum(spread, 1e-9)
@@ -226,7 +224,7 @@ def log_spectrum(signal: Floats, span: Span) -> Floats | None:
     if len(part) < 0.05 * RATE:
         return None
     size = 2 ** math.ceil(math.log2(2 * len(part)))
-    level = np.abs(rfft(part * np.hanning(len(part)), size))
+    level = np.abs(scipy.fft.rfft(part * np.hanning(len(part)), size))
     cents = np.arange(0.0, 1200.0 * math.log2(NOTE_HIGH_HZ / NOTE_LOW_HZ), CENT_STEP)
     hz = NOTE_LOW_HZ * 2.0 ** (cents / 1200.0)
     db = 20.0 * np.log10(np.interp(hz * size / RATE, np.arange(len(level)), level) + 1e-9)
@@ -242,7 +240,7 @@ def heard_at(target: Floats, other: Floats, span: Span) -> Heard | None:
     reach = round(FARTHEST_CENTS / CENT_STEP)
     wanted, there = wanted - np.mean(wanted), there - np.mean(there)
     size = math.sqrt(float(np.sum(wanted**2)) * float(np.sum(there**2)))
-    found = fftconvolve(there, wanted[::-1], mode="full")
+    found = scipy.signal.fftconvolve(there, wanted[::-1], mode="full")
     middle = len(wanted) - 1
     near = found[middle - reach : middle + reach + 1] / max(size, 1e-9)
     lags = np.arange(-reach, reach + 1) * CENT_STEP

@@ -10,7 +10,7 @@ import math
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.signal import lfilter
+import scipy
 
 from inner_tone.core.arrays import Floats
 from inner_tone.core.engine import probe
@@ -128,7 +128,7 @@ def unrested(answered: Floats, rest_hz: float) -> Floats:
     Its inverse is an integrator, so it is only known up to a constant: the mean of a cycle is put at zero.
     """
     kept = math.exp(-2.0 * math.pi * rest_hz / RATE)
-    found = lfilter([1.0, -kept], [kept, -kept], answered)
+    found = scipy.signal.lfilter([1.0, -kept], [kept, -kept], answered)
     cycle = round(RATE / PROBE_HZ)
     return np.asarray(found - np.mean(found[-cycle:]))
 

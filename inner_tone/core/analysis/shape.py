@@ -4,8 +4,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
-from scipy.ndimage import maximum_filter1d, uniform_filter1d
-from scipy.signal import welch
+import scipy
 
 from inner_tone.core.analysis.harmonics import Harmonics
 from inner_tone.core.arrays import Floats, Ints
@@ -82,7 +81,7 @@ def seen_numbers(found: Harmonics) -> Ints:
     """Return the numbers of the harmonics that stand out of the noise and belong to the outline of the spectrum."""
     levels = found.levels_db
     numbers = np.arange(1, len(levels) + 1)
-    outline = maximum_filter1d(levels, 3, mode="nearest")
+    outline = scipy.ndimage.maximum_filter1d(levels, 3, mode="nearest")
     seen = (levels > found.strongest_db + SEEN_DB) & (levels > found.floors_db + CLEAR_DB)
     seen &= (levels > outline - HOLE_DB) & (numbers * found.fundamental_hz < HIGHEST_HZ)
     return np.asarray(numbers[seen])
@@ -90,7 +89,7 @@ def seen_numbers(found: Harmonics) -> Ints:
 
 def falls_from(off: Floats, top: int) -> bool:
     """Tell whether what lies off the law rises to one place and falls from there on, as a filter has it."""
-    smooth = uniform_filter1d(off, SMOOTHED, mode="nearest") if len(off) > MANY else off
+    smooth = scipy.ndimage.uniform_filter1d(off, SMOOTHED, mode="nearest") if len(off) > MANY else off
     rises = np.diff(smooth[: top + 1]) if top else np.zeros(0)
     return bool(np.all(rises > -WAVERS_DB) and np.all(np.diff(smooth[top:]) < WAVERS_DB))
 
@@ -153,7 +152,7 @@ class Colour:
 
 def colour_of(signal: Floats, rate: float) -> Colour:
     """Return the colour of a noise, shape (n,), from its power density by Welch's method, in half octaves."""
-    frequencies, density = welch(signal, rate, nperseg=min(NOISE_SIZE, len(signal)))
+    frequencies, density = scipy.signal.welch(signal, rate, nperseg=min(NOISE_SIZE, len(signal)))
     octaves = np.log2(NOISE_HIGH_HZ / NOISE_LOW_HZ)
     edges = np.geomspace(NOISE_LOW_HZ, NOISE_HIGH_HZ, round(octaves * BANDS_PER_OCTAVE) + 1)
     bands = [density[(frequencies >= low) & (frequencies < high)] for low, high in pairwise(edges)]

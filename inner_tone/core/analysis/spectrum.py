@@ -7,7 +7,7 @@ from functools import lru_cache
 from typing import Literal
 
 import numpy as np
-from scipy.signal import get_window
+import scipy
 
 from inner_tone.core.analysis.partials import sinusoids
 from inner_tone.core.arrays import Floats
@@ -48,7 +48,7 @@ class Partial:
 @lru_cache(maxsize=16)
 def weights(name: Window, size: int) -> Floats:
     """Return a window by its name, shape (size,), periodic."""
-    found: Floats = get_window(WINDOWS[name], size, fftbins=True)
+    found: Floats = scipy.signal.get_window(WINDOWS[name], size, fftbins=True)
     return found
 
 

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
-from scipy.ndimage import uniform_filter1d
+import scipy
 
 from inner_tone.core.analysis.envelope import Envelope, trembling
 from inner_tone.core.arrays import Floats
@@ -72,7 +72,7 @@ def stages_of(found: Envelope, opens_s: float | None = None, closes_s: float | N
     last_heard = int(np.flatnonzero(level > GONE * top)[-1]) + 1
     ended = last_heard < len(level) - 1
     width = max(1, round(max(CALM_S, 2.0 * found.look_s) / step))
-    calm = uniform_filter1d(level, width, mode="nearest")
+    calm = scipy.ndimage.uniform_filter1d(level, width, mode="nearest")
     close = closing_of(level, calm, last_heard, ended, width) if closes_s is None else round(closes_s / step)
     close = max(first, min(len(level) - 1, close))
     still = close if closes_s is not None or not ended else max(first, close - width)  # surely before it is let go

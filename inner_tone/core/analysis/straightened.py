@@ -5,9 +5,7 @@ others, "A time-warped MDCT approach to speech transform coding", AES 126 (2009)
 """
 
 import numpy as np
-from scipy.interpolate import CubicSpline
-from scipy.ndimage import gaussian_filter1d
-from scipy.signal import resample_poly
+import scipy
 
 from inner_tone.core.analysis.melody import Vibrato
 from inner_tone.core.analysis.track import Track
@@ -21,9 +19,9 @@ SMOOTHED_LOOKS = 1.0
 def along_track(passage: Floats, rate: float, begin_s: float, found: Track) -> tuple[Floats, float]:
     """Return a passage that begins at a time in s read along its track, and the pitch in Hz that it has then."""
     known = np.isfinite(found.notes)
-    notes = gaussian_filter1d(found.notes[known], SMOOTHED_LOOKS, mode="nearest")
+    notes = scipy.ndimage.gaussian_filter1d(found.notes[known], SMOOTHED_LOOKS, mode="nearest")
     times = np.arange(len(passage)) / rate + begin_s
-    followed = CubicSpline(found.times_s[known], notes, extrapolate=False)(
+    followed = scipy.interpolate.CubicSpline(found.times_s[known], notes, extrapolate=False)(
         np.clip(times, *found.times_s[known][[0, -1]])
     )
     return read_along(passage, np.asarray(followed))
@@ -49,5 +47,5 @@ def read_along(passage: Floats, notes: Floats) -> tuple[Floats, float]:
     mean = float(np.mean(hertz))
     phase = np.concatenate([[0.0], np.cumsum(0.5 * (hertz[1:] + hertz[:-1]))]) / mean
     places = np.interp(np.arange(int(phase[-1]) + 1), phase, np.arange(len(passage)))
-    fine = resample_poly(passage, FINER, 1)
+    fine = scipy.signal.resample_poly(passage, FINER, 1)
     return np.interp(places * FINER, np.arange(len(fine)), fine), mean

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import minimize_scalar
+import scipy
 
 from inner_tone.core.arrays import Floats
 
@@ -38,7 +38,7 @@ def strongest_swing(course: Floats, step_s: float, slowest_hz: float, fastest_hz
     near = float(rates[allowed[np.argmax(powers)]])
     width = 1.0 / (count * step_s)
     bounds = (max(slowest_hz, near - 0.7 * width), min(fastest_hz, near + 0.7 * width))
-    best = minimize_scalar(lambda rate: left(course, step_s, rate)[0], bounds=bounds, method="bounded")
+    best = scipy.optimize.minimize_scalar(lambda rate: left(course, step_s, rate)[0], bounds=bounds, method="bounded")
     rest, amplitude = left(course, step_s, float(best.x))
     return Swing(float(best.x), amplitude, float(best.x) / width, 1.0 - rest / whole)
 

@@ -3,8 +3,8 @@
 from dataclasses import dataclass, replace
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.signal import resample_poly
 
 from inner_tone.core.analysis.pitch import repetitions
 from inner_tone.core.arrays import Floats
@@ -82,7 +82,7 @@ def thinned(signal: Floats, rate: float, least_rate: float) -> tuple[Floats, flo
     factor = min(MOST_THINNED, max(1, int(rate / least_rate)))
     if factor == 1 or len(signal) < factor * SHORTEST:
         return signal, rate
-    return np.asarray(resample_poly(signal, 1, factor)), rate / factor
+    return np.asarray(scipy.signal.resample_poly(signal, 1, factor)), rate / factor
 
 
 def looked(signal: Floats, rate: float, window_s: float, stride: int) -> Track:

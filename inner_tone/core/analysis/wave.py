@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.ndimage import maximum_filter1d, minimum_filter1d
+import scipy
 
 from inner_tone.core.arrays import Floats
 
@@ -85,5 +85,5 @@ def outline(
     cycle = rate / frequency_hz if frequency_hz else 0.0
     if STILL_CYCLES * step > cycle > step:  # closer looks show the cycles themselves
         reach = int(np.ceil(cycle / step))
-        lows, highs = minimum_filter1d(lows, reach), maximum_filter1d(highs, reach)
+        lows, highs = scipy.ndimage.minimum_filter1d(lows, reach), scipy.ndimage.maximum_filter1d(highs, reach)
     return Wave(first / rate, len(part) / rate, None, lows, highs)

@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping, Sequence
 from itertools import combinations
 
 import numpy as np
-from scipy.optimize import linear_sum_assignment
+import scipy
 
 from inner_tone.core.modules.declaration import Value
 from inner_tone.core.patch.edit import fresh_id
@@ -132,7 +132,7 @@ class Named:
         grid = np.array(
             [[likeness(one, other) + 0.01 * (i == j) for j, other in enumerate(mine)] for i, one in enumerate(wanted)]
         )
-        return [int(column) for column in linear_sum_assignment(-grid)[1]]
+        return [int(column) for column in scipy.optimize.linear_sum_assignment(-grid)[1]]
 
     def with_idle(self, built: Patch) -> Patch:
         """Return a patch with what one's own has beside it and what nothing depends on; and its sections, if whole."""

@@ -17,8 +17,8 @@ from typing import Any
 
 import networkx as nx
 import numpy as np
+import scipy
 from networkx.algorithms.isomorphism import DiGraphMatcher
-from scipy.optimize import linear_sum_assignment
 
 from inner_tone.core.modules import CATALOGUE
 from inner_tone.core.modules.declaration import Value
@@ -203,7 +203,7 @@ class Pairing:
             ts = [t for t, one in self.target.plain.types.items() if one == kind]
             ms = [m for m, one in self.mine.plain.types.items() if one == kind]
             if ms:
-                rows, columns = linear_sum_assignment([[-likeness[t, m] for m in ms] for t in ts])
+                rows, columns = scipy.optimize.linear_sum_assignment([[-likeness[t, m] for m in ms] for t in ts])
                 names |= {ts[r]: ms[c] for r, c in zip(rows, columns, strict=True)}
         return self.bettered(names)
 
@@ -349,6 +349,6 @@ def shared(one: Beside, other: Beside, likeness: Mapping[tuple[str, str], float]
             total += likeness.get((ts[0], ms[0]), 0.0)
         elif ts and ms:
             grid = np.array([[likeness.get((t, m), 0.0) for m in ms] for t in ts])
-            rows, columns = linear_sum_assignment(-grid)
+            rows, columns = scipy.optimize.linear_sum_assignment(-grid)
             total += float(grid[rows, columns].sum())
     return total / count / (1.0 + NEIGHBOURS) if count else 0.5
