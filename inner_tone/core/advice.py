@@ -33,7 +33,6 @@ MOST_TURNS = 6
 MOST_SAID = 3
 LEAST_GAIN = 0.08  # of the difference: what explains less is not said
 WORTH_SAYING = 0.35  # of what the best advice explains
-UNHEARD = ("seed",)
 TUNED_CENTS = 50.0  # so near a tuning can be brought to where it should be
 CENTS = (-15.0, 15.0, -40.0, 40.0)
 STEP_OCTAVES, STEP_TIMES, STEP_PART = 2.0 / 12.0, 0.5, 0.08
@@ -70,6 +69,23 @@ class Turn:
     def is_ratio(self) -> bool:
         """Whether the same way means the same ratio."""
         return self.ruler is not None and self.ruler.travel == "log" and float(self.value) > 0.0  # type: ignore[arg-type]
+
+    @property
+    def tunes(self) -> bool:
+        """Whether it is a setting by which its module is tuned."""
+        return self.line is None and self.setting in self.module.declaration.tunings
+
+    @property
+    def coarseness(self) -> int:
+        """Which of several ways to tune it is, the coarsest first."""
+        return list(self.module.declaration.tunings).index(self.setting) if self.tunes else 0
+
+    @property
+    def for_a_cent(self) -> float:
+        """How far it is turned for a hundredth of a semitone, if it tunes without steps; else 0."""
+        declared = self.module.declaration
+        stepless = self.setting == declared.named("fine") or self.setting in declared.inputs_by_name
+        return 0.01 / declared.tunings[self.setting] if self.tunes and stepless else 0.0
 
     def step(self) -> float:
         """Return the amount of a first try: octaves for what moves by ratios, else in its own unit."""
@@ -122,8 +138,12 @@ def turns_of(patch: Patch) -> Iterator[Turn]:
         written = declared.written(settings) if declared.written else settings
         rare = {one.name for one in declared.inputs if one.rare} | {one.name for one in declared.numbers if one.rare}
         for name, ruler in declared.rulers.items():
-            silent = name in idle or name in UNHEARD or (name in rare and module.all_settings[name] == ruler.default)
-            unused = written.get(name) != settings[name] and name not in TUNINGS
+            silent = (
+                name in idle
+                or name == declared.named("seed")
+                or (name in rare and module.all_settings[name] == ruler.default)
+            )
+            unused = written.get(name) != settings[name] and name not in declared.tunings
             if not silent and not unused and not goes_nowhere(graph, module, name):
                 yield Turn(module, name, module.all_settings[name], ruler)
         for name, choice in declared.choices.items():
@@ -136,9 +156,6 @@ def turns_of(patch: Patch) -> Iterator[Turn]:
         if turns and steered.id in needed and steered.declaration.family != "out":
             unit = port.depth_unit or (port.ruler.unit if port.ruler else "")
             yield Turn(steered, line.target.name, line.depth, Ruler(-1e5, 1e5, 1.0, unit), line)
-
-
-TUNINGS = ("octave", "semitone", "fine", "ratio", "pitch")
 
 
 def goes_nowhere(graph: Graph, module: Module, name: str) -> bool:
@@ -231,12 +248,12 @@ class Search:
         finished: list[tuple[float, Turn, Value]] = []
         for done, turn in enumerate(turns):
             self.watch(done / total)
-            if self.sharp and turn.setting in TUNINGS and turn.line is None:
+            if self.sharp and turn.tunes:
                 finished += self.retuned(turn)
             elif turn.options:
                 finished += [(self.left(self.tried(turn, option)), turn, option) for option in turn.options]
-            elif turn.setting in ("fine", "pitch") and turn.line is None:
-                amounts = [cents if turn.setting == "fine" else 0.01 * cents for cents in CENTS]
+            elif turn.for_a_cent:
+                amounts = [turn.for_a_cent * cents for cents in CENTS]
                 best, amount = min((self.left(self.tried(turn, turn.at(one))), one) for one in amounts)
                 shares.append((1.0 - best, turn, amount))
             else:
@@ -246,9 +263,7 @@ class Search:
         for done, (_, turn, amount) in enumerate(shares[:TURNED]):
             self.watch((len(turns) + 4 * done) / total)
             finished.append(self.turned(turn, amount))
-        finished.sort(
-            key=lambda one: (round(one[0], 6), TUNINGS.index(one[1].setting) if one[1].setting in TUNINGS else 0)
-        )
+        finished.sort(key=lambda one: (round(one[0], 6), one[1].coarseness))
         return self.said(finished)
 
     def retuned(self, turn: Turn) -> Iterator[tuple[float, Turn, Value]]:
@@ -304,7 +319,7 @@ class Search:
         found: list[Advice] = []
         places: set[tuple[str, str]] = set()
         for left, turn, value in finished:
-            place = turn.module.id, "tuning" if turn.setting in TUNINGS else turn.setting
+            place = turn.module.id, "tuning" if turn.tunes else turn.setting
             least = max(LEAST_GAIN, WORTH_SAYING * found[0].gain) if found else LEAST_GAIN
             if 1.0 - left < least or place in places or value == turn.value:
                 continue

@@ -15,6 +15,7 @@ from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.render import RATE, render
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.otherwise import STEEPEST, curved_otherwise, is_steep, steep_otherwise, tuned
+from inner_tone.core.patch.tuning import amount
 from inner_tone.core.phrase import Phrase
 
 CENTS_OFF, DRIFT_CENTS, DRIFT_HZ = 17.0, 6.0, 0.09
@@ -61,7 +62,7 @@ def drifting(channels: Floats, chance: np.random.Generator) -> Floats:
 
 def other_make(patch: Patch) -> Patch:
     """Return a patch with filters of another slope, and envelopes that are as straight as they were curved."""
-    slopes = [module.number("slope") for module in patch.modules if is_steep(module)]
+    slopes = [amount(module, "slope") for module in patch.modules if is_steep(module)]
     return curved_otherwise(steep_otherwise(patch, -6 if STEEPEST in slopes else 6))
 
 

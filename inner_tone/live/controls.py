@@ -3,8 +3,7 @@
 from dataclasses import dataclass, field
 
 from inner_tone.core.engine.events import Move
-from inner_tone.core.modules import LEVER
-from inner_tone.core.modules.lever import LOG, position_of
+from inner_tone.core.modules import LEVER, lever
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.phrase import OF_LEVER
 
@@ -84,8 +83,4 @@ def resting(graph: Graph, control: str) -> float:
     module = graph.modules.get(control.removeprefix(OF_LEVER))
     if not control.startswith(OF_LEVER) or module is None or module.type != LEVER:
         return 0.0
-    settings = module.all_settings
-    travel = LOG if settings["travel"] == "log" else 0
-    value, low, high = (float(str(settings[name])) for name in ("value", "low", "high"))
-    position: float = position_of(value, low, high, travel)
-    return position
+    return lever.resting(module.all_settings)

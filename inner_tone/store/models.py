@@ -248,7 +248,6 @@ class StoredRender(Base):
 
     key: Mapped[str] = mapped_column(primary_key=True)
     wav: Mapped[bytes]
-    engine: Mapped[str] = mapped_column(default="", server_default="")
     used_at: Mapped[datetime] = mapped_column(default=now)
 
 

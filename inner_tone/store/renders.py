@@ -11,7 +11,7 @@ from inner_tone.core.lesson.step import StepContent
 from inner_tone.core.modules.version import engine_version
 from inner_tone.store.models import Step, StoredRender, now
 
-JUST_USED = timedelta(hours=1)  # by a node that has not been upgraded yet
+JUST_USED = timedelta(hours=1)  # by somebody who undoes and does again, or by a node that has not been upgraded yet
 
 
 def belongs_to_step(session: Session, key: str) -> bool:
@@ -26,15 +26,16 @@ def is_kept(session: Session, key: str) -> bool:
 
 def keep(session: Session, key: str, wav: bytes, most: int) -> None:
     """Keep a render's WAV file; those used longest ago give way when there are more than so many."""
-    made = {"key": key, "wav": wav, "engine": engine_version(), "used_at": now()}
+    made = {"key": key, "wav": wav, "used_at": now()}
     session.execute(insert(StoredRender).values(made).on_conflict_do_nothing())
     surplus = select(StoredRender.key).order_by(StoredRender.used_at.desc()).offset(most)
     session.execute(delete(StoredRender).where(StoredRender.key.in_(surplus)))
 
 
 def clear_old(session: Session) -> int:
-    """Clear away sounds that another engine has made, unless they were just used; returns how many."""
-    old = (StoredRender.engine != engine_version(), StoredRender.used_at < now() - JUST_USED)
+    """Clear away sounds that no step has any longer, unless they were just used; returns how many."""
+    of_a_step = exists().where(Step.render_key == StoredRender.key)
+    old = (~of_a_step, StoredRender.used_at < now() - JUST_USED)
     return len(session.scalars(delete(StoredRender).where(*old).returning(StoredRender.key)).all())
 
 

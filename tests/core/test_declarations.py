@@ -3,6 +3,7 @@
 import ast
 import json
 import unittest
+from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
 from types import FunctionType, ModuleType
@@ -10,7 +11,7 @@ from types import FunctionType, ModuleType
 from inner_tone.core.engine.program import program_of
 from inner_tone.core.engine.timing import Timing
 from inner_tone.core.engine.wiring import wiring_of
-from inner_tone.core.modules import CATALOGUE, MODULE_TYPES, version
+from inner_tone.core.modules import CATALOGUE, MODULE_TYPES, OUTPUT, PLAYER, version
 from inner_tone.core.modules.declaration import Row, numbered
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.port import Port, ports
@@ -18,6 +19,9 @@ from tests.support.patches import RATE, module, patch
 
 ROOT = Path(__file__).resolve().parents[2]
 MOST_NAMED = 15
+MOST_ASKED = 0
+ASKING = ("coming", "get", "input", "measure_of", "number", "of", "on", "output", "row", "setting", "with_settings")
+HOLDING = (".name", "by_name", "choices", "rows", "rulers", "setting")
 
 
 def strings_of(file: Path) -> list[tuple[int, str]]:
@@ -34,7 +38,62 @@ def strings_of(file: Path) -> list[tuple[int, str]]:
     return [(node.lineno, node.value) for node in found if isinstance(node.value, str)]
 
 
+def names_asked_for(file: Path) -> list[tuple[int, str]]:
+    """Return the texts of a file by which it asks for a port or a setting, with their lines."""
+    found: list[tuple[int, str]] = []
+    for node in ast.walk(ast.parse(file.read_text())):
+        asked: list[ast.expr] = []
+        if isinstance(node, ast.Call):
+            called = node.func.attr if isinstance(node.func, ast.Attribute) else getattr(node.func, "id", "")
+            asked += node.args if called in ASKING else []
+            asked += [one.value for one in node.keywords if one.arg == "setting"]
+            if called == "Module":
+                dicts = [one.value for one in node.keywords if one.arg == "settings"]
+                asked += [key for one in dicts if isinstance(one, ast.Dict) for key in one.keys if key]
+        elif isinstance(node, ast.Subscript) and "settings" in ast.unparse(node.value):
+            asked.append(node.slice)
+        elif isinstance(node, ast.Compare) and any(word in ast.unparse(node) for word in HOLDING):
+            asked += [node.left, *node.comparators]
+        elif isinstance(node, ast.comprehension | ast.For) and ast.unparse(node.target) != "role":
+            asked.append(node.iter)
+        found += [one for text in asked for one in texts_in(text)]
+    return found
+
+
+def texts_in(node: ast.AST) -> Iterator[tuple[int, str]]:
+    """Yield the texts that an expression may be, or of which it is a tuple, with their lines."""
+    if isinstance(node, ast.Constant) and isinstance(node.value, str):
+        yield node.lineno, node.value
+    elif isinstance(node, ast.Tuple | ast.List | ast.Set | ast.IfExp):
+        for one in ast.iter_child_nodes(node):
+            yield from texts_in(one)
+
+
 class NamesTest(unittest.TestCase):
+    def test_ports_and_settings_are_asked_for_by_their_roles_outside_of_their_files(self) -> None:
+        own: set[str] = set()
+        common: set[str] = set()
+        for one in MODULE_TYPES:
+            names = {item.name for item in (*one.inputs, *one.outputs, *one.settings)}
+            (common if one.name in (PLAYER, OUTPUT) else own).update(names)
+        named = [
+            f"{file.relative_to(ROOT)}:{line} {text}"
+            for folder in ("core", "work", "live")
+            for file in sorted((ROOT / "inner_tone" / folder).rglob("*.py"))
+            if "modules" not in file.parts and file.name not in ("templates.py", "accompaniments.py")
+            for line, text in names_asked_for(file)
+            if text in own - common
+        ]
+        self.assertLessEqual(len(named), MOST_ASKED, "\n".join(named))
+
+    def test_a_role_is_played_once_by_each_type(self) -> None:
+        for one in MODULE_TYPES:
+            played = [(item.role, getattr(item, "channel", "")) for item in (*one.inputs, *one.settings) if item.role]
+            self.assertEqual(len(played), len(set(played)), one.name)
+            self.assertEqual({one.named(*role) for role in played}, set(one.names_by_role.values()))
+        self.assertEqual(CATALOGUE["mixer"].named("mute", "3"), "mute3")
+        self.assertEqual(CATALOGUE["mixer"].named("ring"), "")
+
     def test_types_are_named_in_few_places_outside_of_their_files(self) -> None:
         core = ROOT / "inner_tone" / "core"
         named = [

@@ -14,14 +14,16 @@ from unittest import mock
 
 import numba
 
+from inner_tone.core.engine.render import render_key
 from inner_tone.core.engine.run import limit
 from inner_tone.core.engine.warm import warm
 from inner_tone.core.modules import CATALOGUE
 from inner_tone.core.modules.apart import PLACES, WORD, address_of, kernel_of, room_for, tables_type
 from inner_tone.core.modules.machine import FORGOTTEN_S, clear_away
 from inner_tone.core.modules.tables import tables_for
-from inner_tone.core.modules.version import reached, version_of
+from inner_tone.core.modules.version import reached, type_version, version_of
 from tests.support.application import ROOT
+from tests.support.patches import module, patch, phrase
 
 LOAD = """
 from inner_tone.core.modules.apart import compiled_kernel
@@ -35,6 +37,17 @@ def versions() -> dict[str, str]:
 
 
 class VersionTest(unittest.TestCase):
+    def test_a_change_to_one_type_renames_the_renders_that_have_it_and_no_others(self) -> None:
+        self.addCleanup(type_version.cache_clear)
+        without = {name: render_key(patch([module("one", name)]), phrase((0, 1, 60))) for name in CATALOGUE}
+        self.assertEqual(len(set(without.values())), len(CATALOGUE))
+        home = import_module("inner_tone.core.modules.reverb")
+        number = next(one for one, value in vars(home).items() if one.isupper() and isinstance(value, float))
+        type_version.cache_clear()
+        with mock.patch.object(home, number, getattr(home, number) + 1):
+            now = {name: render_key(patch([module("one", name)]), phrase((0, 1, 60))) for name in CATALOGUE}
+        self.assertEqual({name for name in CATALOGUE if now[name] != without[name]}, {"reverb"})
+
     def test_a_number_that_one_kernel_reads_changes_that_one_alone(self) -> None:
         before = versions()
         for name in ("reverb", "ladder"):

@@ -16,7 +16,8 @@ from inner_tone.core.engine import probe
 from inner_tone.core.modules.declaration import PictureKind
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
 from inner_tone.core.modules.theory import ResponseTheory
-from inner_tone.core.patch.model import Module
+from inner_tone.core.patch.model import Module, Setting
+from inner_tone.core.patch.tuning import pitch_of, stages_of
 from inner_tone.core.units import trimmed, with_unit
 
 POINTS = 240
@@ -78,27 +79,24 @@ def thinned(xs: Floats, ys: Floats) -> tuple[Floats, Floats]:
 
 def course(module: Module) -> Picture:
     """Return the course of an envelope whose gate is open through attack, decay and a while of sustain."""
-    attack, decay, release = (module.number(name) for name in ("attack", "decay", "release"))
-    sustain = module.number("sustain")
-    stages = str(module.all_settings["stages"])
-    falls = stages != "attack-release"
-    rising = attack + (decay if falls else 0.0)
-    hold = max(SHORTEST_S, HOLD_SHARE * (rising + release)) if stages != "attack-decay" else 0.0
-    after = release if stages != "attack-decay" else 0.0
+    declared, stages = module.declaration, stages_of(module)
+    rising, after = stages.rising_s, stages.release_s or 0.0
+    hold = max(SHORTEST_S, HOLD_SHARE * (rising + after)) if stages.release_s is not None else 0.0
     total = max(rising + hold + after, SHORTEST_S) * 1.04
     rate = ENVELOPE_SAMPLES / total
     closing = min(ENVELOPE_SAMPLES, round((rising + hold) * rate))
     xs, ys = thinned(np.arange(ENVELOPE_SAMPLES) / rate, probe.gated(module, rate, closing, ENVELOPE_SAMPLES))
-    level = sustain if stages == "attack-decay-sustain-release" else 0.0 if stages == "attack-decay" else 1.0
-    handles = [Handle(attack, 1.0, "attack", words="End of the attack")]
-    if falls:
-        moves = "sustain" if stages == "attack-decay-sustain-release" else None
-        handles.append(Handle(rising, level, "decay", moves, attack, "End of the decay"))
+    handles = [Handle(stages.attack_s, 1.0, declared.named("attack"), words="End of the attack")]
+    said = f"Rises in {with_unit(stages.attack_s, 's')}"
+    if stages.decay_s is not None:
+        moves = declared.named("sustain") if stages.release_s is not None else None
+        end = Handle(rising, stages.level, declared.named("decay"), moves, stages.attack_s, "End of the decay")
+        handles.append(end)
+        said += f", falls to {trimmed(stages.level)} in {with_unit(stages.decay_s, 's')}"
     if after:
-        handles.append(Handle(rising + hold + release, 0.0, "release", None, rising + hold, "End of the release"))
-    said = f"Rises in {with_unit(attack, 's')}"
-    said += f", falls to {trimmed(level)} in {with_unit(decay, 's')}" if falls else ""
-    said += f", and to zero in {with_unit(release, 's')} when the gate closes." if after else "."
+        closes = rising + hold
+        handles.append(Handle(closes + after, 0.0, declared.named("release"), None, closes, "End of the release"))
+    said += f", and to zero in {with_unit(after, 's')} when the gate closes." if after else "."
     return Picture("course", said, 0.0, total, False, -0.04, 1.08, xs, ys, tuple(handles))
 
 
@@ -122,40 +120,48 @@ def response(module: Module) -> Picture:
 
 def cycle(module: Module) -> Picture:
     """Return one cycle of a source, as it is at a low pitch."""
-    plain: dict[str, float] = {"octave": 0, "semitone": 0, "fine": 0, "pitch": 0, "linear": 0, "offset": 0}
-    if "ratio" in module.all_settings:
-        low = {"ratio": CYCLE_HZ / MIDDLE_C_HZ}
+    declared = module.declaration
+    plain = dict.fromkeys([*declared.tunings, declared.named("hertz"), declared.named("offset")], 0.0)
+    if declared.named("ratio"):
+        low = {declared.named("ratio"): CYCLE_HZ / MIDDLE_C_HZ}
     else:
-        low = {"pitch": 12.0 * math.log2(CYCLE_HZ / MIDDLE_C_HZ)}
+        low = {pitch_of(module).name: 12.0 * math.log2(CYCLE_HZ / MIDDLE_C_HZ)}
     count = round(RATE / CYCLE_HZ) + 1
     ys = probe.free(probe.with_settings(module, plain | low), RATE, count)
     top = max(1.0, float(np.max(np.abs(ys)))) * 1.05
-    wave = str(module.all_settings.get("wave", ""))
-    handles = (Handle(module.number("width"), 0.0, "width", words="Width of the pulse"),) if wave == "square" else ()
+    wave = str(module.all_settings.get(declared.named("wave"), ""))
+    width = declared.inputs_by_name.get(declared.named("width"))
+    pulse = width is not None and declared.works(width, module.all_settings)
+    handles = (
+        (Handle(module.number(width.name), 0.0, width.name, words="Width of the pulse"),) if width and pulse else ()
+    )
     said = f"One cycle of {'the ' + wave if wave else 'the harmonics together'}."
     return Picture("cycle", said, 0.0, 1.0, False, -top, top, np.linspace(0.0, 1.0, count), ys, handles)
 
 
 def movement(module: Module) -> Picture:
     """Return two movements of an LFO, or eight of a random one."""
-    random = "random" in str(module.all_settings["wave"])
+    declared = module.declaration
+    wave, rate, lock = (declared.named(role) for role in ("wave", "rate", "lock"))
+    random = module.all_settings[wave] in declared.choices[wave].by_chance
     count = 8 if random else 2
-    rate = ENVELOPE_SAMPLES / count
-    moved = probe.free(probe.with_settings(module, {"rate": 1.0, "lock": "free"}), rate, ENVELOPE_SAMPLES)
-    xs, ys = thinned(np.arange(ENVELOPE_SAMPLES) / rate, moved)
+    sampled = ENVELOPE_SAMPLES / count
+    settings: dict[str, Setting] = {rate: 1.0, lock: declared.choices[lock].default}
+    moved = probe.free(probe.with_settings(module, settings), sampled, ENVELOPE_SAMPLES)
+    xs, ys = thinned(np.arange(ENVELOPE_SAMPLES) / sampled, moved)
     said = f"{count} movements, from {trimmed(float(np.min(ys)), 2)} to {trimmed(float(np.max(ys)), 2)}."
     return Picture("movement", said, 0.0, float(count), False, -1.08, 1.08, xs, ys)
 
 
 def curve(module: Module) -> Picture:
     """Return a shaper's output for each input from −1 to 1."""
-    signals = probe.led(probe.with_settings(module, {"mix": 1}), RATE, SWEEP_SAMPLES)
+    signals = probe.led(probe.with_settings(module, {module.declaration.named("mix"): 1}), RATE, SWEEP_SAMPLES)
     settled = SWEEP_SAMPLES // 50
     xs, ys = thinned(*(signal[settled:] for signal in signals))
     top = max(1.0, float(np.max(np.abs(ys)))) * 1.08
     middle = float(np.interp(0.5, xs, ys))
     said = f"An input of 0.5 comes out as {trimmed(middle, 2)}, one of 1 as {trimmed(float(ys[-1]), 2)}."
-    handle = Handle(0.5, middle, None, "drive", words="Drive")
+    handle = Handle(0.5, middle, None, module.declaration.named("drive"), words="Drive")
     return Picture("curve", said, -1.0, 1.0, False, -top, top, xs, ys, (handle,))
 
 

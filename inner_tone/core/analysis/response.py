@@ -137,10 +137,8 @@ def envelope_course(module: Module) -> Curve:
     """Return the course of an envelope whose gate stays open through attack, decay and a while of sustain."""
     theory = module.declaration.theory
     assert isinstance(theory, CourseTheory), module.type
-    attack, decay, release = (module.number(name) for name in ("attack", "decay", "release"))
-    stages = str(module.all_settings["stages"])
-    rising = attack + (decay if stages != "attack-release" else 0.0)
-    after = release if stages != "attack-decay" else 0.0
+    stages = theory.stages(module.all_settings)
+    rising, after = stages.rising_s, stages.release_s or 0.0
     closing = rising + max(SHORTEST_S, HOLD_SHARE * (rising + after))
     total = max(closing + after, SHORTEST_S) * 1.06
     rate = COURSE_SAMPLES / total

@@ -11,10 +11,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from inner_tone.core.arrays import Floats
-from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
 from inner_tone.core.patch.model import Module
+from inner_tone.core.patch.tuning import frequency_hz
 
-MOVERS = ("pitch", "linear", "phase")
 NOTHING = np.zeros(0)
 
 
@@ -33,7 +32,14 @@ class Running:
 
 def has_cycle(module: Module | None) -> bool:
     """Tell whether a module repeats a cycle that can be moved in every way."""
-    return module is not None and {one.name for one in module.declaration.inputs}.issuperset(MOVERS)
+    return module is not None and all(movers(module))
+
+
+def movers(module: Module) -> tuple[str, str, str]:
+    """Return the inputs that move a cycle: in semitones, in hertz, in radians; "" for one that is not there."""
+    declared = module.declaration
+    pitch = next((port.name for port in declared.inputs if port.part == "pitch"), "")
+    return pitch, declared.named("hertz"), declared.named("phase")
 
 
 def running(module: Module, signals: Mapping[str, Floats], rate: float, count: int) -> Running:
@@ -44,32 +50,23 @@ def running(module: Module, signals: Mapping[str, Floats], rate: float, count: i
     module
         One that has a cycle.
     signals
-        What comes in at those of its inputs `pitch` (semitones), `linear` (Hz) and `phase` (rad) that are connected,
-        shapes (count,).
+        What comes in at those of its movers that are connected, in semitones, Hz and radians, shapes (count,).
     rate
         The sampling rate in Hz.
     count
         How many samples.
     """
     pitch, linear, turns = (
-        signals[name] if name in signals else np.full(count, module.number(name)) for name in MOVERS
+        signals[name] if name in signals else np.full(count, module.number(name)) for name in movers(module)
     )
     if count == 0:
         return Running(NOTHING, NOTHING, 0.0)
-    rest_hz = steady(module, np.array([np.median(pitch)]))[0]
+    rest_hz = frequency_hz(module, np.array([np.median(pitch)]))[0]
     turned_hz = np.diff(turns, append=turns[-1:]) * rate / (2.0 * np.pi)
-    frequencies = steady(module, pitch) + linear + turned_hz
+    frequencies = frequency_hz(module, pitch) + linear + turned_hz
     steps = 2.0 * np.pi * (frequencies - rest_hz) / rate
     ahead = np.concatenate([[0.0], np.cumsum(steps[:-1])]) + turns[0]
     return Running(frequencies, ahead, float(rest_hz))
-
-
-def steady(module: Module, pitch: Floats) -> Floats:
-    """Return the frequency in Hz that a pitch in semitones from middle C has there, with nothing added."""
-    transpose = 12.0 * module.number("octave") + module.number("semitone") + 0.01 * module.number("fine")
-    return np.asarray(
-        MIDDLE_C_HZ * 2.0 ** ((pitch + transpose) / 12.0) * module.number("ratio") + module.number("offset")
-    )
 
 
 def centred(ahead_rad: Floats) -> Floats:

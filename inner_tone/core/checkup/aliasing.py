@@ -10,7 +10,7 @@ import numpy as np
 from inner_tone.core.analysis.spectrum import levels
 from inner_tone.core.arrays import Floats
 from inner_tone.core.checkup.finding import Finding, Remedy
-from inner_tone.core.checkup.pitch import follows_player, frequency_hz, steered_by
+from inner_tone.core.checkup.pitch import follows_player, played_hz, steered_by
 from inner_tone.core.checkup.scene import SILENT, Scene
 from inner_tone.core.engine.render import render
 from inner_tone.core.patch.model import Connection, Module
@@ -131,7 +131,7 @@ def common_fundamental_hz(scene: Scene, played: float) -> float | None:
         or not all(is_steady(scene, s) for s in sources)
     ):
         return None
-    hertz = [abs(frequency_hz(scene, module, played)) for module in sources]
+    hertz = [abs(played_hz(scene, module, played)) for module in sources]
     if min(hertz) < 1.0:
         return None
     ratios = [Fraction(one / hertz[0]).limit_denominator(LARGEST_DENOMINATOR) for one in hertz]

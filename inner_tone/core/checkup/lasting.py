@@ -81,11 +81,12 @@ def sounds_unplayed(scene: Scene) -> Iterator[Finding]:
         fed = max((scene.peak(line.source) for line in scene.sound_into(module)), default=0.0)
         sung = scene.peak(scene.main(module))
         if fed < FED and sung > SELF_SOUNDING:
-            edit = SetValue(module=module.id, setting="resonance", value=BELOW_SINGING)
+            ring = module.declaration.named("ring")
+            edit = SetValue(module=module.id, setting=ring, value=BELOW_SINGING)
             yield Finding(
                 "sounds-unplayed",
                 module.id,
-                "resonance",
+                ring,
                 f"{module.title} sounds by itself: nothing comes into it.",
                 f"peak {trimmed(sung, 2)} from a peak of {trimmed(fed, 2)}",
                 "At full resonance a filter is an oscillator. Whoever does not know that looks for another source.",

@@ -10,6 +10,7 @@ from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.remedies import with_envelope, with_high_pass
 from inner_tone.core.checkup.scene import Jump, Scene
 from inner_tone.core.engine.render import Render
+from inner_tone.core.modules.declaration import Output, Role
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Connection, Module
 from inner_tone.core.patch.moves import ChangeLine, Ends, SetValue
@@ -24,6 +25,7 @@ LEAST_DC_SHARE = 0.15  # of the RMS level
 JUMP = 0.1  # of full level, from one sample to the next
 HEARD = 0.01
 GENTLE_S = 0.005
+STEEP: tuple[Role, Role] = ("attack", "release")  # the stages that click where they are short
 
 
 def begins_at(scene: Scene, is_so: Callable[[Port], bool]) -> Module:
@@ -185,20 +187,23 @@ def modulated_by_sound(scene: Scene, tap: Port) -> bool:
     return any(scene.graph.output_at(line.source).kind == "audio" for line in scene.graph.coming(tap))
 
 
+def switches(output: Output) -> bool:
+    """Tell whether an output may be taken for a gate: it is one, or is all that its module gives."""
+    return output.kind == "gate" or output.unnamed
+
+
 def gentler(scene: Scene, module: Module, tap: Port) -> Remedy:
     """Return what takes the edge off: longer stages of the envelope, or an envelope instead of a gate."""
     for line in scene.graph.coming(tap):
         source = scene.graph.module(line.source)
         if is_envelope(source):
-            edits = tuple(
-                SetValue(module=source.id, setting=name, value=GENTLE_S)
-                for name in ("attack", "release")
-                if source.number(name) < GENTLE_S
-            )
+            stages = [source.declaration.named(role) for role in STEEP]
+            short = [name for name in stages if source.number(name) < GENTLE_S]
+            edits = tuple(SetValue(module=source.id, setting=name, value=GENTLE_S) for name in short)
             if edits:
-                names = " and ".join(one.setting for one in edits)
+                names = " and ".join(short)
                 return Remedy(f"Give {source.title} {names} of {with_unit(GENTLE_S, 's')}.", edits)
-    gates = [line for line in scene.graph.coming(tap) if line.source.name in ("gate", "strike", "out")]
+    gates = [line for line in scene.graph.coming(tap) if switches(scene.graph.output_at(line.source))]
     if not gates:
         return Remedy("Put a slew between it and what steers it.")
     words = f"Put an envelope between {scene.title(gates[0].source)} and {module.title}."

@@ -4,13 +4,15 @@ import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+import numpy as np
+
 from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.remedies import with_high_pass
 from inner_tone.core.checkup.scene import STILL, Scene
-from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
 from inner_tone.core.patch.model import Connection, Module
 from inner_tone.core.patch.moves import ChangeLine, Connect, Edit, Ends, SetValue
 from inner_tone.core.patch.port import Port
+from inner_tone.core.patch.tuning import amount, frequency_hz, pitch_of
 from inner_tone.core.units import note_name, trimmed, with_unit
 
 LOWEST_HZ, HIGHEST_HZ = 20.0, 20_000.0
@@ -23,11 +25,6 @@ LEAST_SPREAD = 0.9  # semitones between the phrase's notes, below which nobody c
 def follows_player(scene: Scene, module: Module) -> bool:
     """Tell whether a source's pitch depends on the player's."""
     return scene.player is not None and Port.of(scene.player.id, "pitch") in scene.graph.upstream(pitch_of(module))
-
-
-def pitch_of(module: Module) -> Port:
-    """Return the input by which a source follows a pitch."""
-    return Port.of(module.id, "pitch")
 
 
 def steered_by(scene: Scene, module: Module) -> list[Connection]:
@@ -55,9 +52,7 @@ def pitch_not_followed(scene: Scene) -> Iterator[Finding]:
             name = scene.player.title
             edit_line = Connect(line=Connection(source=source, target=target))
             message = f"{module.title} sounds the same note whatever is played: nothing is connected to its pitch."
-            measured = (
-                f"{with_unit(frequency_hz(scene, module, 0.0), 'Hz')} throughout, {len(scene.pitches)} notes played"
-            )
+            measured = f"{with_unit(played_hz(scene, module, 0.0), 'Hz')} throughout, {len(scene.pitches)} notes played"
             remedy = Remedy(f"Connect the pitch of {name} to it.", (edit_line,))
             yield not_followed(module, message, measured, remedy)
 
@@ -70,7 +65,7 @@ def not_followed(module: Module, message: str, measured: str, remedy: Remedy) ->
 
 def is_heard_as_tone(scene: Scene, module: Module) -> bool:
     """Tell whether a source without a key sounds as a tone: within hearing, and no sound of its own length."""
-    return "recorded" not in module.declaration.traits and frequency_hz(scene, module, 0.0) > LOWEST_HZ
+    return "recorded" not in module.declaration.traits and played_hz(scene, module, 0.0) > LOWEST_HZ
 
 
 @dataclass(frozen=True)
@@ -99,7 +94,7 @@ def out_of_tune(scene: Scene) -> Iterator[Finding]:
     module = scene.graph.modules[name]
     sharp = "sharp" if nearest.cents > 0 else "flat"
     played = note_name(60.0 + scene.pitches[0]) if scene.pitches else "C4"
-    sounding = frequency_hz(scene, module, scene.pitches[0] if scene.pitches else 0.0)
+    sounding = played_hz(scene, module, scene.pitches[0] if scene.pitches else 0.0)
     yield Finding(
         "out-of-tune",
         name,
@@ -119,7 +114,7 @@ def is_even(scene: Scene, line: Connection) -> bool:
 def is_cyclic(scene: Scene, line: Connection) -> bool:
     """Tell whether a line brings a movement that repeats: a wave, or what moves in a time of its own."""
     declared = scene.graph.declared(line.source.module)
-    return "rate" in declared.inputs_by_name or declared.pitched
+    return bool(declared.named("rate")) or declared.pitched
 
 
 def centre(scene: Scene, line: Connection) -> float:
@@ -136,35 +131,37 @@ def centre(scene: Scene, line: Connection) -> float:
 
 def tuning(scene: Scene, module: Module) -> Tuning:
     """Return how far a source lies from the keys, apart from whole semitones and from a ratio chosen as such."""
-    settings = module.all_settings
     uneven = [line for line in steered_by(scene, module) if centre(scene, line)]
-    steps = 100.0 * (module.number("pitch") + sum(centre(scene, line) for line in uneven))
-    for name, cents in (("semitone", 100.0), ("fine", 1.0)):
-        if name in settings:
-            steps += cents * module.number(name)
+    tunings = [(name, semitones) for name, semitones in module.declaration.tunings.items() if semitones]
+    steps = sum(centre(scene, line) for line in uneven)
+    steps = 100.0 * (steps + sum(semitones * module.number(name) for name, semitones in tunings))
     cents = steps - 100.0 * round(steps / 100.0)
     edits: list[Edit] = [edit for line in uneven for edit in evened(scene, line)]
-    edits += [SetValue(module=module.id, setting=name, value=0) for name in ("fine",) if settings.get(name, 0) != 0]
-    for name in ("pitch", "semitone"):
-        if name in settings and module.number(name) % 1.0:
-            edits.append(SetValue(module=module.id, setting=name, value=round(module.number(name))))
-    hertz = frequency_hz(scene, module, scene.pitches[0] if scene.pitches else 0.0)
+    for name, semitones in tunings:
+        value = module.number(name)
+        whole = round(value) if semitones >= 1.0 else 0  # what is finer than a semitone goes, what is broken is rounded
+        edits += [SetValue(module=module.id, setting=name, value=whole)] if value != whole else []
+    hertz = played_hz(scene, module, scene.pitches[0] if scene.pitches else 0.0)
     shifted, shifts = shift_hz(scene, module)
-    offset = module.number("offset") if "offset" in settings else 0.0
+    offset = amount(module, "offset")
     without, with_all = hertz - offset, hertz + shifted
     if with_all != without and without > 0.0 and with_all > 0.0:
         cents += 1200.0 * math.log2(with_all / without)
-        edits += [*shifts, *([SetValue(module=module.id, setting="offset", value=0)] if offset else [])]
+        edits += [
+            *shifts,
+            *([SetValue(module=module.id, setting=module.declaration.named("offset"), value=0)] if offset else []),
+        ]
     return Tuning(cents, tuple(edits))
 
 
 def shift_hz(scene: Scene, module: Module) -> tuple[float, list[Edit]]:
     """Return by how many hertz the input in hertz shifts a source as a whole, and what takes that away."""
-    if "linear" not in module.all_settings:
+    name = module.declaration.named("hertz")
+    if not name:
         return 0.0, []
-    base = module.number("linear")
-    edits: list[Edit] = [SetValue(module=module.id, setting="linear", value=0)] if base else []
-    lines = [line for line in scene.coming(module, "linear") if centre(scene, line)]
+    base = module.number(name)
+    edits: list[Edit] = [SetValue(module=module.id, setting=name, value=0)] if base else []
+    lines = [line for line in scene.coming(module, name) if centre(scene, line)]
     edits += [edit for line in lines for edit in evened(scene, line)]
     return base + sum(centre(scene, line) for line in lines), edits
 
@@ -172,24 +169,17 @@ def shift_hz(scene: Scene, module: Module) -> tuple[float, list[Edit]]:
 def evened(scene: Scene, line: Connection) -> tuple[Edit, ...]:
     """Return the edits that let a movement swing evenly about 0: its range, or a filter against standstill."""
     module = scene.graph.module(line.source)
-    choice = module.declaration.choices.get("range")
+    choice = module.declaration.choices.get(module.declaration.named("range"))
     if choice:
         return (SetValue(module=module.id, setting=choice.name, value=choice.default),)
     return with_high_pass(scene.graph, [line])
 
 
-def frequency_hz(scene: Scene, module: Module, played: float) -> float:
+def played_hz(scene: Scene, module: Module, played: float) -> float:
     """Return the frequency of a source in Hz for a pitch in semitones that comes in from the player."""
-    settings = module.all_settings
-    semitones = module.number("pitch") + sum(
-        line.depth * played for line in steered_by(scene, module) if line.source.name == "pitch"
-    )
-    for name, factor in (("octave", 12.0), ("semitone", 1.0), ("fine", 0.01)):
-        if name in settings:
-            semitones += factor * module.number(name)
-    ratio = module.number("ratio") if "ratio" in settings else 1.0
-    offset = module.number("offset") if "offset" in settings else 0.0
-    return float(MIDDLE_C_HZ * 2.0 ** (semitones / 12.0) * ratio + offset)
+    pitch = module.number(pitch_of(module).name)
+    pitch += sum(line.depth * played for line in steered_by(scene, module) if line.source.name == "pitch")
+    return float(frequency_hz(module, np.array(pitch)))
 
 
 def out_of_hearing(scene: Scene) -> Iterator[Finding]:
@@ -199,15 +189,15 @@ def out_of_hearing(scene: Scene) -> Iterator[Finding]:
         if measure and measure.greatest - measure.least > STILL and not follows_player(scene, module):
             continue
         played = scene.pitches if follows_player(scene, module) and scene.pitches else [0.0]
-        found = [abs(frequency_hz(scene, module, one)) for one in (played[0], played[-1])]
+        found = [abs(played_hz(scene, module, one)) for one in (played[0], played[-1])]
         low, high = max(found) < LOWEST_HZ, min(found) > HIGHEST_HZ
         if not (low or high):
             continue
         octaves = math.ceil(abs(math.log2(max(found[0], 1e-3) / (110.0 if low else 7000.0))))
         shift = octaves if low else -octaves
-        setting = "octave" if "octave" in module.all_settings else "pitch"
+        setting = module.declaration.named("octave") or pitch_of(module).name
         ruler = module.declaration.rulers[setting]
-        wanted = module.number(setting) + shift * (1.0 if setting == "octave" else 12.0)
+        wanted = module.number(setting) + shift * 12.0 / module.declaration.tunings[setting]
         value = min(ruler.high, max(ruler.low, wanted))
         yield Finding(
             "out-of-hearing",

@@ -4,7 +4,8 @@ from collections.abc import Sequence
 
 from inner_tone.core.checkup.finding import Remedy
 from inner_tone.core.checkup.scene import Scene
-from inner_tone.core.modules import OUTPUT
+from inner_tone.core.modules import CATALOGUE, OUTPUT
+from inner_tone.core.modules.declaration import Role
 from inner_tone.core.patch.edit import fresh_id
 from inner_tone.core.patch.graph import Graph, feeding
 from inner_tone.core.patch.inserting import inserted
@@ -32,18 +33,16 @@ def with_switch(graph: Graph, lines: Sequence[Connection]) -> tuple[Edit, ...]:
     envelope = Module(id=fresh_id(graph.modules, ENVELOPE), type=ENVELOPE)
     gate = Connection(source=Port.of(graph.player.id, "gate"), target=Port.of(envelope.id, "gate"))
     amplifiers, edits = inserted(graph, amplifier, lines)
-    levels = [
-        Connection(source=Port.of(envelope.id, "out"), target=Port.of(one.id, one.declaration.opens))
-        for one in amplifiers
-    ]
+    levels = [Connection(source=envelope.main, target=Port.of(one.id, one.declaration.opens)) for one in amplifiers]
     return (*edits, AddModule(module=envelope), Connect(line=gate), *(Connect(line=level) for level in levels))
 
 
 def with_envelope(graph: Graph, switch: Connection) -> tuple[Edit, ...]:
     """Return the edits that put an envelope in the place of a line that switches something at once."""
-    envelope = Module(id=fresh_id(graph.modules, ENVELOPE), type=ENVELOPE, settings={"sustain": 1})
+    declared = CATALOGUE[ENVELOPE]
+    envelope = Module(id=fresh_id(graph.modules, ENVELOPE), type=ENVELOPE, settings={declared.named("sustain"): 1})
     gate = Connection(source=switch.source, target=Port.of(envelope.id, "gate"))
-    level = Connection(source=Port.of(envelope.id, "out"), target=switch.target, depth=switch.depth)
+    level = Connection(source=envelope.main, target=switch.target, depth=switch.depth)
     return (
         AddModule(module=envelope),
         Connect(line=gate),
@@ -54,7 +53,8 @@ def with_envelope(graph: Graph, switch: Connection) -> tuple[Edit, ...]:
 
 def with_high_pass(graph: Graph, lines: Sequence[Connection]) -> tuple[Edit, ...]:
     """Return the edits that put a filter into some lines which lets nothing through that stands still."""
-    settings = {"mode": "highpass", "slope": 6, "cutoff": STANDSTILL_HZ}
+    wanted: dict[Role, str | int] = {"mode": "highpass", "slope": 6, "cutoff": STANDSTILL_HZ}
+    settings = {CATALOGUE[FILTER].named(role): value for role, value in wanted.items()}
     module = Module(id=fresh_id(graph.modules, FILTER), type=FILTER, label="No standstill", settings=settings)
     return inserted(graph, module, lines)[1] if lines else ()
 

@@ -130,7 +130,8 @@ class Walk:
         """Return the finding for a module that gives no sound though nothing would have to come in."""
         if "source" not in module.declaration.traits:
             message = f"Nothing comes into {module.title}."
-            return lost(module.id, "in", message, "no connection", Remedy("Connect a source of sound to it."))
+            way = module.declaration.ways[0].name
+            return lost(module.id, way, message, "no connection", Remedy("Connect a source of sound to it."))
         gate = Port.of(module.id, "gate")
         if gate.name in module.declaration.inputs_by_name and not self.scene.moves(gate):
             return self.ungated(module)
@@ -237,17 +238,19 @@ class Walk:
 
     def shut_channel(self, module: Module, line: Connection) -> Finding | None:
         """Return the finding that a line comes into a channel of a mixer which lets nothing through."""
-        settings, port = module.all_settings, line.target.name
+        declared, settings, port = module.declaration, module.all_settings, line.target.name
         number = self.scene.graph.input(line.target).channel
-        solos = [name for name, value in settings.items() if name.startswith("solo") and value == "on"]
-        if settings[f"mute{number}"] == "on":
-            remedy = Remedy(f"Unmute channel {number}.", (self.setting(module, f"mute{number}", "off"),))
+        mute, solo, loud = (declared.named(role, number) for role in ("mute", "solo", "level"))
+        switches = [one.name for one in declared.choices.values() if one.role == "solo"]
+        solos = [name for name in switches if settings[name] == "on"]
+        if settings[mute] == "on":
+            remedy = Remedy(f"Unmute channel {number}.", (self.setting(module, mute, "off"),))
             return lost(module.id, port, f"Channel {number} of {module.title} is muted.", "muted", remedy)
-        if solos and f"solo{number}" not in solos:
+        if solos and solo not in solos:
             edits = tuple(self.setting(module, name, "off") for name in solos)
             message = f"Channel {number} of {module.title} is not heard: another channel is set to sound alone."
             return lost(module.id, port, message, "solo elsewhere", Remedy("Switch its solo off.", edits))
-        level = Port.of(module.id, f"level{number}")
+        level = Port.of(module.id, loud)
         if self.scene.peak(level) >= SILENT or not self.is_measured(level, module):
             return None
         steering = self.scene.graph.coming(level)
@@ -263,16 +266,17 @@ class Walk:
 
     def closed_filter(self, module: Module) -> Finding:
         """Return the finding for a filter that takes everything away."""
-        measure = self.scene.measure_of(module, "cutoff")
-        cutoff = measure.greatest if measure else module.number("cutoff")
-        remedy = Remedy(f"Set its cutoff to {with_unit(OPEN_HZ, 'Hz')}.", (self.setting(module, "cutoff", OPEN_HZ),))
+        name = module.declaration.named("cutoff")
+        measure = self.scene.measure_of(module, name)
+        cutoff = measure.greatest if measure else module.number(name)
+        remedy = Remedy(f"Set its cutoff to {with_unit(OPEN_HZ, 'Hz')}.", (self.setting(module, name, OPEN_HZ),))
         message = f"{module.title} is closed: its cutoff leaves nothing of what comes in."
-        return lost(module.id, "cutoff", message, f"cutoff at most {with_unit(cutoff, 'Hz')}", remedy)
+        return lost(module.id, name, message, f"cutoff at most {with_unit(cutoff, 'Hz')}", remedy)
 
     def turned_away(self, module: Module, live: list[Connection]) -> Finding:
         """Return the finding for a module that is turned to an input with nothing on it."""
-        port = live[0].target.name
+        port, name = live[0].target.name, module.declaration.named("position")
         position = self.scene.graph.input(live[0].target).heard_at or 0.0
-        remedy = Remedy(f"Turn it to {port}.", (self.setting(module, "position", position),))
+        remedy = Remedy(f"Turn it to {port}.", (self.setting(module, name, position),))
         message = f"{module.title} is turned to an input with no sound; there is sound on {port}."
-        return lost(module.id, "position", message, self.reading(live), remedy)
+        return lost(module.id, name, message, self.reading(live), remedy)

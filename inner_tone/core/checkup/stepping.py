@@ -21,9 +21,10 @@ def steps_stand_still(scene: Scene) -> Iterator[Finding]:
 
 def stands_still(scene: Scene, module: Module) -> Finding | None:
     """Return the finding that steps do not go on, or open no gate though one is waited for."""
-    if "gates" not in module.declaration.rows:
+    row = module.declaration.named("gates")
+    if not row:
         return None
-    clock = Port.of(module.id, "clock")
+    clock = Port.of(module.id, module.declaration.named("clock"))
     lines = scene.graph.coming(clock)
     if not lines:
         message = f"{module.title} stands at its first step: nothing drives its clock."
@@ -33,14 +34,12 @@ def stands_still(scene: Scene, module: Module) -> Finding | None:
         source = scene.title(lines[0].source)
         message = f"{module.title} stands at its first step: {source} drives its clock, and gives no pulse."
         return standing(module, clock.name, message, "no pulse", Remedy(f"Let {source} move."))
-    waited_for = [line for line in scene.graph.leaving(module.id) if line.source.name in ("gate", "strike")]
-    gates = module.row("gates")
+    waited_for = [line for line in scene.graph.leaving(module.id) if scene.graph.output_at(line.source).kind == "gate"]
+    gates = module.row(row)
     if waited_for and not any(gate >= 0.5 for gate in gates):
         message = f"All steps of {module.title} are off, so that its gate never opens."
-        edit = SetValue(module=module.id, setting="gates", value=(1.0,) * len(gates))
-        return standing(
-            module, "gates", message, f"{len(gates)} steps, 0 on", Remedy("Switch all its steps on.", (edit,))
-        )
+        edit = SetValue(module=module.id, setting=row, value=(1.0,) * len(gates))
+        return standing(module, row, message, f"{len(gates)} steps, 0 on", Remedy("Switch all its steps on.", (edit,)))
     return None
 
 
@@ -54,7 +53,7 @@ def with_clock(scene: Scene, target: Port) -> tuple[Edit, ...]:
     """Return the edits that drive an input by the patch's clock, or by a new one."""
     present = scene.graph.first_of(DRIVER)
     clock = present or Module(id=fresh_id(scene.graph.modules, DRIVER), type=DRIVER)
-    line = Connect(line=Connection(source=Port.of(clock.id, "out"), target=target))
+    line = Connect(line=Connection(source=clock.main, target=target))
     return (line,) if present else (AddModule(module=clock), line)
 
 
@@ -118,7 +117,7 @@ def no_factor(scene: Scene, module: Module, first: str) -> Iterator[Finding]:
 
 def multiplies(module: Module) -> bool:
     """Tell whether a module's factors are multiplied with each other as it is set."""
-    choice = module.declaration.choices.get("operation")
+    choice = module.declaration.choices.get(module.declaration.named("operation"))
     return choice is None or module.all_settings[choice.name] == choice.default
 
 

@@ -44,8 +44,8 @@ def unmoving(scene: Scene) -> Iterator[Finding]:
         if measure is None or measure.greatest - measure.least > STILL:
             continue
         source, target = scene.title(line.source), scene.title(line.target)
-        name = line.source.name
-        whose = source if name == "out" else f"The {name} of {source}"
+        name, output = line.source.name, scene.graph.output_at(line.source)
+        whose = source if output.unnamed else f"The {name} of {source}"
         steered = f"the {scene.graph.input(line.target).words} of {target}"
         yield Finding(
             "unmoving",

@@ -10,7 +10,9 @@ from inner_tone.core.engine.events import Event, Move, NoteOff, NoteOn
 from inner_tone.core.engine.playing import Playing
 from inner_tone.core.engine.recorder import Recorder
 from inner_tone.core.modules import LEVER, PLAYER
-from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
+from inner_tone.core.modules.envelope import CLICK
+from inner_tone.core.modules.lever import spanning
+from inner_tone.core.modules.oscillator import MIDDLE_C_HZ, sine
 from inner_tone.core.patch.model import Connection, Module, Patch, Setting
 from inner_tone.core.patch.port import Port
 from inner_tone.core.phrase import OF_LEVER
@@ -66,9 +68,8 @@ def gated(module: Module, rate: float, closing: int, count: int) -> Floats:
 
 def struck(module: Module, rate: float, height: float, count: int) -> tuple[Floats, Floats]:
     """Return the impulse of a height that enters a module, and what comes out, shape (count,) each."""
-    settings: dict[str, Setting] = {"stages": "attack-decay", "attack": 0, "decay": 0, "curve": "linear"}
     rig = Rig(
-        (Module(id=KEYS, type=PLAYER), Module(id=SOURCE, type=PULSE, settings=settings)),
+        (Module(id=KEYS, type=PLAYER), Module(id=SOURCE, type=PULSE, settings=CLICK)),
         (line(f"{KEYS}.gate", f"{SOURCE}.gate"), line(f"{SOURCE}.out", f"{PROBE}.in", height)),
         (f"{SOURCE}.out",),
     )
@@ -78,7 +79,7 @@ def struck(module: Module, rate: float, height: float, count: int) -> tuple[Floa
 
 def led(module: Module, rate: float, count: int) -> tuple[Floats, Floats]:
     """Return values that go evenly from −1 to 1 into a module, and what comes out."""
-    hand = Module(id=HAND, type=LEVER, settings={"low": -1, "high": 1})
+    hand = Module(id=HAND, type=LEVER, settings=spanning(-1, 1))
     rig = Rig((hand,), (line(f"{HAND}.out", f"{PROBE}.in"),), (f"{HAND}.out",))
     given, answered = rig.run(module, rate, (Move(f"{OF_LEVER}{HAND}", 0.0, 1.0 / count), count))
     return given, answered
@@ -103,8 +104,8 @@ def swept(
     """
     low, span = 12.0 * np.log2(low_hz / MIDDLE_C_HZ), 12.0 * np.log2(high_hz / low_hz)
     modules = (
-        Module(id=HAND, type=LEVER, settings={"low": 0, "high": 1}),
-        Module(id=SOURCE, type=TONE, settings={"wave": "sine", "pitch": float(low)}),
+        Module(id=HAND, type=LEVER, settings=spanning(0, 1)),
+        Module(id=SOURCE, type=TONE, settings=sine(pitch=float(low))),
         *path.modules,
     )
     entering = [line(f"{SOURCE}.out", port, level) for port in path.into]
@@ -121,7 +122,7 @@ def toned(module: Module, plain: Mapping[str, Setting], rate: float, hertz: floa
     """Return what a module makes of a sine of full scale with its plain settings, and with the settings that it has."""
     rig = Rig(
         (
-            Module(id=SOURCE, type=TONE, settings={"wave": "sine", "ratio": hertz / MIDDLE_C_HZ}),
+            Module(id=SOURCE, type=TONE, settings=sine(ratio=hertz / MIDDLE_C_HZ)),
             Module(id="plain", type=module.type, settings=dict(plain)),
         ),
         (line(f"{SOURCE}.out", f"{PROBE}.in"), line(f"{SOURCE}.out", "plain.in")),

@@ -255,4 +255,4 @@ def numbers_of(item: Setting, value: Value, voice: int) -> list[float]:
         assert isinstance(value, tuple)
         return [float(number) for number in item.padded(value)]
     assert isinstance(value, int | float)
-    return [float(value) + (SEEDS_APART * voice if item.name == "seed" else 0)]
+    return [float(value) + (SEEDS_APART * voice if item.role == "seed" else 0)]

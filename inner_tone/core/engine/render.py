@@ -16,7 +16,7 @@ from inner_tone.core.engine.recorder import Recorder
 from inner_tone.core.engine.run import CHUNK, CLOSE, FULL_SCALE, limit
 from inner_tone.core.modules.declaration import Value
 from inner_tone.core.modules.stock import key_of
-from inner_tone.core.modules.version import engine_version
+from inner_tone.core.modules.version import version_with
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Module, Patch
 from inner_tone.core.patch.port import Port
@@ -81,7 +81,7 @@ class Render:
 def render_key(patch: Patch, phrase: Phrase, rate: float = RATE) -> str:
     """Return the SHA-256 of what the sound depends on, as canonical JSON; names and titles are not among it."""
     parts = {
-        "engine": engine_version(),
+        "engine": version_with(module.type for module in patch.modules),
         "rate": rate,
         "voices": patch.voices,
         "modules": [[module.id, module.type, settled(module)] for module in patch.modules],
@@ -154,7 +154,12 @@ def seen_closely(graph: Graph) -> set[Port]:
     """Return the ports that cards show closely: what stands for each module, and what a filter takes from."""
     modules = graph.modules.values()
     mains = {Port.of(one.id, one.declaration.main.name) for one in modules if one.declaration.main}
-    return mains | {Port.of(one.id, "in") for one in modules if one.declaration.picture == "response"}
+    return mains | {
+        Port.of(one.id, way.name)
+        for one in modules
+        if one.declaration.picture == "response"
+        for way in one.declaration.ways
+    }
 
 
 def play_until(playing: Playing, stop: int, end: int, watch: Watch) -> None:

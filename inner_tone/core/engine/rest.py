@@ -12,7 +12,7 @@ from inner_tone.core.patch.model import Module
 from inner_tone.core.patch.port import Port
 
 RESTLESS = {"own-time", "random", "source"}
-RESONANCE, SINGING = "resonance", 0.99
+SINGING = 0.99
 
 
 def comes_to_rest(graph: Graph) -> bool:
@@ -63,7 +63,8 @@ class Rest:
         """Tell whether a module may sound by itself: with so much resonance, or with something that steers it."""
         if "sings" not in module.declaration.traits:
             return False
-        return module.number(RESONANCE) >= SINGING or bool(self.graph.coming(Port.of(module.id, RESONANCE)))
+        ring = module.declaration.named("ring")
+        return module.number(ring) >= SINGING or bool(self.graph.coming(Port.of(module.id, ring)))
 
     def is_shut(self, module: Module, declared: ModuleType) -> bool:
         """Tell whether what opens a module comes to rest at nothing: with no level of its own."""

@@ -8,7 +8,7 @@ import numpy as np
 
 from inner_tone.core.analysis import wave
 from inner_tone.core.analysis.excerpt import Excerpt
-from inner_tone.core.analysis.running import MOVERS, Running, centred, has_cycle, running
+from inner_tone.core.analysis.running import Running, centred, has_cycle, movers, running
 from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.running import is_steady, rate_of, running_clauses
 from inner_tone.core.arrays import Floats
@@ -60,9 +60,10 @@ class Run:
 
 def movers_of(graph: Graph, tap: Port) -> list[Port]:
     """Return the connected inputs that move the cycle of a tap's module."""
-    if not has_cycle(graph.modules.get(tap.module)):
+    module = graph.modules.get(tap.module)
+    if module is None or not has_cycle(module):
         return []
-    return [port for name in MOVERS if graph.coming(port := Port.of(tap.module, name))]
+    return [port for name in movers(module) if graph.coming(port := Port.of(tap.module, name))]
 
 
 def chart(view: FrequencyView, source: Source, against: Against | None) -> Chart:
@@ -113,7 +114,8 @@ def run_of(source: Source, tap: str) -> Run | None:
         return None
     signals = {one.name: excerpt(source, one).signal[: len(seen.signal)] for one in ports}
     found = running(module, signals, seen.rate, len(seen.signal))
-    return Run(seen, found, bool(source.graph.coming(Port.of(port.module, "reset"))))
+    begun = [one.name for one in module.declaration.inputs if one.anew]
+    return Run(seen, found, any(source.graph.coming(Port.of(port.module, name)) for name in begun))
 
 
 def drawn(run: Run, other: Run | None, words: str, legend: str) -> list[tuple[Run, Role, str]]:

@@ -19,6 +19,7 @@ from inner_tone.core.lens.view import ResponseView
 from inner_tone.core.lens.way import Way, held, way_of
 from inner_tone.core.modules.theory import CourseTheory, CurveTheory, ResponseTheory
 from inner_tone.core.patch.model import Module
+from inner_tone.core.patch.tuning import stages_of
 from inner_tone.core.units import trimmed
 
 LOW_DB, HIGH_DB = -60.0, 24.0
@@ -217,14 +218,11 @@ def envelope_chart(view: ResponseView, module: Module, other: Module | None, leg
     traces = [line("compared", legend, before.xs, before.ys)] if before else []
     traces.append(line("this", "measured", found.xs, found.ys))
     traces += [line("theory", "theory", found.xs, found.theory)] if view.theory else []
-    stages = str(module.all_settings["stages"])
-    attack, decay, release, sustain = (module.number(name) for name in ("attack", "decay", "release", "sustain"))
-    falls, ends = stages != "attack-release", stages != "attack-decay"
-    said = describe_envelope(
-        attack, decay if falls else None, sustain if falls and ends else 0.0, release if ends else None
-    )
-    times = [("attack", attack), *([("decay", attack + decay)] if falls else [])]
-    times += [("gate closes", found.closing_s)] if ends else []
+    stages = stages_of(module)
+    held = stages.level if stages.decay_s is not None else 0.0
+    said = describe_envelope(stages.attack_s, stages.decay_s, held, stages.release_s)
+    times = [("attack", stages.attack_s), *([("decay", stages.rising_s)] if stages.decay_s is not None else [])]
+    times += [("gate closes", found.closing_s)] if stages.release_s is not None else []
     longest = max(float(found.xs[-1]), float(before.xs[-1]) if before else 0.0)
     return Chart(
         kind="response",

@@ -71,7 +71,8 @@ class Played:
         """Return how people call a tap: the module, and the port where it is not the main one."""
         port = Port(tap)
         title = self.graph.module(port).title
-        return title if port.name == "out" else f"{title}: {port.name}"
+        output = self.graph.declared(port.module).outputs_by_name.get(port.name)
+        return title if output and output.unnamed else f"{title}: {port.name}"
 
     def gate(self, tap: str) -> Sound | None:
         """Return the signal that opens and closes what comes out of a tap, if it is there."""

@@ -132,7 +132,7 @@ def theory_of(view: SpectrumView, source: Source, partials: tuple[Partial, ...])
         gains = theory.response(module.all_settings, frequencies, heard(source, view.taps[0]).rate)
         levels = np.asarray(20.0 * np.log10(np.maximum(np.abs(gains), 1e-7)))
         return [Trace(role="theory", legend="theory", xs=rounded(frequencies, 3), ys=[*rounded(levels, 2)])]
-    wave = str(module.all_settings.get("wave", ""))
+    wave = str(module.all_settings.get(module.declaration.named("wave"), ""))
     ones = [one for one in partials if one.number == 1]
     if wave in SERIES and ones:
         numbers = np.arange(1, int(view.high_hz / ones[0].frequency_hz) + 1)

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator, Sequence
 
-from inner_tone.core.modules.lever import value_at
+from inner_tone.core.modules.lever import reached
 from inner_tone.core.patch.instructions import Instruction, Part, parts
 from inner_tone.core.patch.model import Module, Patch
 from inner_tone.core.phrase import OF_LEVER, Gesture, Note, Phrase
@@ -132,5 +132,4 @@ def position(name: str, point: float, patch: Patch) -> str:
     lever = lever_of(name, patch)
     if lever is None:
         return signed(100.0 * point, "%") if name == "bend" else f"{trimmed(100.0 * point)} %"
-    choice = lever.declaration.choices["travel"].options.index(str(lever.all_settings["travel"]))
-    return trimmed(value_at(point, lever.number("low"), lever.number("high"), choice))
+    return trimmed(reached(lever.all_settings, point))

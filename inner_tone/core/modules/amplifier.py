@@ -43,7 +43,7 @@ MODULE = ModuleType(
         "a tone that never stops becomes a note."
     ),
     inputs=(
-        Input("in", "audio", role="through", help="What is made louder or softer."),
+        Input("in", "audio", enters="through", help="What is made louder or softer."),
         Input(
             "level",
             "control",

@@ -8,7 +8,6 @@ value, would fill a hundred words of the stack at each call, which loops make fo
 from collections.abc import Callable
 from functools import cache, lru_cache
 from importlib import import_module
-from types import FunctionType
 from typing import Any, cast
 
 import numba
@@ -19,7 +18,7 @@ from numba.core.ccallback import CFunc
 from numba.extending import intrinsic
 
 from inner_tone.core.arrays import Floats, Ints
-from inner_tone.core.modules.kernel import COMPILED, Cycles, Tables, inlined, without_owner
+from inner_tone.core.modules.kernel import Cycles, Tables, inlined, without_owner
 from inner_tone.core.modules.machine import keeping
 from inner_tone.core.modules.tables import NO_SOUNDS
 
@@ -139,6 +138,3 @@ def address_of(type_name: str) -> int:
 def room_for(units: int) -> Ints:
     """Return room for what is told to the kernels of so many units."""
     return np.zeros((units, PLACES), dtype=np.int64)
-
-
-COMPILED.append(cast(FunctionType, entered))

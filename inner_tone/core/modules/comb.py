@@ -87,7 +87,7 @@ MODULE = ModuleType(
         "with negative feedback it rings an octave lower and leaves out the even partials."
     ),
     inputs=(
-        Input("in", "audio", "What is added to itself.", role="through"),
+        Input("in", "audio", "What is added to itself.", enters="through"),
         Input(
             "time",
             "control",

@@ -39,7 +39,7 @@ MODULE = ModuleType(
         "turns down and up again. What it has taken away can be given back to the whole as make-up."
     ),
     inputs=(
-        Input("in", "audio", "What is made softer.", role="through"),
+        Input("in", "audio", "What is made softer.", enters="through"),
         Input("key", "audio", "What it listens to instead, if you choose so."),
         Input(
             "threshold",

@@ -39,9 +39,11 @@ MODULE = ModuleType(
         "With equal power two different sounds keep their loudness in the middle; with equal gain two like ones do."
     ),
     inputs=(
-        Input("a", "audio", "What is heard at position 0.", role="through", channel="a", heard_at=0.0),
-        Input("b", "audio", "What is heard at position 1.", role="through", channel="b", heard_at=1.0),
-        Input("position", "control", "From a, 0, to b, 1.", Ruler(0, 1, 0.5, "", 0.01), bounds=(0.0, 1.0)),
+        Input("a", "audio", "What is heard at position 0.", enters="through", channel="a", heard_at=0.0),
+        Input("b", "audio", "What is heard at position 1.", enters="through", channel="b", heard_at=1.0),
+        Input(
+            "position", "control", "From a, 0, to b, 1.", Ruler(0, 1, 0.5, "", 0.01), bounds=(0.0, 1.0), role="position"
+        ),
     ),
     outputs=(Output("out", "audio", "The two sounds, weighed."),),
     settings=(

@@ -17,7 +17,7 @@ from inner_tone.core.modules.stock import key_of, name_of
 from inner_tone.core.modules.theory import HIGHEST_CUTOFF_HZ, LOWEST_CUTOFF_HZ, Theory
 
 Kind = Literal["audio", "control", "pitch", "gate"]
-Role = Literal["through", "side", "steer", "pitch", "gate"]
+Way = Literal["through", "side", "steer", "pitch", "gate"]
 Effect = Literal["adds", "multiplies"]
 Ear = Literal["", "left", "right"]
 Travel = Literal["linear", "log"]
@@ -28,8 +28,43 @@ Place = Literal["beside", "path", "pitch", "gates", "plays", "steers", "player",
 Shut = Literal["", "level", "channel", "cutoff", "position"]
 PictureKind = Literal["", "course", "response", "cycle", "movement", "curve"]
 Rest = Literal["", "meant", "with-input"]
+Role = Literal[
+    "",
+    "attack",
+    "bend",
+    "clock",
+    "cutoff",
+    "decay",
+    "division",
+    "drive",
+    "fine",
+    "gates",
+    "hertz",
+    "level",
+    "lock",
+    "mix",
+    "mode",
+    "mute",
+    "octave",
+    "offset",
+    "open",
+    "operation",
+    "phase",
+    "position",
+    "range",
+    "rate",
+    "ratio",
+    "release",
+    "ring",
+    "seed",
+    "slope",
+    "solo",
+    "sustain",
+    "wave",
+    "width",
+]
 
-ROLES: dict[Kind, Role] = {"audio": "side", "control": "steer", "pitch": "pitch", "gate": "gate"}
+WAYS: dict[Kind, Way] = {"audio": "side", "control": "steer", "pitch": "pitch", "gate": "gate"}
 OPENS = "opens and closes it"  # what a gate does that begins and ends something
 OFTEN = ("level", "cutoff", "width", "position", "drive", "pitch", "rate")
 
@@ -68,9 +103,11 @@ def spoken(name: str) -> str:
 class Input:
     """A place where signals come in. With a ruler it has a base value, the setting of the same name.
 
-    Its role says what becomes of them: what goes `through` comes out again, changed; a `side` input takes sound that
-    moves something at its own speed; the others are steered, follow a pitch, or wait for a gate. What enters adds to
-    the module's work, or multiplies it. Inputs of one `channel` belong together, and channels can change places.
+    How a signal `enters` says what becomes of it: what goes `through` comes out again, changed; a `side` input takes
+    sound that moves something at its own speed; the others are steered, follow a pitch, or wait for a gate. What enters
+    adds to the module's work, or multiplies it. Inputs of one `channel` belong together, and can change places.
+    The `role` that it plays is what others ask for that have to do with it, as of all settings: no one else knows its
+    name.
 
     Whatever is connected, the value stays within `bounds`, so that no patch can bring forth NaN or Inf. `usual` is
     the depth that a new connection has where half of the ruler would be too much. Moved by sound, an input that
@@ -85,7 +122,7 @@ class Input:
     law: Law = Law.LINEAR
     bounds: tuple[float, float] = (-1e6, 1e6)
     usual: float | None = None
-    role: Role | None = None
+    enters: Way | None = None
     effect: Effect = "adds"
     channel: str = ""
     bends: bool = False
@@ -99,6 +136,7 @@ class Input:
     anew: bool = False  # whether a rise begins all anew, so that nothing of what was before counts
     alone: bool = False  # whether its setting counts only while nothing is connected to it
     called: str = ""  # what people call it, where its name alone does not say it
+    role: Role = ""
 
     @property
     def words(self) -> str:
@@ -106,9 +144,14 @@ class Input:
         return self.called or spoken(self.name)
 
     @property
-    def part(self) -> Role:
-        """The role that it plays: the one declared, or what is natural for its kind of signal."""
-        return self.role or ROLES[self.kind]
+    def part(self) -> Way:
+        """What becomes of what enters: as is declared, or as is natural for its kind of signal."""
+        return self.enters or WAYS[self.kind]
+
+    @property
+    def unnamed(self) -> bool:
+        """Whether its module alone says where something goes."""
+        return self.name == "in"
 
     @property
     def goes_through(self) -> bool:
@@ -130,10 +173,10 @@ class Input:
         return self.ruler.default if self.ruler else 0.0
 
 
-def time_input(name: str, default: float, help: str) -> Input:
+def time_input(name: str, default: float, help: str, role: Role = "") -> Input:
     """Return the declaration of an input that is a time in seconds, moved in octaves."""
     ruler = Ruler(0.0, 20.0, default, "s", 0.001, "log")
-    return Input(name, "control", help, ruler, Law.OCTAVES, bounds=(0.0, 60.0))
+    return Input(name, "control", help, ruler, Law.OCTAVES, bounds=(0.0, 60.0), role=role)
 
 
 def cutoff_inputs(help: str) -> tuple[Input, Input]:
@@ -147,6 +190,7 @@ def cutoff_inputs(help: str) -> tuple[Input, Input]:
             Law.SEMITONES,
             bounds=(LOWEST_CUTOFF_HZ, HIGHEST_CUTOFF_HZ),
             bends=True,
+            role="cutoff",
         ),
         Input(
             "linear",
@@ -158,6 +202,7 @@ def cutoff_inputs(help: str) -> tuple[Input, Input]:
             bends=True,
             rare=True,
             called="cutoff in hertz",
+            role="hertz",
         ),
     )
 
@@ -185,6 +230,7 @@ def tone_inputs() -> tuple[Input, Input, Input]:
             bends=True,
             rare=True,
             called="frequency in hertz",
+            role="hertz",
         ),
         Input(
             "phase",
@@ -195,6 +241,7 @@ def tone_inputs() -> tuple[Input, Input, Input]:
             usual=2.0,
             bends=True,
             rare=True,
+            role="phase",
         ),
     )
 
@@ -222,6 +269,11 @@ class Output:
     ear: Ear = ""
     rest: Rest = ""
 
+    @property
+    def unnamed(self) -> bool:
+        """Whether its module alone says where something comes from."""
+        return self.name == "out"
+
 
 @dataclass(frozen=True)
 class Scaled:
@@ -238,7 +290,8 @@ class Number:
     """A setting that is a number and cannot be steered by other modules. Its ruler may depend on other settings.
 
     On its way to another value it may stand still for `grain` samples: for one where it weighs the sound itself, for
-    more where it only moves the speed of a phase, which stays whole.
+    more where it only moves the speed of a phase, which stays whole. It `tunes` by so many semitones for each
+    of its unit.
     """
 
     name: str
@@ -249,6 +302,8 @@ class Number:
     works_with: tuple[str, str] | None = None  # a choice and its option, without which it does nothing
     steering: bool = False
     grain: int = 1
+    tunes: float = 0.0
+    role: Role = ""
 
     def ruler_with(self, settings: Mapping[str, Any]) -> Ruler:
         """Return the ruler that it has beside the module's other settings, all of which are given."""
@@ -278,6 +333,8 @@ class Choice:
     channel: str = ""
     works_with: tuple[str, str] | None = None  # another choice and its option, without which it does nothing
     own: bool = False
+    by_chance: tuple[str, ...] = ()  # the options with which its module goes where chance takes it
+    role: Role = ""
 
     def allows(self, value: object) -> bool:
         """Tell whether it can be set to something."""
@@ -305,6 +362,7 @@ class Row:
     help: str
     counted_by: str = ""
     rare: bool = False
+    role: Role = ""
 
     def padded(self, values: Sequence[float]) -> list[float]:
         """Return the row at its full length."""
@@ -395,6 +453,23 @@ class ModuleType:
     def input(self, name: str) -> Input:
         """Return the input called `name`; raises KeyError."""
         return self.inputs_by_name[name]
+
+    def named(self, role: Role, channel: str = "") -> str:
+        """Return what an input or a setting that plays a role is called here, of a channel if each has one; else ""."""
+        return self.names_by_role.get((role, channel), "")
+
+    @cached_property
+    def names_by_role(self) -> dict[tuple[Role, str], str]:
+        """What plays a role, by that and by its channel."""
+        return {
+            (item.role, getattr(item, "channel", "")): item.name for item in (*self.inputs, *self.settings) if item.role
+        }
+
+    @cached_property
+    def tunings(self) -> dict[str, float]:
+        """By what its pitch is set, and by how many semitones for each of its unit; a factor of the frequency is 0."""
+        numbers = {item.name: item.tunes for item in self.numbers if item.tunes or item.role == "ratio"}
+        return numbers | {port.name: 1.0 for port in self.inputs if port.part == "pitch" and port.ruler}
 
     def works(self, port: Input, settings: Mapping[str, Any]) -> bool:
         """Tell whether an input does anything beside the module's settings, all of which are given."""

@@ -41,7 +41,7 @@ MODULE = ModuleType(
         "it is a colour, with some tenths of a second an echo."
     ),
     inputs=(
-        Input("in", "audio", "What is kept.", role="through"),
+        Input("in", "audio", "What is kept.", enters="through"),
         Input(
             "time",
             "control",

@@ -18,7 +18,7 @@ from inner_tone.core.modules.declaration import (
 )
 from inner_tone.core.modules.functions import is_heard
 from inner_tone.core.modules.kernel import Tables, compiled, inlined
-from inner_tone.core.modules.theory import CourseTheory, Settings
+from inner_tone.core.modules.theory import CourseTheory, Settings, Stages
 
 ADSR, AD, AR = range(3)
 REST, ATTACK, DECAY, SUSTAIN, RELEASE = range(5)
@@ -43,6 +43,19 @@ def theory_course(settings: Settings, times_s: Floats, closing_s: float) -> Floa
     left = float(opened(np.array([closing_s]))[0])
     released = left * (1.0 - theory_gone((times_s - closing_s) / release, linear))
     return np.where(times_s < closing_s, opened(times_s), released)
+
+
+def theory_stages(settings: Settings) -> Stages:
+    """Return the stages of an envelope as they are set."""
+    attack, decay, release = (float(settings[name]) for name in ("attack", "decay", "release"))
+    falls, waits = settings["stages"] != "attack-release", settings["stages"] != "attack-decay"
+    level = (float(settings["sustain"]) if falls else 1.0) if waits else 0.0
+    return Stages(attack, decay if falls else None, level, release if waits else None, settings["curve"] == "linear")
+
+
+def gone_at(progress: float, linear: bool) -> float:
+    """Return how much of its way a stage has gone at a progress."""
+    return float(theory_gone(np.asarray(progress), linear))
 
 
 def theory_gone(progress: Floats, linear: bool) -> Floats:
@@ -94,16 +107,17 @@ MODULE = ModuleType(
     inputs=(
         Input("gate", "gate", "Opens and closes the envelope.", does=OPENS),
         Input("strike", "gate", "Begins the attack anew, even while the gate is open."),
-        time_input("attack", 0.01, "The time from silence to the top."),
-        time_input("decay", 0.2, "The time from the top to the sustain level."),
+        time_input("attack", 0.01, "The time from silence to the top.", role="attack"),
+        time_input("decay", 0.2, "The time from the top to the sustain level.", role="decay"),
         Input(
             "sustain",
             "control",
             "The level that is held while the gate is open.",
             Ruler(0, 1, 0.7, "", 0.01),
             bounds=(0.0, 1.0),
+            role="sustain",
         ),
-        time_input("release", 0.3, "The time from where it stands to zero, after the gate has closed."),
+        time_input("release", 0.3, "The time from where it stands to zero, after the gate has closed.", role="release"),
     ),
     outputs=(
         Output("out", "control", "The envelope, 0 to 1."),
@@ -123,16 +137,18 @@ MODULE = ModuleType(
             ("curved", "linear"),
             "curved",
             "Curved stages move fast first and slow down, as a capacitor charges; linear ones are straight.",
+            role="bend",
         ),
     ),
     on_pitch=12.0,
     picture="course",
     written=written,
-    theory=CourseTheory(theory_course),
+    theory=CourseTheory(theory_course, theory_stages, gone_at),
     state_size=lambda rate: 7,
 )
 
 IN, OUT, SET = numbered(MODULE)
+CLICK: dict[str, str | int] = {"stages": "attack-decay", "attack": 0, "decay": 0, "curve": "linear"}  # a single sample
 
 
 PER_RISE = 1.0 / (1.0 - BOTTOM)

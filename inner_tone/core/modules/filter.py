@@ -138,7 +138,7 @@ MODULE = ModuleType(
         "falls. The slope says how fast it weakens the rest; the resonance lifts what lies right at the cutoff."
     ),
     inputs=(
-        Input("in", "audio", "The sound to be filtered.", role="through"),
+        Input("in", "audio", "The sound to be filtered.", enters="through"),
         *cutoff_inputs("Where the filter begins to take away."),
         Input(
             "resonance",
@@ -146,6 +146,7 @@ MODULE = ModuleType(
             "How far the cutoff itself is lifted: 0 is level, 1 sings by itself (not at 6 dB, nor as a notch).",
             Ruler(0, 1, 0, "", 0.01),
             bounds=(0.0, 1.0),
+            role="ring",
         ),
         places_on("next_mode", "modes", "low-pass, high-pass, band-pass, notch", len(MODES)),
         places_on("next_slope", "slopes", "6, 12, 24 dB per octave", len(SLOPES)),
@@ -163,8 +164,9 @@ MODULE = ModuleType(
             "lowpass",
             "Which side passes.",
             words=("low-pass", "high-pass", "band-pass", "notch"),
+            role="mode",
         ),
-        Choice("slope", SLOPES, 12, "How fast the rest grows weaker.", "dB per octave"),
+        Choice("slope", SLOPES, 12, "How fast the rest grows weaker.", "dB per octave", role="slope"),
     ),
     traits=frozenset({"sings"}),
     usually="path",

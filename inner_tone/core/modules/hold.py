@@ -26,7 +26,7 @@ MODULE = ModuleType(
         "until it looks again. Fed with noise and triggered evenly, it steps from one place to another by chance."
     ),
     inputs=(
-        Input("in", "control", "What is looked at.", role="through"),
+        Input("in", "control", "What is looked at.", enters="through"),
         Input("trigger", "gate", "Where this rises from zero, a value is taken."),
     ),
     outputs=(Output("out", "control", "The value that was taken last; 0 before the first."),),

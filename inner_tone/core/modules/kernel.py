@@ -2,7 +2,6 @@
 
 import sys
 from collections.abc import Callable
-from types import FunctionType
 from typing import Any, Generic, NamedTuple, ParamSpec, TypeVar, cast
 
 import numba
@@ -24,8 +23,6 @@ Compiled = TypeVar("Compiled", bound=Callable[..., Any])
 Lent = TypeVar("Lent")
 Given = ParamSpec("Given")
 Returned = TypeVar("Returned")
-
-COMPILED: list[FunctionType] = []  # everything that is compiled, as it was written
 
 
 class Cycles(NamedTuple):
@@ -59,7 +56,6 @@ class Tables(NamedTuple):
 
 def compiled(function: Compiled) -> Compiled:
     """Compile to machine code, as part of what calls it; exact IEEE arithmetic."""
-    COMPILED.append(cast(FunctionType, function))
     return cast(Compiled, numba.njit(nogil=True, error_model="numpy")(function))
 
 
@@ -86,13 +82,11 @@ class Entry(Generic[Given, Returned]):
 
 def entry(function: Callable[Given, Returned]) -> Entry[Given, Returned]:
     """Compile what Python calls; see `Entry`."""
-    COMPILED.append(cast(FunctionType, function))
     return Entry(function)
 
 
 def inlined(function: Compiled) -> Compiled:
     """Compile a short formula so that it always becomes part of the loop that calls it, which may run on vectors."""
-    COMPILED.append(cast(FunctionType, function))
     return cast(Compiled, numba.njit(nogil=True, error_model="numpy", forceinline=True)(function))
 
 

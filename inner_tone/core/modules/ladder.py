@@ -70,7 +70,7 @@ MODULE = ModuleType(
         "of its own."
     ),
     inputs=(
-        Input("in", "audio", "The sound to be filtered.", role="through"),
+        Input("in", "audio", "The sound to be filtered.", enters="through"),
         *cutoff_inputs("Where the rungs begin to take away."),
         Input(
             "resonance",
@@ -78,6 +78,7 @@ MODULE = ModuleType(
             "How much is led back: at 1 the ladder sings by itself.",
             Ruler(0, 1, 0, "", 0.01),
             bounds=(0.0, 1.0),
+            role="ring",
         ),
         Input(
             "drive",

@@ -5,6 +5,7 @@ import math
 from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.modules.declaration import Choice, ModuleType, Number, Output, Ruler, Scaled, numbered, without
 from inner_tone.core.modules.kernel import Tables, compiled
+from inner_tone.core.modules.theory import Settings
 
 HELD, POSITION, SLOPE = range(3)
 LOG = 1
@@ -54,6 +55,27 @@ MODULE = ModuleType(
 )
 
 IN, OUT, SET = numbered(MODULE)
+
+
+def spanning(low: float, high: float) -> dict[str, float]:
+    """Return the settings of a lever that goes from one value to another."""
+    return {"low": low, "high": high}
+
+
+def resting(settings: Settings) -> float:
+    """Return the position, 0 to 1, at which a lever stands that nobody has moved."""
+    value, low, high = (float(settings[name]) for name in ("value", "low", "high"))
+    return float(position_of(value, low, high, travel_of(settings)))
+
+
+def reached(settings: Settings, position: float) -> float:
+    """Return the value that a lever puts out at a position from 0 to 1."""
+    return float(value_at(position, float(settings["low"]), float(settings["high"]), travel_of(settings)))
+
+
+def travel_of(settings: Settings) -> int:
+    """Return how a lever goes from one end to the other, as the kernel has it."""
+    return MODULE.choices["travel"].options.index(settings["travel"])
 
 
 @compiled

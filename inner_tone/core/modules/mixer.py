@@ -47,7 +47,7 @@ MODULE = ModuleType(
         "input add up even without a mixer; take one where the levels are to be played with."
     ),
     inputs=(
-        *(Input(f"in{n}", "audio", f"Signal {n}.", role="through", channel=str(n)) for n in range(1, CHANNELS + 1)),
+        *(Input(f"in{n}", "audio", f"Signal {n}.", enters="through", channel=str(n)) for n in range(1, CHANNELS + 1)),
         *(
             Input(
                 f"level{n}",
@@ -58,6 +58,7 @@ MODULE = ModuleType(
                 effect="multiplies",
                 channel=str(n),
                 rare=n > USUAL_CHANNELS,
+                role="level",
             )
             for n in range(1, CHANNELS + 1)
         ),
@@ -65,7 +66,9 @@ MODULE = ModuleType(
     outputs=(Output("out", "audio", "The sum."),),
     settings=(
         *(
-            Choice(f"mute{n}", ("off", "on"), "off", f"Leaves signal {n} out.", behind=True, channel=str(n))
+            Choice(
+                f"mute{n}", ("off", "on"), "off", f"Leaves signal {n} out.", behind=True, channel=str(n), role="mute"
+            )
             for n in range(1, CHANNELS + 1)
         ),
         *(
@@ -76,6 +79,7 @@ MODULE = ModuleType(
                 f"Leaves out all but signal {n} and others with solo.",
                 behind=True,
                 channel=str(n),
+                role="solo",
             )
             for n in range(1, CHANNELS + 1)
         ),

@@ -39,7 +39,7 @@ MODULE = ModuleType(
     outputs=(Output("out", "audio", "The noise."),),
     settings=(
         Choice("colour", ("white", "pink", "brown", "blue"), "white", "How its strength changes with frequency."),
-        Number("seed", Ruler(0, 999, 1, "", 1), "Another seed, another noise of the same colour."),
+        Number("seed", Ruler(0, 999, 1, "", 1), "Another seed, another noise of the same colour.", role="seed"),
     ),
     traits=frozenset({"source", "own-time", "random"}),
     written=without("seed"),

@@ -87,15 +87,30 @@ MODULE = ModuleType(
             bends=True,
             rare=True,
             works_with=("wave", "square"),
+            role="width",
         ),
         reset_input(),
     ),
     outputs=(Output("out", "audio", "The wave, from -1 to 1."),),
     settings=(
-        Choice("wave", ("sine", "triangle", "saw", "square"), "saw", "The shape of the cycle."),
-        Number("octave", Ruler(-5, 5, 0, "oct", 1), "Moves the pitch by whole octaves.", grain=GRAIN),
-        Number("semitone", Ruler(-24, 24, 0, "st", 1), "Moves the pitch by semitones.", grain=GRAIN),
-        Number("fine", Ruler(-100, 100, 0, "cent", 1), "Moves the pitch by hundredths of a semitone.", grain=GRAIN),
+        Choice("wave", ("sine", "triangle", "saw", "square"), "saw", "The shape of the cycle.", role="wave"),
+        Number(
+            "octave",
+            Ruler(-5, 5, 0, "oct", 1),
+            "Moves the pitch by whole octaves.",
+            grain=GRAIN,
+            tunes=12.0,
+            role="octave",
+        ),
+        Number("semitone", Ruler(-24, 24, 0, "st", 1), "Moves the pitch by semitones.", grain=GRAIN, tunes=1.0),
+        Number(
+            "fine",
+            Ruler(-100, 100, 0, "cent", 1),
+            "Moves the pitch by hundredths of a semitone.",
+            grain=GRAIN,
+            tunes=0.01,
+            role="fine",
+        ),
         Number(
             "ratio",
             Ruler(0.0625, 32, 1, "", 0.01, "log"),
@@ -103,6 +118,7 @@ MODULE = ModuleType(
             rare=True,
             steering=True,
             grain=GRAIN,
+            role="ratio",
         ),
         Number(
             "offset",
@@ -111,6 +127,7 @@ MODULE = ModuleType(
             rare=True,
             steering=True,
             grain=GRAIN,
+            role="offset",
         ),
     ),
     traits=frozenset({"source"}),
@@ -122,6 +139,11 @@ MODULE = ModuleType(
 )
 
 IN, OUT, SET = numbered(MODULE)
+
+
+def sine(pitch: float = 0.0, ratio: float = 1.0) -> dict[str, str | float]:
+    """Return the settings of a sine at a pitch in semitones from middle C, or at a multiple of its frequency."""
+    return {"wave": "sine", "pitch": pitch, "ratio": ratio}
 
 
 @compiled

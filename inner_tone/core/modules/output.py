@@ -16,8 +16,8 @@ MODULE = ModuleType(
         "louder or softer. Behind it stands a limiter that does nothing at all until the sound would be too loud."
     ),
     inputs=(
-        Input("left", "audio", "What the left ear hears.", role="through", ear="left"),
-        Input("right", "audio", "What the right ear hears.", role="through", ear="right"),
+        Input("left", "audio", "What the left ear hears.", enters="through", ear="left"),
+        Input("right", "audio", "What the right ear hears.", enters="through", ear="right"),
     ),
     outputs=(
         Output("left", "audio", "What leaves on the left, before the limiter.", ear="left"),

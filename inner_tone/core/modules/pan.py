@@ -37,13 +37,14 @@ MODULE = ModuleType(
         "so the sound keeps its loudness wherever it stands."
     ),
     inputs=(
-        Input("in", "audio", "The sound to be placed.", role="through"),
+        Input("in", "audio", "The sound to be placed.", enters="through"),
         Input(
             "position",
             "control",
             "-1 is left, 0 the middle, 1 right.",
             Ruler(-1, 1, 0, "", 0.01),
             bounds=(-1.0, 1.0),
+            role="position",
         ),
     ),
     outputs=(

@@ -59,7 +59,7 @@ MODULE = ModuleType(
         "A quantiser lets a pitch stand only on the notes of a scale: whatever comes in goes to the nearest of them. "
         "A movement by chance becomes a melody, and a slow rise a run. Midway between two notes it takes the lower."
     ),
-    inputs=(Input("in", "pitch", "Any pitch, in semitones.", bounds=(-240.0, 240.0), role="through"),),
+    inputs=(Input("in", "pitch", "Any pitch, in semitones.", bounds=(-240.0, 240.0), enters="through"),),
     outputs=(Output("out", "pitch", "The nearest note of the scale, in semitones.", rest="meant"),),
     settings=(
         Choice(

@@ -52,7 +52,7 @@ MODULE = ModuleType(
         "What comes before the first answer tells how near the walls are."
     ),
     inputs=(
-        Input("in", "audio", "What sounds in the room.", role="through"),
+        Input("in", "audio", "What sounds in the room.", enters="through"),
         time_input("decay", 1.5, "The time in which the room falls by 60 dB."),
         Input(
             "damping",

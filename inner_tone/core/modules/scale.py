@@ -36,7 +36,7 @@ MODULE = ModuleType(
         "what went up goes down; an offset moves it as a whole. A movement from -1 to 1 with a gain of 0.5 and an "
         "offset of 0.5 runs from 0 to 1."
     ),
-    inputs=(Input("in", "control", "What is scaled.", role="through"),),
+    inputs=(Input("in", "control", "What is scaled.", enters="through"),),
     outputs=(Output("out", "control", "in · gain + offset", rest="meant"),),
     settings=(
         Number("gain", Ruler(-24, 24, 1, "", 0.01), "What it is multiplied by."),

@@ -34,11 +34,16 @@ MODULE = ModuleType(
     ),
     inputs=(
         *(
-            Input(f"in{n}", "audio", f"Signal {n}.", role="through", channel=str(n), heard_at=float(n))
+            Input(f"in{n}", "audio", f"Signal {n}.", enters="through", channel=str(n), heard_at=float(n))
             for n in range(1, CHANNELS + 1)
         ),
         Input(
-            "position", "control", "Which one passes, 1 to 4; the nearest counts.", Ruler(1, 4, 1, "", 1), bounds=(1, 4)
+            "position",
+            "control",
+            "Which one passes, 1 to 4; the nearest counts.",
+            Ruler(1, 4, 1, "", 1),
+            bounds=(1, 4),
+            role="position",
         ),
     ),
     outputs=(Output("out", "audio", "The signal that passes."),),

@@ -89,7 +89,7 @@ MODULE = ModuleType(
         "drive is brightness."
     ),
     inputs=(
-        Input("in", "audio", "What is bent.", role="through"),
+        Input("in", "audio", "What is bent.", enters="through"),
         Input(
             "drive",
             "control",
@@ -97,6 +97,7 @@ MODULE = ModuleType(
             Ruler(-24, 48, 0, "dB", 0.5),
             bounds=(-60.0, 60.0),
             bends=True,
+            role="drive",
         ),
         Input(
             "bias",
@@ -106,7 +107,12 @@ MODULE = ModuleType(
             bounds=(-10.0, 10.0),
         ),
         Input(
-            "mix", "control", "From the sound alone, 0, to the bent one alone, 1.", Ruler(0, 1, 1), bounds=(0.0, 1.0)
+            "mix",
+            "control",
+            "From the sound alone, 0, to the bent one alone, 1.",
+            Ruler(0, 1, 1),
+            bounds=(0.0, 1.0),
+            role="mix",
         ),
     ),
     outputs=(Output("out", "audio", "The sound with its new partials."),),

@@ -41,7 +41,7 @@ MODULE = ModuleType(
         "next. A straight slew has the same speed for every distance; a curved one takes the same time for each."
     ),
     inputs=(
-        Input("in", "control", "What is followed.", role="through"),
+        Input("in", "control", "What is followed.", enters="through"),
         time_input("rise", 0.1, f"Upwards: {TIMES}"),
         time_input("fall", 0.1, f"Downwards: {TIMES}"),
     ),

@@ -58,7 +58,7 @@ MODULE = ModuleType(
         "The gate says at each step whether it is to be heard, and for how long."
     ),
     inputs=(
-        Input("clock", "gate", "Each rise goes on to the next step."),
+        Input("clock", "gate", "Each rise goes on to the next step.", role="clock"),
         reset_input("After a rise, the next step is the first one."),
     ),
     outputs=(
@@ -73,11 +73,14 @@ MODULE = ModuleType(
         Row("row1", MOST_STEPS, NUMBERS, "A number for each step.", "count"),
         Row("row2", MOST_STEPS, NUMBERS, "A number for each step.", "count", rare=True),
         Row("row3", MOST_STEPS, NUMBERS, "A number for each step.", "count", rare=True),
-        Row("gates", MOST_STEPS, Ruler(0, 1, 1, "", 1), "Whether each step is on, 1, or off, 0.", "count"),
+        Row(
+            "gates", MOST_STEPS, Ruler(0, 1, 1, "", 1), "Whether each step is on, 1, or off, 0.", "count", role="gates"
+        ),
         Number(
             "gate_length",
             Ruler(0.05, 1, 0.5, "", 0.05),
             "The part of a step for which its gate is open; 1 joins it to the next.",
+            role="open",
         ),
         Number(
             "reroll",

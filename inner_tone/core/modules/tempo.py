@@ -26,12 +26,14 @@ FREE, LOCKED = range(2)
 
 def lock(help: str) -> Choice:
     """Return the declaration of the choice between a module's own time and the phrase's tempo."""
-    return Choice("lock", ("free", "tempo"), "free", help, words=("free", "to the tempo"))
+    return Choice("lock", ("free", "tempo"), "free", help, words=("free", "to the tempo"), role="lock")
 
 
 def division(default: str, help: str) -> Choice:
     """Return the declaration of the choice of a division, in beats."""
-    return Choice("division", tuple(DIVISIONS), default, help, "of a beat", works_with=("lock", "tempo"))
+    return Choice(
+        "division", tuple(DIVISIONS), default, help, "of a beat", works_with=("lock", "tempo"), role="division"
+    )
 
 
 def written_free(settings: Settings) -> dict[str, Value]:

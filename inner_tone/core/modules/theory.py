@@ -64,10 +64,36 @@ class CurveTheory:
 
 
 @dataclass(frozen=True)
+class Stages:
+    """The stages of a course as they are set: times in s, None for a stage that it does not go through.
+
+    `level` is where it stays while the gate is open: 0 where it does not stay. Without a release it does not wait for
+    the gate to close. Straight stages go evenly, others fast first.
+    """
+
+    attack_s: float
+    decay_s: float | None
+    level: float
+    release_s: float | None
+    straight: bool
+
+    @property
+    def rising_s(self) -> float:
+        """How long it takes until it stays where it is."""
+        return self.attack_s + (self.decay_s or 0.0)
+
+
+@dataclass(frozen=True)
 class CourseTheory:
-    """How a module goes when its gate opens at 0 s and closes: of its settings, times in s, and the closing in s."""
+    """How a module goes when its gate opens at 0 s and closes: of its settings, times in s, and the closing in s.
+
+    `stages` says of its settings through which stages it goes; `gone` how much of its way a stage has gone at a
+    progress of 0 to 1, straight or not.
+    """
 
     course: Callable[[Settings, Floats, float], Floats]
+    stages: Callable[[Settings], Stages]
+    gone: Callable[[float, bool], float]
 
 
 Theory = ResponseTheory | CurveTheory | CourseTheory

@@ -6,17 +6,17 @@ makes a sound, by the bytecode of the engine and by what the declarations say in
 """
 
 from collections.abc import Iterable, Iterator
-from functools import lru_cache
+from functools import cache, lru_cache
 from hashlib import sha256
 from importlib import import_module
 from inspect import isclass, isfunction, unwrap
 from types import CodeType, FunctionType, ModuleType
-from typing import Any
+from typing import Any, cast
 
 import numba
 import numpy as np
 
-from inner_tone.core.modules.kernel import COMPILED
+from inner_tone.core.modules.kernel import Entry
 
 LIBRARIES = (numba.__version__, np.__version__)
 NAMES = (
@@ -39,19 +39,37 @@ RATE = 48_000.0
 
 
 @lru_cache(maxsize=1)
-def compiled_version() -> str:
-    """Return a digest of everything that is compiled, so that no machine code outlives what it was made from."""
-    import_module("inner_tone.core.engine.run")
-    return digest(LIBRARIES, *digests(COMPILED))
+def engine_version() -> str:
+    """Return a digest of everything that any sound depends on but for the patch and the phrase."""
+    from inner_tone.core.modules import CATALOGUE  # noqa: PLC0415 - the module types stand upon this package
+
+    return version_with(CATALOGUE)
+
+
+def version_with(types: Iterable[str]) -> str:
+    """Return a digest of what makes the sound of a patch that has modules of these types: it keys the renders."""
+    return digest(common_version(), *(f"{name} {type_version(name)}" for name in sorted(set(types))))
 
 
 @lru_cache(maxsize=1)
-def engine_version() -> str:
-    """Return a digest of everything that a sound depends on but for the patch and the phrase: it keys the renders."""
-    from inner_tone.core.modules import MODULE_TYPES  # noqa: PLC0415 - the module types stand upon this package
+def common_version() -> str:
+    """Return a digest of what makes all sounds: the loop, the limiter, the tables, and what prepares them."""
+    run = import_module("inner_tone.core.engine.run")
+    called = {
+        one
+        for entry in vars(run).values()
+        if isinstance(entry, Entry)
+        for one in reached(cast(FunctionType, entry.function))
+    }
+    functions = {one for name in (*ENGINE, *TABLES) for one in functions_of(import_module(name))}
+    return digest(LIBRARIES, *digests(called | functions))
 
-    functions = [one for name in (*ENGINE, *TABLES) for one in functions_of(import_module(name))]
-    return digest(compiled_version(), *digests(functions), *(declared_numbers(one) for one in MODULE_TYPES))
+
+@cache
+def type_version(name: str) -> str:
+    """Return a digest of what a module of a type does with what it is given."""
+    declared = import_module(f"inner_tone.core.modules.{name}")
+    return digest(version_of(declared.kernel.py_func), declared_numbers(declared.MODULE))
 
 
 def version_of(function: FunctionType) -> str:

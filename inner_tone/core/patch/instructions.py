@@ -31,7 +31,6 @@ InstructionKind = Literal[
     "play",
 ]
 Role = Literal["plain", "name", "value"]
-WAVES = ("wave",)
 
 
 @dataclass(frozen=True)
@@ -151,7 +150,7 @@ def set_values(module: Module, values: dict[str, Value], old: dict[str, Value]) 
             Part(value_text(module, setting, value), "value"),
         ]
     (first, value), *more = values.items()
-    if first in WAVES and not more and first in module.declaration.choices:
+    if first == module.declaration.named("wave") and not more:
         was, now = (Part(value_text(module, first, one), "value") for one in (old[first], value))
         return sentence(
             "set", module.id, [f"Swap the {first} of ", name(module), " from ", was, " to ", now, "."], brief
@@ -318,7 +317,7 @@ def scaling(graph: Graph, line: Connection) -> tuple[str | Part, ...]:
 def output_name(graph: Graph, port: Port) -> tuple[str | Part, ...]:
     """Return an output as people call it: the module alone where it has one main output."""
     whose = name(graph.module(port))
-    return (whose,) if port.name == "out" else (f"the {setting_name(port.name)} of ", whose)
+    return (whose,) if graph.output_at(port).unnamed else (f"the {setting_name(port.name)} of ", whose)
 
 
 def input_name(graph: Graph, lines: Sequence[Connection]) -> tuple[str | Part, ...]:
@@ -327,4 +326,4 @@ def input_name(graph: Graph, lines: Sequence[Connection]) -> tuple[str | Part, .
     whose = name(graph.module(port))
     if len(lines) > 1:
         return (whose, ", left and right")
-    return (whose,) if port.name == "in" else (f"the {graph.input(port).words} of ", whose)
+    return (whose,) if graph.input(port).unnamed else (f"the {graph.input(port).words} of ", whose)

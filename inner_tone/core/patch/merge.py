@@ -153,7 +153,9 @@ class Merger:
         """Return a port in words."""
         module = self.late.by_id.get(port.module) or self.early.by_id.get(port.module)
         title = module.title if module else port.module
-        return title if port.name in ("in", "out") else f"the {setting_name(port.name)} of {title}"
+        declared = module.declaration if module else None
+        one = declared and (declared.inputs_by_name | declared.outputs_by_name).get(port.name)
+        return title if one and one.unnamed else f"the {setting_name(port.name)} of {title}"
 
     def sections(self) -> list[Section]:
         """Return the sections."""

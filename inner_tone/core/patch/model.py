@@ -39,6 +39,13 @@ class Module(Document):
         """What people call the module: the educator's name for it, or its type's."""
         return self.label or (self.declaration.title if self.type in CATALOGUE else self.type)
 
+    @property
+    def main(self) -> Port:
+        """The output that stands for it, of a module that has one."""
+        main = self.declaration.main
+        assert main is not None, self.type
+        return Port.of(self.id, main.name)
+
     def number(self, name: str) -> float:
         """Return the value of a setting that is a number."""
         value = self.all_settings[name]

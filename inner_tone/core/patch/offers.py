@@ -96,7 +96,7 @@ def weighing(graph: Graph, source: Port, line: Connection) -> Offer:
     port = graph.input(line.target)
     rank = POSSIBLE if port.goes_through or graph.output_at(source).kind == "audio" else USEFUL
     if graph.declared(source.module).family == "play":
-        rank = FOLLOWS if "rate" in graph.declared(line.source.module).inputs_by_name else rank
+        rank = FOLLOWS if graph.declared(line.source.module).named("rate") else rank
     if line.scaled_by not in (None, source):
         rank = ODD
     scaled = line.model_copy(update={"scaled_by": source})

@@ -6,11 +6,11 @@ from the target by what every make does in its own way.
 
 from collections.abc import Iterator
 
-from inner_tone.core.modules.theory import CourseTheory
 from inner_tone.core.patch.edit import fresh_id
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Connection, Module, Patch
 from inner_tone.core.patch.port import Port
+from inner_tone.core.patch.tuning import amount
 
 SLOPES = {6: (6,), 12: (12,), 18: (12, 6), 24: (24,)}
 STEEPEST = 24
@@ -33,17 +33,19 @@ def curved_otherwise(patch: Patch) -> Patch:
     """Return a patch whose envelopes are straight where they were curved, and curved where they were straight."""
 
     def otherwise(module: Module) -> Module:
-        if "curve" not in module.declaration.choices or not isinstance(module.declaration.theory, CourseTheory):
+        bend = module.declaration.named("bend")
+        if not bend:
             return module
-        curve = "linear" if module.all_settings["curve"] == "curved" else "curved"
-        return module.model_copy(update={"settings": {**module.settings, "curve": curve}})
+        other = next(one for one in module.declaration.choices[bend].options if one != module.all_settings[bend])
+        return module.model_copy(update={"settings": {**module.settings, bend: other}})
 
     return patch.model_copy(update={"modules": tuple(otherwise(module) for module in patch.modules)})
 
 
 def is_steep(module: Module) -> bool:
     """Tell whether a module is a filter with a slope."""
-    return "slope" in module.declaration.choices and module.all_settings["mode"] in ("lowpass", "highpass")
+    slope, mode = module.declaration.named("slope"), module.declaration.named("mode")
+    return bool(slope) and module.all_settings[mode] in ("lowpass", "highpass")
 
 
 def steep_otherwise(patch: Patch, by: int) -> Patch:
@@ -51,15 +53,16 @@ def steep_otherwise(patch: Patch, by: int) -> Patch:
     modules: list[Module] = []
     lines = list(patch.connections)
     for module in patch.modules:
-        slope = int(module.number("slope")) + by if is_steep(module) else 0
+        slope = int(amount(module, "slope")) + by if is_steep(module) else 0
         if slope < min(SLOPES) or slope > STEEPEST:
             modules.append(module)
             continue
         first, *more = SLOPES[slope]
-        modules.append(module.model_copy(update={"settings": {**module.settings, "slope": first}}))
+        steep, *others = (module.declaration.named(role) for role in ("slope", "mode", "cutoff"))
+        modules.append(module.model_copy(update={"settings": {**module.settings, steep: first}}))
         for one in more:
             name = fresh_id(patch.by_id, f"{module.id[:30]}-more")
-            settings = {"mode": module.all_settings["mode"], "cutoff": module.number("cutoff"), "slope": one}
+            settings = {**{name: module.all_settings[name] for name in others}, steep: one}
             modules.append(Module(id=name, type=module.type, settings=settings))
             lines = list(behind(Graph(patch), lines, module.id, name))
     return patch.model_copy(update={"modules": tuple(modules), "connections": tuple(lines)})
@@ -67,11 +70,13 @@ def steep_otherwise(patch: Patch, by: int) -> Patch:
 
 def behind(graph: Graph, lines: list[Connection], name: str, more: str) -> Iterator[Connection]:
     """Yield connections so that a second filter stands behind one, and is steered as that is."""
+    declared = graph.declared(name)
+    moving = {declared.named("cutoff"), declared.named("hertz")}
     for line in lines:
         yield line.model_copy(update={"source": line.source.on(more)}) if line.source.module == name else line
-        if line.target.module == name and line.target.name in ("cutoff", "linear"):
+        if line.target.module == name and line.target.name in moving:
             yield line.model_copy(update={"target": line.target.on(more)})
-    yield Connection(source=graph.main(name), target=Port.of(more, "in"))
+    yield Connection(source=graph.main(name), target=Port.of(more, declared.ways[0].name))
 
 
 def makes(patch: Patch) -> list[Patch]:

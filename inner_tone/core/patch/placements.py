@@ -13,6 +13,7 @@ from inner_tone.core.patch.model import Connection, Module
 from inner_tone.core.patch.moves import AddModule, ChangeLine, Connect, Disconnect, Edit, Ends, InsertModule
 from inner_tone.core.patch.offers import how_strongly
 from inner_tone.core.patch.port import Port
+from inner_tone.core.patch.tuning import pitch_of
 
 HEADROOM_DB = -12.0  # a new output leaves room for several sources at full level
 DRIVER = "clock"  # what steps bring along if nothing drives them yet
@@ -111,8 +112,8 @@ class Placing:
 
     def as_modulator(self, carrier: Module) -> Placement:
         """Return the placement of a source that moves another one at its own speed, and is not heard itself."""
-        target = Port.of(carrier.id, "phase") if "phase" in carrier.declaration.inputs_by_name else None
-        target = target or Port.of(carrier.id, "pitch")
+        phase = carrier.declaration.named("phase")
+        target = Port.of(carrier.id, phase) if phase else pitch_of(carrier)
         depth = usual_depth(self.declared, self.declared.output(self.main().name), self.graph.input(target))
         line = Connection(source=self.main(), target=target, depth=depth)
         return Placement(f"moves {carrier.title}, as in FM", self.put(line, *self.keyed()))
@@ -342,7 +343,7 @@ class Placing:
     def drives_gates(self) -> Iterator[Placement]:
         """A clock drives whatever waits for a gate: the selected module, or all that nothing drives yet."""
         for port, declared in self.graph.inputs():
-            waits = declared.kind == "gate" and declared.name != "reset" and not self.graph.coming(port)
+            waits = declared.kind == "gate" and not declared.anew and not self.graph.coming(port)
             if waits and (self.selected is None or self.selected.id == port.module):
                 line = Connection(source=self.main(), target=port)
                 yield Placement(f"drives the {port.name} of {self.name(port)}", self.put(line))
@@ -355,9 +356,9 @@ class Placing:
         """
         clock = self.graph.first_of(DRIVER)
         driver = clock or new_module(self.graph, CATALOGUE[DRIVER])
-        lines = [Connection(source=Port.of(driver.id, "out"), target=self.input("clock"))]
+        lines = [Connection(source=driver.main, target=self.input(self.declared.named("clock")))]
         for port, _ in self.graph.inputs():
-            source = {"pitch": "row1", "gate": "gate"}.get(port.name)
+            source = {"pitch": self.declared.outputs[0].name, "gate": "gate"}.get(port.name)
             if source and (self.selected is None or self.selected.id == port.module):
                 lines.append(Connection(source=self.input(source), target=port))
         words = f"plays {self.selected.title}" if self.selected and len(lines) > 1 else "plays all that can be played"
