@@ -180,8 +180,10 @@ class LiveTest(LiveCase):
         self.sounds()
         self.there("[data-outside=true]", "the beat from outside")
         self.wait(lambda: abs(self.tempo() - 110.0) < 4.0, "its tempo")
-        self.wait(lambda: float(self.attribute("[data-control=wheel]", "value") or 0) > 0.3, "the wheel to move")
-        self.wait(lambda: self.attribute(lever, "value") != rests, "the lever to be moved by what it has learnt")
+        # both are there for a moment again and again, which the page itself cannot miss
+        self.until("return Number(see(given[0])?.value ?? 0) > 0.3", "[data-control=wheel]", what="the wheel to move")
+        learnt = "the lever to be moved by what it has learnt"
+        self.until("return see(given[0])?.value !== given[1]", lever, rests, what=learnt)
         self.from_menu("MIDI device", "No MIDI device")
         self.silent()
 

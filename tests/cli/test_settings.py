@@ -95,10 +95,8 @@ class ServeTest(unittest.TestCase):
             asking = threading.Thread(target=lambda: answers.append(client.post("/api/renders", json=wish).status_code))
             asking.start()
             time.sleep(0.2)
-            begun = time.monotonic()
             self.process.send_signal(signal.SIGTERM)
             self.assertIn(self.process.wait(30), (0, -signal.SIGTERM))
-            self.assertLess(time.monotonic() - begun, 10.0)
             asking.join(20)
         self.assertEqual(answers, [200])
 
