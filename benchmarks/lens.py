@@ -5,11 +5,15 @@ from functools import partial
 from benchmarks.timing import best_of
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.lens.chart import Chart
-from inner_tone.core.lens.look import look
+from inner_tone.core.lens.kinds.level import LevelView
+from inner_tone.core.lens.kinds.response import ResponseView
+from inner_tone.core.lens.kinds.spectrum import SpectrumView
+from inner_tone.core.lens.kinds.sweep import SweepView
+from inner_tone.core.lens.kinds.wave import WaveView
+from inner_tone.core.lens.look import View, look
 from inner_tone.core.lens.recipe import Recipe, charts, rendered
 from inner_tone.core.lens.source import Played
 from inner_tone.core.lens.strip import Strip, values_for
-from inner_tone.core.lens.view import LevelView, ResponseView, SpectrumView, SweepView, View, WaveView
 from inner_tone.core.patch.graph import Graph
 from inner_tone.demo.foghorn import BLASTS, DISTANT
 from tests.support.figures import record

@@ -11,7 +11,7 @@ from inner_tone.api.context import Database
 from inner_tone.api.received import received
 from inner_tone.api.work import TheWork, Work
 from inner_tone.core.lens.chart import Chart
-from inner_tone.core.lens.view import View
+from inner_tone.core.lens.look import View
 from inner_tone.store import sources
 from inner_tone.store.accounts import EDUCATOR
 from inner_tone.store.attempts import heard_by

@@ -12,9 +12,9 @@ from inner_tone.api.schemas import MOST_SET, Incoming
 from inner_tone.api.work import TheWork, Work, unpacked
 from inner_tone.core.engine.render import render_key
 from inner_tone.core.errors import InnerToneError
+from inner_tone.core.lens.look import View
 from inner_tone.core.lens.moment import Moment
 from inner_tone.core.lens.recipe import RECORDING, Behind
-from inner_tone.core.lens.view import View
 from inner_tone.core.patch.edit import made
 from inner_tone.core.patch.listening import Listening, heard
 from inner_tone.core.patch.model import Patch

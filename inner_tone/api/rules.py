@@ -5,9 +5,9 @@ They are written beside the types when the interface is built, so that no rule s
 
 from typing import Any
 
-from inner_tone.core.lens.look import LENSES, Lens
+from inner_tone.core.lens.lens import Lens
+from inner_tone.core.lens.look import LENSES
 from inner_tone.core.lens.style import style
-from inner_tone.core.lens.view import SEEN_OVER_PHRASE
 from inner_tone.core.lesson.mark import MOST_NUMBER, MOST_PURPOSE
 from inner_tone.core.outside import INSTRUMENTS
 from inner_tone.core.patch.model import MOST_VOICES
@@ -53,5 +53,6 @@ def lens_rule(kind: str, lens: Lens) -> dict[str, Any]:
         "listens": lens.listens,
         "heard": lens.heard,
         "at_first": at_first,
-        "over_phrase": SEEN_OVER_PHRASE.get(kind, {}),
+        "over_phrase": dict(lens.over_phrase),
+        "form": [row.rule(lens.view) for row in lens.form],
     }

@@ -2,9 +2,9 @@
 
 from typing import Any
 
+from inner_tone.core.lens.kinds.level import LevelView
 from inner_tone.core.lens.recipe import Recipe
 from inner_tone.core.lens.strip import Strip
-from inner_tone.core.lens.view import LevelView
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.plate import Plate
 from inner_tone.core.lesson.step import Detour, StepContent

@@ -2,10 +2,12 @@
 
 from typing import Any
 
+from inner_tone.core.lens.kinds.level import LevelView
+from inner_tone.core.lens.kinds.spectrum import SpectrumView
+from inner_tone.core.lens.kinds.wave import WaveView
 from inner_tone.core.lens.moment import StretchMoment
 from inner_tone.core.lens.recipe import Behind, Recipe
 from inner_tone.core.lens.strip import Strip
-from inner_tone.core.lens.view import LevelView, SpectrumView, WaveView
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.mark import LensPlace, LinePlace, ModulePlace, StepMark
 from inner_tone.core.lesson.plate import Plate

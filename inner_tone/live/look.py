@@ -12,10 +12,9 @@ from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.render import Measure
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.chart import Chart
-from inner_tone.core.lens.look import look, taps_of
+from inner_tone.core.lens.look import LENSES, View, look, taps_of
 from inner_tone.core.lens.moment import Span
 from inner_tone.core.lens.source import Against, Played
-from inner_tone.core.lens.view import LevelView, SweepView, View, WaveView
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.port import Port
@@ -48,14 +47,9 @@ class Sight:
     close: Mapping[Port, Floats] = field(default_factory=dict)
 
 
-def has_course(view: View) -> bool:
-    """Tell whether a lens shows a course in time, which moves on all the while."""
-    return isinstance(view, SweepView | LevelView) or (isinstance(view, WaveView) and view.cycles == 0)
-
-
 def seconds_of(view: View) -> float:
     """Return how long a stretch a lens looks at."""
-    return COURSE_S if has_course(view) else CLOSE_S
+    return COURSE_S if LENSES[view.kind].moves_on(view) else CLOSE_S
 
 
 def taps_for(patch: Patch, views: Sequence[View]) -> set[Port]:
@@ -76,7 +70,7 @@ def charts_of(sight: Sight) -> list[Chart | None]:
 
 def chart_of(view: View, sight: Sight) -> Chart | None:
     """Return what a lens shows of what sounds now."""
-    moves = has_course(view)
+    moves = LENSES[view.kind].moves_on(view)
     words = sight.words and not moves
     source = source_of(view, sight.stretch, words)
     if source is None:
@@ -98,8 +92,9 @@ def source_of(view: View, stretch: Stretch, words: bool) -> Played | None:
         return None
     last = round(seconds_of(view) * stretch.rate)
     signals = {tap: stretch.signals[tap][-last:] for tap in taps}
-    if isinstance(view, WaveView) and view.cycles > 0 and not words:
-        last = latest(signals[Port(view.held_by or view.taps[0])], stretch.rate, view.cycles)
+    held = None if words else LENSES[view.kind].holds(view)
+    if held:
+        last = latest(signals[held[0]], stretch.rate, held[1])
     make = Sound if words else Passing
     return Played(graph, {tap: make(signal[-last:], stretch.rate) for tap, signal in signals.items()}, NOW)
 

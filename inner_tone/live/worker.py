@@ -24,7 +24,7 @@ from inner_tone.core.documents import read
 from inner_tone.core.engine.render import RATE
 from inner_tone.core.engine.warm import warm
 from inner_tone.core.errors import InnerToneError
-from inner_tone.core.lens.view import View
+from inner_tone.core.lens.look import View
 from inner_tone.core.modules.stock import bring, versions_of
 from inner_tone.core.patch.listening import Listening, heard
 from inner_tone.core.patch.model import Patch

@@ -27,11 +27,10 @@ from inner_tone.core.cost import together
 from inner_tone.core.engine.render import RATE, render_key
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.chart import Chart, seen_in
-from inner_tone.core.lens.look import look, taps_of
+from inner_tone.core.lens.look import View, look, taps_of
 from inner_tone.core.lens.moment import Moment, span_of
 from inner_tone.core.lens.recipe import Behind, Recipe, Recordings, beside, chart_of, charts, sentence
 from inner_tone.core.lens.source import Recorded
-from inner_tone.core.lens.view import View
 from inner_tone.core.lesson.edition import Concern, review
 from inner_tone.core.lesson.fields import Link, fields_in, link_of, meaningless, tap_of, texts_of, value_of
 from inner_tone.core.lesson.lesson import LessonDocument

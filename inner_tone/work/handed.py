@@ -7,9 +7,11 @@ from typing import Literal
 
 from inner_tone.core.engine.render import RATE, render_key
 from inner_tone.core.lens.chart import Chart
+from inner_tone.core.lens.kinds.spectrum import SpectrumView
+from inner_tone.core.lens.kinds.wave import WaveView
+from inner_tone.core.lens.look import View
 from inner_tone.core.lens.moment import NoteMoment, strikes_of
 from inner_tone.core.lens.recipe import Behind, Recipe, charts, sentence
-from inner_tone.core.lens.view import SpectrumView, View, WaveView
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.sheet import SheetStep, laid_out
 from inner_tone.core.lesson.step import StepContent

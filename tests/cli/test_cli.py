@@ -11,8 +11,8 @@ from typing import Any
 import numpy as np
 from scipy.io import wavfile
 
+from inner_tone.core.lens.kinds.spectrum import SpectrumView
 from inner_tone.core.lens.recipe import Recipe, charts
-from inner_tone.core.lens.view import SpectrumView
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.plate import Plate
 from inner_tone.core.lesson.step import StepContent

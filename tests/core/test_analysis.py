@@ -10,7 +10,7 @@ from inner_tone.core.analysis.partials import window
 from inner_tone.core.analysis.passage import calmest
 from inner_tone.core.analysis.pitch import repetition
 from inner_tone.core.analysis.sound import Sound
-from inner_tone.core.lens.wave import cycles_of
+from inner_tone.core.lens.kinds.wave import cycles_of
 from tests.support.patches import RATE
 from tests.support.sounds import series, sines
 

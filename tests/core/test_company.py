@@ -16,9 +16,12 @@ from inner_tone.core.engine.render import render, render_key
 from inner_tone.core.errors import DocumentError
 from inner_tone.core.lens.chart import Chart
 from inner_tone.core.lens.company import in_company
+from inner_tone.core.lens.kinds.level import LevelView
+from inner_tone.core.lens.kinds.spectrum import SpectrumView
+from inner_tone.core.lens.kinds.sweep import SweepView
+from inner_tone.core.lens.kinds.wave import WaveView
 from inner_tone.core.lens.moment import Span
 from inner_tone.core.lens.recipe import Behind, Recipe, charts, rendered
-from inner_tone.core.lens.view import LevelView, SpectrumView, SweepView, WaveView
 from inner_tone.core.lesson.playing import played_differently
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.notation import notated

@@ -8,10 +8,10 @@ import numpy as np
 from inner_tone.core.analysis.running import centred, running
 from inner_tone.core.arrays import Floats
 from inner_tone.core.lens.chart import Chart
+from inner_tone.core.lens.kinds.frequency import FrequencyView
 from inner_tone.core.lens.look import look, taps_of
 from inner_tone.core.lens.recipe import rendered
 from inner_tone.core.lens.source import Against, Played
-from inner_tone.core.lens.view import FrequencyView
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.port import Port

@@ -9,12 +9,16 @@ from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.arrays import Floats
 from inner_tone.core.errors import DocumentError
 from inner_tone.core.lens.chart import Chart, Trace
-from inner_tone.core.lens.look import ViewError, look, taps_of
+from inner_tone.core.lens.kinds.level import LevelView
+from inner_tone.core.lens.kinds.response import ResponseView
+from inner_tone.core.lens.kinds.spectrum import SpectrumView
+from inner_tone.core.lens.kinds.sweep import SweepView
+from inner_tone.core.lens.kinds.wave import WaveView
+from inner_tone.core.lens.look import View, ViewError, look, taps_of
 from inner_tone.core.lens.moment import Span, StretchMoment
 from inner_tone.core.lens.recipe import Behind, Recipe, charts, sentence
 from inner_tone.core.lens.source import Against, Played
 from inner_tone.core.lens.strip import Strip, StripError, values_for
-from inner_tone.core.lens.view import LevelView, ResponseView, SpectrumView, SweepView, View, WaveView
 from inner_tone.core.lesson.plate import Plate, is_outdated, refreshed
 from inner_tone.core.lesson.step import StepContent, checked
 from inner_tone.core.patch.graph import Graph

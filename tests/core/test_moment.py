@@ -3,6 +3,12 @@
 import unittest
 
 from inner_tone.core.lens.chart import Chart
+from inner_tone.core.lens.kinds.level import LevelView
+from inner_tone.core.lens.kinds.response import ResponseView
+from inner_tone.core.lens.kinds.spectrum import SpectrumView
+from inner_tone.core.lens.kinds.sweep import SweepView
+from inner_tone.core.lens.kinds.wave import WaveView
+from inner_tone.core.lens.look import View
 from inner_tone.core.lens.moment import (
     MomentError,
     NoteMoment,
@@ -13,7 +19,6 @@ from inner_tone.core.lens.moment import (
     strikes_of,
 )
 from inner_tone.core.lens.recipe import Behind, Recipe, charts
-from inner_tone.core.lens.view import LevelView, ResponseView, SpectrumView, SweepView, View, WaveView
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.phrase import Note, Phrase
 from tests.support.patches import module, patch

@@ -16,8 +16,8 @@ import numpy as np
 from PIL import Image
 
 from inner_tone.core.errors import InnerToneError
+from inner_tone.core.lens.kinds.spectrum import SpectrumView
 from inner_tone.core.lens.recipe import Behind, Recipe
-from inner_tone.core.lens.view import SpectrumView
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.plate import Plate
 from inner_tone.core.patch.port import Port

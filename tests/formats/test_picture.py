@@ -13,9 +13,14 @@ import soundfile
 from PIL import Image
 
 from inner_tone.core.errors import DocumentError, InnerToneError
+from inner_tone.core.lens.kinds.level import LevelView
+from inner_tone.core.lens.kinds.response import ResponseView
+from inner_tone.core.lens.kinds.spectrum import SpectrumView
+from inner_tone.core.lens.kinds.sweep import SweepView
+from inner_tone.core.lens.kinds.wave import WaveView
+from inner_tone.core.lens.look import View
 from inner_tone.core.lens.recipe import Behind, Recipe, charts
 from inner_tone.core.lens.strip import Strip
-from inner_tone.core.lens.view import LevelView, ResponseView, SpectrumView, SweepView, View, WaveView
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.plate import Plate
 from inner_tone.core.lesson.step import StepContent

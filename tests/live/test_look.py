@@ -5,7 +5,11 @@ import unittest
 import numpy as np
 
 from inner_tone.core.analysis.closeup import POINTS, on_cards
-from inner_tone.core.lens.view import LevelView, SpectrumView, SweepView, View, WaveView
+from inner_tone.core.lens.kinds.level import LevelView
+from inner_tone.core.lens.kinds.spectrum import SpectrumView
+from inner_tone.core.lens.kinds.sweep import SweepView
+from inner_tone.core.lens.kinds.wave import WaveView
+from inner_tone.core.lens.look import View
 from inner_tone.live.look import Sight, Stretch, charts_of, taps_for
 from inner_tone.live.messages import KeyDown, Set
 from inner_tone.live.session import Session

@@ -8,7 +8,11 @@ import numpy as np
 from scipy.signal import butter, sosfilt
 
 from inner_tone.core.arrays import Floats
-from inner_tone.core.lens.view import LevelView, SpectrumView, SweepView, View, WaveView
+from inner_tone.core.lens.kinds.level import LevelView
+from inner_tone.core.lens.kinds.spectrum import SpectrumView
+from inner_tone.core.lens.kinds.sweep import SweepView
+from inner_tone.core.lens.kinds.wave import WaveView
+from inner_tone.core.lens.look import View
 from inner_tone.core.units import frequency_of
 from tests.support.patches import RATE
 from tests.support.sounds import TAP, low_passed, noise, peaked, resonant, said, series, shaped, sines, swept, time

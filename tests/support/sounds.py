@@ -5,10 +5,9 @@ from scipy.signal import bilinear, butter, iirpeak, lfilter, sosfilt
 
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.arrays import Floats
-from inner_tone.core.lens.look import look
+from inner_tone.core.lens.look import View, look
 from inner_tone.core.lens.moment import WHOLE, Span
 from inner_tone.core.lens.source import Against, Played
-from inner_tone.core.lens.view import View
 from inner_tone.core.patch.graph import Graph
 from tests.support.patches import RATE, module, patch
 

@@ -6,11 +6,12 @@ from collections.abc import Callable
 import numpy as np
 
 from inner_tone.core.arrays import Floats
+from inner_tone.core.lens.kinds.level import LevelView
+from inner_tone.core.lens.kinds.response import ResponseView
 from inner_tone.core.lens.look import taps_of
 from inner_tone.core.lens.moment import WHOLE, Span, span_of
 from inner_tone.core.lens.recipe import rendered
 from inner_tone.core.lens.source import Played
-from inner_tone.core.lens.view import LevelView, ResponseView
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.port import Port

@@ -7,8 +7,12 @@ from pathlib import Path
 
 import numpy as np
 
-from inner_tone.core.lens.look import look
-from inner_tone.core.lens.view import LevelView, ResponseView, SpectrumView, SweepView, View, WaveView
+from inner_tone.core.lens.kinds.level import LevelView
+from inner_tone.core.lens.kinds.response import ResponseView
+from inner_tone.core.lens.kinds.spectrum import SpectrumView
+from inner_tone.core.lens.kinds.sweep import SweepView
+from inner_tone.core.lens.kinds.wave import WaveView
+from inner_tone.core.lens.look import View, look
 from tests.truth.built import BUILT
 from tests.truth.checks import is_true
 from tests.truth.known import Known

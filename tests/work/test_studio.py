@@ -10,7 +10,7 @@ from inner_tone.core.checkup import jumps_of, taps_for
 from inner_tone.core.cost import MOST_BYTES, MOST_SECONDS, TooDearError, cost_of, refuse_if_dear, size_of, together
 from inner_tone.core.engine.render import render, render_key, unwatched
 from inner_tone.core.errors import TapError
-from inner_tone.core.lens.view import WaveView
+from inner_tone.core.lens.kinds.wave import WaveView
 from inner_tone.core.modules import CATALOGUE
 from inner_tone.core.patch.edit import edited
 from inner_tone.core.patch.listening import Listening

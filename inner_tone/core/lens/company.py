@@ -12,10 +12,11 @@ from inner_tone.core.analysis.thirds import EDGES_HZ, Region, band_powers, in_db
 from inner_tone.core.arrays import Floats
 from inner_tone.core.company import Mix
 from inner_tone.core.lens.chart import Axis, Chart, Panel, Role, Table, Trace, rounded, seen_in
-from inner_tone.core.lens.look import look
+from inner_tone.core.lens.kinds.spectrum import SpectrumView
+from inner_tone.core.lens.kinds.wave import WaveView
+from inner_tone.core.lens.look import View, look
 from inner_tone.core.lens.moment import Span
 from inner_tone.core.lens.source import Against, Recorded
-from inner_tone.core.lens.view import SpectrumView, View, WaveView
 from inner_tone.core.units import MINUS, capital, with_unit
 
 Which = Literal["others", "together"]

@@ -12,11 +12,10 @@ from inner_tone.core.engine.render import render
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.chart import Chart
 from inner_tone.core.lens.company import in_company
-from inner_tone.core.lens.look import look, taps_of
+from inner_tone.core.lens.look import View, look, taps_of
 from inner_tone.core.lens.moment import Moment, Span, note_span, span_of, strikes_of
 from inner_tone.core.lens.source import Against, Played, Recorded, gate_of
 from inner_tone.core.lens.strip import Strip, alike, module_of, patches_of, value_text
-from inner_tone.core.lens.view import View
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.port import Port

@@ -156,6 +156,11 @@ class Against:
     source: Source
     tap: str | None = None
 
+    @property
+    def of_patch(self) -> bool:
+        """Whether it is the same tap of another patch that has played."""
+        return self.tap is None and isinstance(self.source, Played)
+
     def sound(self, tap: str, first: str) -> Sound | None:
         """Return what stands behind a tap, if there is such a tap; a recording stands behind the first one alone."""
         if isinstance(self.source, Recorded) and tap != first:

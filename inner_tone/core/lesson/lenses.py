@@ -5,7 +5,8 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, TypeAdapter, model_validator
 
 from inner_tone.core.documents import Document
-from inner_tone.core.lens.view import MOST_TAPS, View
+from inner_tone.core.lens.look import View
+from inner_tone.core.lens.view import MOST_TAPS
 from inner_tone.core.lens_kinds import Kind
 from inner_tone.core.patch.port import Port
 

@@ -22,7 +22,19 @@ export interface LensRule {
   at_first: object;
   /** What differs on what is seen over the whole phrase. */
   over_phrase: object;
+  form: FormRow[];
 }
+
+/** A row of a lens’s form: one of some values, or numbers on one ruler, each greater than the one before. */
+export type FormRow =
+  | {
+      is: "options";
+      name: string;
+      label: string;
+      unit: string;
+      options: { value: string | number | boolean; word: string }[];
+    }
+  | { is: "amounts"; label: string; numbers: { name: string; word: string }[]; ruler: RulerType };
 
 /** How charts are drawn, on the screen as on paper; lengths in pixels, shares of a colour from 0 to 1. */
 export interface ChartStyle {

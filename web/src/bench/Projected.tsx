@@ -105,7 +105,7 @@ function Ways({ pages, page, onGo, onClose, onTurn }: WaysProps) {
   const { told, lenses } = useBench();
   const { put } = useRoom();
   const word = (one: Page) =>
-    typeof one === "number" ? lensRule(lenses.slots[one]?.kind ?? "wave").title : WORDS[one];
+    typeof one === "number" ? lensRule(lenses.slots[one]?.kind).title : WORDS[one];
   return (
     <nav
       aria-label="Through the step"

@@ -2,7 +2,17 @@ import { createContext, useContext, useEffect } from "react";
 import { createStore, type StoreApi, useStore } from "zustand";
 
 import type { LensPlace, LensWish, Moment, Plate, StepLenses } from "../api/client";
-import { type Against, type Kind, lensRule, newSlot, type Counterpart, type Heard, type Slot } from "./views";
+import {
+  type Against,
+  type Kind,
+  KINDS,
+  lensRule,
+  newSlot,
+  type Counterpart,
+  type Heard,
+  type Slot,
+  USUAL,
+} from "./views";
 
 export const MOST_SLOTS = 3;
 
@@ -48,7 +58,7 @@ const STARTING: Pick<
   Lenses,
   "slots" | "against" | "frozen" | "detour" | "recording" | "moment" | "pointing" | "handled"
 > = {
-  slots: [newSlot("wave"), newSlot("spectrum")],
+  slots: USUAL.map(newSlot),
   against: "fitting",
   frozen: undefined,
   detour: undefined,
@@ -127,8 +137,8 @@ function withTap(slot: Slot, tap: string): Partial<Slot> {
 }
 
 function unused(slots: Slot[]): Kind {
-  const kinds: Kind[] = ["level", "sweep", "response", "wave", "spectrum", "frequency"];
-  return kinds.find((kind) => !slots.some((slot) => slot.kind === kind)) ?? "wave";
+  const kinds = [...KINDS.filter((kind) => !USUAL.includes(kind)), ...USUAL];
+  return kinds.find((kind) => !slots.some((slot) => slot.kind === kind)) ?? lensRule().kind;
 }
 
 /** The lenses of the screen that is shown. */

@@ -10,11 +10,13 @@ type Settings = { [K in Kind]?: globalThis.Partial<View<K>> };
 
 const LENSES = new Map(rules.lenses.map((rule) => [rule.kind, rule]));
 export const KINDS: Kind[] = rules.lenses.map((rule) => rule.kind);
+/** The lenses of a step that has none of its own. */
+export const USUAL = KINDS.slice(0, 2);
 
-/** What the core says of a kind of lens. */
-export function lensRule(kind: Kind): LensRule {
-  const rule = LENSES.get(kind);
-  if (!rule) throw new Error(`There is no lens ${kind}.`);
+/** What the core says of a kind of lens, or of the first one. */
+export function lensRule(kind: Kind | undefined = KINDS[0]): LensRule {
+  const rule = kind && LENSES.get(kind);
+  if (!rule) throw new Error(`There is no lens ${kind ?? "at all"}.`);
   return rule;
 }
 

@@ -1,14 +1,11 @@
 import type { Lesson, Step, StepContent } from "../api/client";
 import type { Catalogue } from "../api/patch";
 import type { BenchProps } from "../bench/BenchContext";
-import type { Counterpart, Kind } from "../lenses/views";
+import { type Counterpart, USUAL } from "../lenses/views";
 import { ownSoundsIn } from "../sounds/sounds";
 import { useRoom } from "../ui/room";
 import type { OnLink } from "./Prose";
 import { StepText } from "./StepText";
-
-/** The lenses of a step that has none of its own. */
-const USUAL: Kind[] = ["wave", "spectrum"];
 
 /** In the projector’s view a link leads to the page on which its place is seen. */
 const toPage =

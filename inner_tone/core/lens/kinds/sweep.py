@@ -1,6 +1,7 @@
 """The sweep lens: time against frequency, as levels, or the course of the pitch alone."""
 
 from base64 import b64encode
+from typing import Literal
 
 import numpy as np
 
@@ -9,13 +10,27 @@ from inner_tone.core.analysis.brightness import Brightness, brightness_of
 from inner_tone.core.analysis.excerpt import Excerpt
 from inner_tone.core.analysis.sentences.sweep import SAME_ST, sweep_clauses
 from inner_tone.core.analysis.sentences.words import note_text
+from inner_tone.core.analysis.sweep import USUAL_HIGH_HZ, USUAL_LOW_HZ, Resolution
 from inner_tone.core.lens.chart import Axis, Chart, Panel, Raster, Role, Trace, gapped, rounded
+from inner_tone.core.lens.lens import SPAN_FORM, Lens, Options
 from inner_tone.core.lens.source import Against, Source, excerpt
 from inner_tone.core.lens.telling import seen_of, told
-from inner_tone.core.lens.view import SweepView
+from inner_tone.core.lens.view import Floor, Hertz, OneTap, Spanned
 from inner_tone.core.units import trimmed
 
 BEYOND_ST = 1.0
+
+
+class SweepView(Spanned):
+    """Time against frequency, as levels or as the course of the pitch."""
+
+    kind: Literal["sweep"] = "sweep"
+    taps: OneTap
+    low_hz: Hertz = USUAL_LOW_HZ
+    high_hz: Hertz = USUAL_HIGH_HZ
+    floor_db: Floor = -70.0
+    resolution: Resolution = "balanced"
+    show: Literal["levels", "pitch"] = "levels"
 
 
 def chart(view: SweepView, source: Source, against: Against | None) -> Chart:
@@ -102,3 +117,18 @@ def difference(seen: Excerpt, other: Excerpt, legend: str) -> str:
     note, old = only_note(seen), only_note(other)
     pitch = f", {note_text(note)} instead of {note_text(old)}" if note and old and abs(note - old) > 0.05 else ""
     return f"Against {legend}: {way}{pitch}."
+
+
+LENS = Lens(
+    place=4,
+    title="Sweep",
+    view=SweepView,
+    chart=chart,
+    form=(
+        Options("show", "shows", (("levels", "levels"), ("pitch", "pitch alone"))),
+        Options("resolution", "sharp in", (("time", "time"), ("balanced", "both"), ("pitch", "frequency"))),
+        *SPAN_FORM,
+    ),
+    heard=True,
+    moves_on=lambda view: True,
+)

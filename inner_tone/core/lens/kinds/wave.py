@@ -1,6 +1,7 @@
 """The wave lens: any number of taps over time, laid over one another or one below the other."""
 
 from dataclasses import replace
+from typing import Literal
 
 import numpy as np
 
@@ -10,13 +11,28 @@ from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.wave import course_clauses, cycles_clauses
 from inner_tone.core.arrays import Floats
 from inner_tone.core.lens.chart import Axis, Chart, Panel, Role, Trace, rounded
+from inner_tone.core.lens.lens import Lens, Options
 from inner_tone.core.lens.source import Against, Source, excerpt
 from inner_tone.core.lens.telling import seen_of, told
-from inner_tone.core.lens.view import WaveView
+from inner_tone.core.lens.view import Cycles, Looking, Taps
+from inner_tone.core.patch.port import Port
 from inner_tone.core.units import decibels, trimmed
 
 TOPS = (0.02, 0.05, 0.1, 0.2, 0.5, 1.05, 1.25, 1.5, 2.0, 5.0, 10.0, 20.0, 60.0, 120.0)
 SILENT_DB = -100.0
+
+
+class WaveView(Looking):
+    """A signal over time: some cycles of its pitch, held still, or (0 cycles) its course through the moment.
+
+    Held by another tap, it shows the same moments as the wave of that one, so that both can be compared.
+    """
+
+    kind: Literal["wave"] = "wave"
+    taps: Taps
+    cycles: Cycles = 3
+    held_by: Port | None = None
+    stacked: bool = False
 
 
 def chart(view: WaveView, source: Source, against: Against | None) -> Chart:
@@ -143,3 +159,19 @@ def strength(one: wave.Wave) -> tuple[float, float]:
 def signed(value: float) -> str:
     """Return a difference with its sign."""
     return "±0" if abs(value) < 0.05 else f"+{trimmed(value, 2)}" if value > 0 else trimmed(value, 2)
+
+
+LENS = Lens(
+    place=1,
+    title="Wave",
+    view=WaveView,
+    chart=chart,
+    needs=lambda view, graph: (*view.taps, *([view.held_by] if view.held_by else [])),
+    form=(
+        Options("cycles", "shows", ((1, "1 cycle"), (3, "3"), (8, "8"), (24, "24"), (0, "all of it"))),
+        Options("stacked", "taps", ((False, "overlaid"), (True, "stacked"))),
+    ),
+    over_phrase={"cycles": 0},
+    moves_on=lambda view: view.cycles == 0,
+    holds=lambda view: (view.held_by or view.taps[0], view.cycles) if view.cycles else None,
+)

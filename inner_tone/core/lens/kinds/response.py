@@ -1,6 +1,7 @@
 """The response lens: what a filter, a shaper or an envelope does, as measured on the running module and from theory."""
 
 from collections.abc import Sequence
+from typing import Literal
 
 import numpy as np
 
@@ -14,11 +15,14 @@ from inner_tone.core.analysis.sentences.response import (
 )
 from inner_tone.core.arrays import Floats
 from inner_tone.core.lens.chart import Axis, Chart, Mark, Panel, Role, Trace, rounded
+from inner_tone.core.lens.lens import Lens, switch
 from inner_tone.core.lens.source import Against, Played, Source
-from inner_tone.core.lens.view import ResponseView
-from inner_tone.core.lens.way import Way, held, way_of
+from inner_tone.core.lens.view import Looking, Taps
+from inner_tone.core.lens.way import Way, held, steered_ports, way_of
 from inner_tone.core.modules.theory import CourseTheory, CurveTheory, ResponseTheory
+from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Module
+from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.tuning import stages_of
 from inner_tone.core.units import trimmed
 
@@ -26,6 +30,19 @@ LOW_DB, HIGH_DB = -60.0, 24.0
 PHASE_SHARE = 0.6
 NONE = "filters, ladders, shapers and envelopes have one."
 PLAIN = Axis(label="", unit="", low=0.0, high=1.0)
+
+
+class ResponseView(Looking):
+    """What is made of what comes in on its way to each tap: from the filter before it, or from an input upstream.
+
+    Those of several taps share the axes of the first one's kind.
+    """
+
+    kind: Literal["response"] = "response"
+    source: Port | None = None
+    taps: Taps
+    theory: bool = True
+    phase: bool = False
 
 
 def chart(view: ResponseView, source: Source, against: Against | None) -> Chart:
@@ -85,7 +102,7 @@ def chart_of(view: ResponseView, source: Source, against: Against | None) -> Cha
     """Return the response of one tap; an empty chart for a module that has none."""
     tap = view.taps[0]
     module = source.module(tap)
-    there = against.source if against and against.tap is None else None
+    there = against.source if against else None
     other = there.module(tap) if there else None
     if other is not None and (module is None or other.type != module.type):
         other = None
@@ -238,3 +255,21 @@ def envelope_chart(view: ResponseView, module: Module, other: Module | None, leg
         ],
         sentence=said,
     )
+
+
+def needed(view: ResponseView, graph: Graph) -> tuple[Port, ...]:
+    """Return what steers what lies on the ways to its taps."""
+    ways = [way_of(graph, tap, view.source) for tap in view.taps]
+    return tuple(port for way in ways if way for port in steered_ports(graph, way))
+
+
+LENS = Lens(
+    place=5,
+    title="Response",
+    view=ResponseView,
+    chart=chart,
+    needs=needed,
+    form=(switch("theory", "theory"), switch("phase", "phase")),
+    listens=False,
+    of_patches=True,
+)

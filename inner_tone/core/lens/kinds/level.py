@@ -1,5 +1,7 @@
 """The level lens: loudness, RMS and peak over time, or an envelope with its stages marked, the gate beneath."""
 
+from typing import Literal
+
 import numpy as np
 
 from inner_tone.core.analysis import levels
@@ -12,15 +14,25 @@ from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.analysis.stages import Stages
 from inner_tone.core.arrays import Floats
 from inner_tone.core.lens.chart import Axis, Chart, Mark, Panel, Role, Trace, rounded
+from inner_tone.core.lens.kinds.wave import TOPS, signed
+from inner_tone.core.lens.lens import Lens, Options, switch
 from inner_tone.core.lens.source import Against, Source, excerpt, heard
 from inner_tone.core.lens.telling import seen_of, told
-from inner_tone.core.lens.view import LevelView
-from inner_tone.core.lens.wave import TOPS, signed
+from inner_tone.core.lens.view import Looking, Taps
 from inner_tone.core.units import trimmed
 
 LOW_DB, HIGH_DB = -60.0, 6.0
 GATE_SHARE = 0.16
 SUSTAIN_TOLD_DB = 0.5
+
+
+class LevelView(Looking):
+    """Loudness, RMS and peak over time, or the course of an envelope; with the gate beneath."""
+
+    kind: Literal["level"] = "level"
+    taps: Taps
+    scale: Literal["fitting", "decibel", "linear"] = "fitting"
+    gate: bool = True
 
 
 def chart(view: LevelView, source: Source, against: Against | None) -> Chart:
@@ -185,3 +197,16 @@ def below(sustain_db: float) -> str:
     if sustain_db < NEVER_DB:
         return "not at all"
     return f"{trimmed(-sustain_db, 2)} dB below the top" if sustain_db < -0.05 else "at the top"
+
+
+LENS = Lens(
+    place=3,
+    title="Level",
+    view=LevelView,
+    chart=chart,
+    form=(
+        Options("scale", "scale", (("fitting", "as it fits"), ("decibel", "dB"), ("linear", "linear"))),
+        switch("gate", "gate"),
+    ),
+    moves_on=lambda view: True,
+)

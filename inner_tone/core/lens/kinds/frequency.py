@@ -13,10 +13,11 @@ from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.running import is_steady, rate_of, running_clauses
 from inner_tone.core.arrays import Floats
 from inner_tone.core.lens.chart import Axis, Chart, Panel, Role, Trace, rounded
+from inner_tone.core.lens.kinds.wave import cycles_of
+from inner_tone.core.lens.lens import Lens, Options, switch
 from inner_tone.core.lens.source import Against, Played, Source, excerpt
 from inner_tone.core.lens.telling import seen_of, told
-from inner_tone.core.lens.view import FrequencyView
-from inner_tone.core.lens.wave import cycles_of
+from inner_tone.core.lens.view import Cycles, Looking, OneTap
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.port import Port
 from inner_tone.core.units import trimmed
@@ -28,6 +29,15 @@ LEAST_RANGE = 0.01  # of the frequency
 LEAST_TURN_RAD = 0.1
 PHASE_SHARE = 0.6
 REST = "at rest"
+
+
+class FrequencyView(Looking):
+    """How fast the cycle of an oscillator really runs, over some cycles of what moves it or (0) over the moment."""
+
+    kind: Literal["frequency"] = "frequency"
+    taps: OneTap
+    cycles: Cycles = 3
+    phase: bool = True
 
 
 @dataclass(frozen=True)
@@ -73,7 +83,7 @@ def chart(view: FrequencyView, source: Source, against: Against | None) -> Chart
     if run is None:
         said = f"{source.words(tap)} has no cycle of its own: {NONE}"
         return Chart(kind="frequency", taps=[tap], x=PLAIN, panels=[], sentence=said, facts={"claims": ["none"]})
-    other = run_of(against.source, tap) if against and against.tap is None else None
+    other = run_of(against.source, tap) if against else None
     legend = against.legend if against else ""
     held = run.held(view.cycles) if view.cycles else None
     lines = [line(one, held, role, words) for one, role, words in drawn(run, other, source.words(tap), legend)]
@@ -162,3 +172,17 @@ def difference(run: Run, other: Run, legend: str) -> str:
     """Return how far the frequency is moved, against what stands behind."""
     here, there = (float(np.ptp(one.part.frequencies_hz)) if len(one.seen.signal) else 0.0 for one in (run, other))
     return f"Against {legend}: moved over {trimmed(here, 3)} Hz instead of {trimmed(there, 3)} Hz."
+
+
+LENS = Lens(
+    place=6,
+    title="Frequency",
+    view=FrequencyView,
+    chart=chart,
+    needs=lambda view, graph: (*view.taps, *movers_of(graph, view.taps[0])),
+    form=(
+        Options("cycles", "shows", ((1, "1 cycle"), (3, "3"), (8, "8"), (0, "all of it"))),
+        switch("phase", "phase"),
+    ),
+    of_patches=True,
+)

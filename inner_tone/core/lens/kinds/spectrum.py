@@ -1,20 +1,23 @@
 """The spectrum lens: level against frequency, partials with their numbers, a table of them, and the theory."""
 
 from collections.abc import Mapping, Sequence
+from typing import Annotated, Literal
 
 import numpy as np
+from pydantic import Field
 
 from inner_tone.core.analysis import spectrum as analysis
 from inner_tone.core.analysis.excerpt import Excerpt
 from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.spectrum import last_hz, spectrum_clauses
 from inner_tone.core.analysis.sentences.words import note_text, pitch_text
-from inner_tone.core.analysis.spectrum import Partial
+from inner_tone.core.analysis.spectrum import Over, Partial, Window
 from inner_tone.core.arrays import Floats
 from inner_tone.core.lens.chart import Axis, Chart, Mark, Panel, Role, Table, Trace, rounded
+from inner_tone.core.lens.lens import SPAN_FORM, Lens, Options, switch
 from inner_tone.core.lens.source import Against, Source, excerpt, heard
 from inner_tone.core.lens.telling import seen_of, told
-from inner_tone.core.lens.view import SpectrumView
+from inner_tone.core.lens.view import Floor, Spanned, Taps
 from inner_tone.core.modules.theory import ResponseTheory
 from inner_tone.core.units import MINUS, midi_of, trimmed
 
@@ -24,6 +27,18 @@ LEAST_TOLD_DB = 1.0
 AUDIBLE_DB = 36.0
 GONE_DB = 30.0
 SERIES = {"saw": 6.0, "square": 6.0, "triangle": 12.0}
+
+
+class SpectrumView(Spanned):
+    """Level against frequency: of the passage that says most, or over the whole moment."""
+
+    kind: Literal["spectrum"] = "spectrum"
+    taps: Taps
+    floor_db: Floor = -84.0
+    window: Window = "blackman-harris"
+    over: Over = "passage"
+    smooth: Annotated[int, Field(ge=0, le=48, description="The mean over 1/n of an octave; 0 for none.")] = 0
+    theory: bool = False
 
 
 def chart(view: SpectrumView, source: Source, against: Against | None) -> Chart:
@@ -232,3 +247,33 @@ def table(
             row.append(f"{one.level_db - other.level_db:+.1f}".replace("-", "−") if other else "new")
         rows.append([cell.replace("-", MINUS) for cell in row])
     return Table(columns=columns, rows=rows)
+
+
+LENS = Lens(
+    place=2,
+    title="Spectrum",
+    view=SpectrumView,
+    chart=chart,
+    form=(
+        *SPAN_FORM,
+        Options(
+            "over",
+            "of",
+            (("passage", "the passage that says most"), ("mean", "mean of all"), ("peak", "peaks held")),
+        ),
+        Options(
+            "window",
+            "window",
+            (
+                ("blackman-harris", "Blackman-Harris"),
+                ("hann", "Hann"),
+                ("hamming", "Hamming"),
+                ("flat-top", "flat-top"),
+                ("rectangular", "rectangular"),
+            ),
+        ),
+        Options("smooth", "smoothed", ((0, "not"), (12, "1/12"), (6, "1/6"), (3, "1/3")), "octave"),
+        switch("theory", "theory"),
+    ),
+    heard=True,
+)

@@ -1,0 +1,48 @@
+"""Cycles beside each other in words."""
+
+import numpy as np
+
+from inner_tone.core.analysis.cycles import Cycles
+from inner_tone.core.analysis.sentences.clause import Clause
+from inner_tone.core.units import trimmed
+
+ALIKE, CHANGED = 0.02, 0.05  # of a cycle's RMS; a steady saw's cycles, laid out, differ by less than 0.012
+STILL_DB = 0.3
+STILL_CENTS = 8.0  # the course of the pitch is known to some cents
+
+
+def cycle_clauses(found: Cycles) -> list[Clause]:
+    """Return whether cycles are alike in form, breathe in level, and how their lengths differ."""
+    if len(found) < 2:
+        return [Clause("no cycle", "No cycle comes back, so that there is nothing to lay over one another", {})]
+    apart, level_db = float(np.max(found.apart)), float(np.ptp(found.levels_db))
+    cents = 1200.0 * float(np.log2(np.max(found.often_hz) / np.min(found.often_hz)))
+    facts = {"cycles": len(found), "apart": round(apart, 4), "level_db": round(level_db, 2)}
+    return [form_clause(len(found), apart, facts), *level_clause(level_db), *length_clause(found, cents)]
+
+
+def form_clause(count: int, apart: float, facts: dict[str, float]) -> Clause:
+    """Return whether the form of cycles stays."""
+    if apart < ALIKE:
+        return Clause("alike", f"{count} cycles through the moment, alike in form", facts)
+    if apart < CHANGED:
+        return Clause("nearly alike", f"{count} cycles through the moment, alike in form but for a little", facts)
+    share = trimmed(100.0 * apart, 2)
+    text = f"{count} cycles through the moment, and their form changes: by up to {share} % of the first one’s strength"
+    return Clause("form changes", text, facts)
+
+
+def level_clause(level_db: float) -> list[Clause]:
+    """Return how far the level of cycles moves."""
+    if level_db < STILL_DB:
+        return [Clause("level stays", "equally strong", {}, ", ")]
+    return [Clause("breathes", f"they breathe: the strongest is {trimmed(level_db, 2)} dB above the softest")]
+
+
+def length_clause(found: Cycles, cents: float) -> list[Clause]:
+    """Return how far the length of cycles moves."""
+    if cents < STILL_CENTS:
+        return []
+    shortest, longest = (1000.0 / float(one) for one in (np.max(found.often_hz), np.min(found.often_hz)))
+    facts = {"shortest_ms": shortest, "longest_ms": longest}
+    return [Clause("length moves", f"each lasts from {trimmed(shortest, 4)} to {trimmed(longest, 4)} ms", facts)]

@@ -1,0 +1,1 @@
+"""The lenses, each in a file of its own that says all about it; its name is that of its file."""
