@@ -43,6 +43,14 @@ class ClaimTest(unittest.TestCase):
             found, _ = self.claims(tone(chance.uniform(60, 700) * TIMES, chance))
             self.assertEqual(found, {"alike", "level stays"}, seed)
 
+    def test_note_of_a_key_at_one_pitch_has_cycles_of_one_length(self) -> None:
+        for seed in range(SEEDS):
+            chance = Random(seed)
+            opened = np.clip(TIMES / chance.uniform(0.005, 0.2), 0, 1) * np.clip((1.2 - TIMES) / 0.2, 0, 1)
+            found, _ = self.claims(tone(chance.uniform(35, 400) * TIMES, chance) * opened)
+            self.assertNotIn("length moves", found, seed)
+            self.assertNotIn("form changes", found, seed)
+
     def test_tremolo_breathes_and_keeps_its_form(self) -> None:
         for seed in range(SEEDS):
             chance = Random(seed)

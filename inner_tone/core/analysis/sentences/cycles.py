@@ -8,7 +8,7 @@ from inner_tone.core.units import trimmed
 
 ALIKE, CHANGED = 0.02, 0.05  # of a cycle's RMS; a steady saw's cycles, laid out, differ by less than 0.012
 STILL_DB = 0.3
-STILL_CENTS = 8.0  # the course of the pitch is known to some cents
+STILL_CENTS = 4.0
 
 
 def cycle_clauses(found: Cycles) -> list[Clause]:
@@ -45,4 +45,8 @@ def length_clause(found: Cycles, cents: float) -> list[Clause]:
         return []
     shortest, longest = (1000.0 / float(one) for one in (np.max(found.often_hz), np.min(found.often_hz)))
     facts = {"shortest_ms": shortest, "longest_ms": longest}
-    return [Clause("length moves", f"each lasts from {trimmed(shortest, 4)} to {trimmed(longest, 4)} ms", facts)]
+    return [
+        Clause(
+            "length moves", f"the shortest lasts {trimmed(shortest, 4)} ms, the longest {trimmed(longest, 4)}", facts
+        )
+    ]
