@@ -33,12 +33,18 @@ def describe(app: FastAPI) -> None:
 
     def openapi() -> dict[str, Any]:
         if app.openapi_schema is None:
-            for operations in written()["paths"].values():
+            document = written()
+            shared = document["components"].setdefault("responses", {})
+            for operations in document["paths"].values():
                 for operation in operations.values():
                     for status in WORDS:
-                        content = operation["responses"][f"{status}"]["content"]
-                        if "application/json" in content:  # what people open answers with a page
-                            content[MEDIA_TYPE] = content.pop("application/json")
+                        refusal = operation["responses"][f"{status}"]
+                        if "application/json" not in refusal["content"]:
+                            continue  # what people open answers with a page
+                        refusal["content"][MEDIA_TYPE] = refusal["content"].pop("application/json")
+                        name = f"Refusal{status}"
+                        if shared.setdefault(name, refusal) == refusal:
+                            operation["responses"][f"{status}"] = {"$ref": f"#/components/responses/{name}"}
         return written()
 
     app.openapi = openapi  # type: ignore[method-assign]

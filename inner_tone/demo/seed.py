@@ -1,6 +1,6 @@
 """Puts the demo lessons into a database that has none yet, and the accounts that own and follow them."""
 
-from sqlalchemy import select, update
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from inner_tone.api.accounts import DemoAccount
@@ -8,7 +8,7 @@ from inner_tone.core.lesson.lesson import Start
 from inner_tone.demo import bell, evening, fog, foghorn
 from inner_tone.store import accounts, editions, lessons, series
 from inner_tone.store.database import Sessions
-from inner_tone.store.models import Account, KeptSection, Lesson, now
+from inner_tone.store.models import Account, Lesson, now
 
 MAREN = DemoAccount(sign_in="maren", name="Maren Holt", role="educator", password="harbour light")
 JONAS = DemoAccount(sign_in="jonas", name="Jonas Lind", role="learner", password="harbour bell")
@@ -27,7 +27,6 @@ def seed(sessions: Sessions) -> None:
     """Add the demo lessons, once: what is changed or deleted later stays so."""
     with sessions.begin() as session:
         maren, _ = (present(session, one) for one in ACCOUNTS)
-        take_over(session, maren)
         if session.scalar(select(Lesson.id).limit(1)) is None:
             horn = harbour(session, maren)
             evening.put_in(session, maren, horn, foghorn.LESSON)
@@ -52,11 +51,3 @@ def present(session: Session, demo: DemoAccount) -> Account:
     """Return an account of the demo, made if it is not there yet."""
     found = accounts.account_called(session, demo.sign_in)
     return found or accounts.create_account(session, demo.sign_in, demo.name, demo.role, demo.password)
-
-
-def take_over(session: Session, educator: Account) -> None:
-    """Give an educator what the demo had before it had accounts."""
-    earlier = accounts.account_called(session, "earlier")
-    if earlier is not None:
-        for table in (Lesson, KeptSection):
-            session.execute(update(table).where(table.owner_id == earlier.id).values(owner_id=educator.id))

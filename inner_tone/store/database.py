@@ -6,6 +6,7 @@ from alembic import command
 from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
+from alembic.util import CommandError
 from sqlalchemy import Engine, create_engine, text
 from sqlalchemy.exc import ArgumentError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
@@ -30,10 +31,10 @@ def connect(url: str) -> Engine:
         raise DatabaseError(f"That is not the address of a database, which reads like {example}.") from error
 
 
-def migrate(engine: Engine, revision: str = "head") -> None:
-    """Apply the migrations that are missing, up to one; two that start at once do not get in each other's way.
+def migrate(engine: Engine) -> None:
+    """Apply the migrations that are missing; two that start at once do not get in each other's way.
 
-    Raises DatabaseError if the database does not answer.
+    Raises DatabaseError if the database does not answer, or is none that these migrations have made.
     """
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
@@ -46,7 +47,13 @@ def migrate(engine: Engine, revision: str = "head") -> None:
     with engine.begin() as connection:
         connection.execute(text("SELECT pg_advisory_xact_lock(:key)"), {"key": MIGRATION_LOCK})
         config.attributes["connection"] = connection
-        command.upgrade(config, revision)
+        try:
+            command.upgrade(config, "head")
+        except CommandError as error:
+            raise DatabaseError(
+                f"The database “{engine.url.database}” was made by a version that this one does not know."
+                " Export its lessons there, and import them here."
+            ) from error
 
 
 def is_current(session: Session) -> bool:

@@ -24,11 +24,10 @@ SEEDS = 12
 def tone(turns: Floats, chance: Random) -> Floats:
     """Return a wave of some partials by chance, of which each turn is a cycle."""
     parts = [(chance.uniform(0.2, 1.0) / k, chance.uniform(0, 6.28)) for k in range(1, 9)]
-    found: Floats = sum(
-        (level * np.sin(2 * np.pi * k * turns + phase) for k, (level, phase) in enumerate(parts, 1)),
-        start=np.zeros(len(turns)),
-    )
-    return 0.5 * found / np.max(np.abs(found))
+    found = np.zeros(len(turns))
+    for k, (level, phase) in enumerate(parts, 1):
+        found += level * np.sin(2 * np.pi * k * turns + phase)
+    return np.asarray(0.5 * found / np.max(np.abs(found)))
 
 
 class ClaimTest(unittest.TestCase):

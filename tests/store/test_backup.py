@@ -9,7 +9,7 @@ from sqlalchemy import Engine, select, text
 from inner_tone.demo.seed import MAREN
 from inner_tone.store import accounts, answers, lessons
 from inner_tone.store.backup import MADE_AGAIN, BackupError, backup, restore
-from inner_tone.store.database import connect, is_current, migrate, sessions
+from inner_tone.store.database import connect, is_current, sessions
 from inner_tone.store.models import Lesson
 from tests.support.command import run_here
 from tests.support.database import DEMO, fresh_url
@@ -63,18 +63,6 @@ class BackupTest(unittest.TestCase):
             self.assertTrue(is_current(session))
             number = session.scalar(text("SELECT nextval(pg_get_serial_sequence('step_history', 'id'))"))
             self.assertGreater(number or 0, len(before["public.step_history"]), "numbers go on where they were")
-
-    def test_what_an_older_version_wrote_is_brought_up_to_date(self) -> None:
-        old, file, new = fresh_url(), self.folder / "old.backup", fresh_url()
-        engine = connect(old)
-        self.addCleanup(engine.dispose)
-        migrate(engine, "0012")
-        backup(old, file)
-        restore(new, file)
-        fresh = connect(new)
-        self.addCleanup(fresh.dispose)
-        with sessions(fresh).begin() as session:
-            self.assertTrue(is_current(session))
 
     def test_what_cannot_be_done_is_said_and_changes_nothing(self) -> None:
         file = self.folder / "harbour.backup"

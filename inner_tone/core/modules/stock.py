@@ -73,11 +73,6 @@ def bring(sounds: Mapping[str, Samples]) -> None:
             _brought[key] = samples
 
 
-def forget_all() -> None:
-    """Forget every sound that was brought, as a process that has just begun."""
-    _brought.clear()
-
-
 def lacking(sounds: Iterable[str]) -> set[str]:
     """Return the keys of those sounds that are not in the stock."""
     return {key for sound in sounds if (key := key_of(sound)) and key not in _brought}
