@@ -13,7 +13,7 @@ import { EndForm } from "./EndForm";
 import { Entry } from "./Entry";
 import { Mine } from "./Mine";
 import { signOut, signOutEverywhere } from "./signOut";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 
 /** One's own account: who one is, where one is signed in, and another password. */
 export function AccountScreen() {

@@ -3,7 +3,7 @@ import { type SubmitEvent, useState } from "react";
 
 import { client, got } from "../api/client";
 import { counted } from "../ui/counted";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 import { Entry } from "./Entry";
 import { signedOut } from "./signOut";
 

@@ -2,7 +2,7 @@ import { type SubmitEvent, useState } from "react";
 
 import { client, got, type Session } from "../api/client";
 import { changeSession } from "../api/queries";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 import { Segments } from "../ui/Segments";
 import { Entry } from "./Entry";
 

@@ -1,6 +1,6 @@
 import { useRef, useState } from "react";
 
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "./messageOf";
 import { client, got, type Job } from "./client";
 
 /** Waits until a job has ended, and tells how much of it is done, 0 to 1; throws what it has failed of. */

@@ -1,4 +1,4 @@
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "./messageOf";
 
 /** How it stands with something that is kept on the server. */
 export type KeptState =

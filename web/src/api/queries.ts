@@ -1,6 +1,6 @@
 import { QueryClient, useQuery } from "@tanstack/react-query";
 
-import { useSettled } from "../ui/useSettled";
+import { useSettled } from "./useSettled";
 import {
   ApiError,
   carryToken,

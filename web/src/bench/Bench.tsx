@@ -1,6 +1,7 @@
+import type { ReactNode } from "react";
 import { useStore } from "zustand";
 
-import { LiveStrip } from "../live/LiveStrip";
+import { LiveStrip } from "./live/LiveStrip";
 import { Divider } from "../ui/Divider";
 import { Fold } from "../ui/Fold";
 import { Guarded } from "../ui/Guarded";
@@ -8,7 +9,8 @@ import { Notice } from "../ui/Notice";
 import { type Pane, useRoom } from "../ui/room";
 import { useKeys } from "../ui/useKeys";
 import { BenchBar } from "./BenchBar";
-import { BenchContext, type BenchProps, useBench } from "./BenchContext";
+import { MarkingContext } from "../marks/marking";
+import { BenchContext, type BenchProps, type BenchView, useBench } from "./BenchContext";
 import { BenchFoot } from "./BenchFoot";
 import { BenchMap } from "./BenchMap";
 import { BenchNotes } from "./BenchNotes";
@@ -26,6 +28,16 @@ function Foot() {
   return phase === "starting" || phase === "on" || phase === "lost" ? <LiveStrip /> : <Transport />;
 }
 
+/** What all parts of a bench read. */
+function Shared({ view, children }: { view: BenchView; children: ReactNode }) {
+  const { marks, onMarks } = view;
+  return (
+    <BenchContext value={view}>
+      <MarkingContext value={{ marks, onMarks }}>{children}</MarkingContext>
+    </BenchContext>
+  );
+}
+
 /** The place where the patch is: the map, the lenses, the selected module, and the playing. */
 export function Bench(props: BenchProps) {
   const view = useBenchView(props);
@@ -35,7 +47,7 @@ export function Bench(props: BenchProps) {
   const footRow = state.wide || foot === 0 ? "" : ` min(${foot}px, 70%)`;
   useKeys(keyTable(view.commands));
   return (
-    <BenchContext value={view}>
+    <Shared view={view}>
       <div
         data-render={view.now.data?.key}
         data-behind={view.late}
@@ -103,6 +115,6 @@ export function Bench(props: BenchProps) {
           </Guarded>
         ))}
       <BenchNotes />
-    </BenchContext>
+    </Shared>
   );
 }

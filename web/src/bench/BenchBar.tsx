@@ -2,7 +2,7 @@ import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 
 import { useStore } from "zustand";
 
-import { AgainstList } from "../lenses/AgainstList";
+import { AgainstList } from "./lenses/AgainstList";
 import { useRoom } from "../ui/room";
 import { useBench } from "./BenchContext";
 import { type Command, keyText } from "./commands";

@@ -1,5 +1,5 @@
-import { LensRow } from "../lenses/LensRow";
-import { CompanyPanel } from "../company/CompanyPanel";
+import { LensRow } from "./lenses/LensRow";
+import { CompanyPanel } from "./company/CompanyPanel";
 import { PhrasePanel } from "../phrase/PhrasePanel";
 import { Guarded } from "../ui/Guarded";
 import { useBench } from "./BenchContext";

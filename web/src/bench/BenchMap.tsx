@@ -4,7 +4,7 @@ import type { Edit, Ends, StepMark } from "../api/client";
 import { isSection } from "../api/patch";
 import { followedTap } from "../lenses/views";
 import { PatchMap } from "../map/PatchMap";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 import { useBench } from "./BenchContext";
 import { draggedFile, openedFrom } from "./documents";
 import { heardAs } from "./store";

@@ -2,7 +2,7 @@ import { useState } from "react";
 
 import { FileButton } from "../ui/FileButton";
 import { Panel } from "../ui/Panel";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 import { useBench } from "./BenchContext";
 import { type Opened, openedFrom } from "./documents";
 

@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { ModuleType, Value } from "../api/client";
 import { split, titleOf } from "../api/patch";
 import { rules } from "../api/rules";
-import { MarkField } from "../marks/MarkField";
+import { MarkField } from "./MarkField";
 import { markAt } from "../marks/marks";
 import { NumberEntry } from "../ui/NumberEntry";
 import { useBench } from "./BenchContext";

@@ -5,7 +5,7 @@ import { useLocation, useNavigate } from "react-router";
 import { portTitle } from "../api/patch";
 import { LargeCharts } from "../lenses/LargeCharts";
 import { chartsOf, sentencesOf } from "../lenses/shown";
-import { lensRule } from "../lenses/views";
+import { lensRule } from "../api/rules";
 import { useIsDark } from "../ui/ground";
 import { type Projected as Page, useRoom } from "../ui/room";
 import { useBench } from "./BenchContext";

@@ -4,7 +4,7 @@ import { FilePanel } from "./FilePanel";
 import { GroupPanel } from "./GroupPanel";
 import { KeyList } from "./KeyList";
 import { Palette } from "./Palette";
-import { SoundsPanel } from "../sounds/SoundsPanel";
+import { SoundsPanel } from "./sounds/SoundsPanel";
 import { ReplacePanel } from "./ReplacePanel";
 
 /** What is asked before something is done. */

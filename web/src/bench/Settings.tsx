@@ -18,7 +18,7 @@ import { Bars } from "../ui/Bars";
 import { Ruler } from "../ui/Ruler";
 import { OneOf } from "../ui/OneOf";
 import { Segments } from "../ui/Segments";
-import { SoundField } from "../sounds/SoundField";
+import { SoundField } from "./sounds/SoundField";
 import { useBench } from "./BenchContext";
 import { AddSource, Sources, sourcesOf } from "./Sources";
 

@@ -1,6 +1,6 @@
 import type { Connection, InputType, Module, Patch } from "../api/client";
 import { endsOf, lineKey, portTitle } from "../api/patch";
-import { MarkField } from "../marks/MarkField";
+import { MarkField } from "./MarkField";
 import { useBench } from "./BenchContext";
 import { DepthEntry, ScaleChoice } from "./LineControls";
 

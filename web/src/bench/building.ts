@@ -5,7 +5,7 @@ import { copied, copyModules } from "./clipboard";
 import { type Command, inGroup } from "./commands";
 import { type Doing, perform } from "./commandsOf";
 import { type Selection, selectionOf } from "./selection";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 
 /** What changes the patch, given what is selected. */
 export function building(view: Doing): Command[] {

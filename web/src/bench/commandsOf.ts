@@ -1,6 +1,6 @@
 import type { Edit } from "../api/client";
 import { saveDocument } from "../lenses/files";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 import { fragmentOf } from "./clipboard";
 import { goTo } from "../ui/goTo";
 import { foldFoot, type Projected, useRoom } from "../ui/room";

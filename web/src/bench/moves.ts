@@ -3,7 +3,7 @@ import { createStore, type StoreApi } from "zustand/vanilla";
 import type { Edit, Patch, Phrase, Value } from "../api/client";
 import { withSetting } from "../api/patch";
 import type { Played, StepHistory } from "./history";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 
 /** What edits make of a patch, worked out by the server, and what they were about. */
 export type Worker = (patch: Patch, edits: Edit[]) => Promise<{ patch: Patch; touched: string[] }>;

@@ -1,7 +1,7 @@
 import { useQueries } from "@tanstack/react-query";
 
 import { client, got } from "../api/client";
-import { useSettled } from "../ui/useSettled";
+import { useSettled } from "../api/useSettled";
 
 const SILENT_LUFS = -70;
 const STILL_MS = 400;

@@ -7,7 +7,7 @@ import { Choice } from "../ui/Choice";
 import { DateEntry } from "../ui/DateEntry";
 import { Guarded } from "../ui/Guarded";
 import { Header } from "../ui/Header";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 import { Move } from "../ui/Move";
 import { Notice } from "../ui/Notice";
 import { Failed, Waiting } from "../ui/Waiting";

@@ -2,9 +2,9 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 
 import { type ClassHead, client, got } from "../api/client";
-import { TitleEntry } from "../shelf/TitleEntry";
+import { TitleEntry } from "../ui/TitleEntry";
 import { Header } from "../ui/Header";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 import { Notice } from "../ui/Notice";
 import { Failed, Waiting } from "../ui/Waiting";
 import { spoken, useClasses } from "./classes";

@@ -1,7 +1,7 @@
 import { type SubmitEvent, useState } from "react";
 
 import { client, got } from "../api/client";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 import { refreshJoined } from "./classes";
 
 /** Where one joins a class by its code. */

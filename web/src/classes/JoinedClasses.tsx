@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 
 import { client, got, type Joined } from "../api/client";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 import { Panel } from "../ui/Panel";
 import { calendarDay } from "../ui/times";
 import { refreshJoined, useJoined } from "./classes";

@@ -3,7 +3,7 @@ import { useState } from "react";
 
 import { type Class, client, got } from "../api/client";
 import { LIVE_MS, queries } from "../api/queries";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 
 export const useClasses = () =>
   useQuery({ queryKey: ["classes"], queryFn: () => got(client.GET("/api/classes")), staleTime: 0 });

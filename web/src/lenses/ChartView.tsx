@@ -1,8 +1,8 @@
 import { use, useCallback } from "react";
 
 import type { Chart, LensPlace } from "../api/client";
-import { BenchContext } from "../bench/BenchContext";
-import { LensMarks } from "../marks/LensMarks";
+import { LensMarks } from "./LensMarks";
+import { MarkingContext } from "../marks/marking";
 import { freeNumber, withMark } from "../marks/marks";
 import { Cursor } from "./Cursor";
 import { drawChart } from "./draw";
@@ -34,7 +34,7 @@ function PlottedChart({ chart, name, zoom = 1 }: Props) {
     [chart, zoom],
   );
   const { canvas, size } = usePlot(draw);
-  const bench = use(BenchContext);
+  const marking = use(MarkingContext);
   const fields = fieldsOf(chart, size, zoom);
   const first = fields[0];
   const last = fields.at(-1);
@@ -45,8 +45,8 @@ function PlottedChart({ chart, name, zoom = 1 }: Props) {
     const { x, y } = readingAt(field, at, height);
     const level = field.panel.raster ? field.y.invert(height) : y;
     const place: LensPlace = { kind: "lens", lens: chart.kind, tap: tap ?? "", x, y: level ?? null };
-    const number = bench && freeNumber(bench.marks ?? []);
-    if (number !== undefined) bench?.onMarks?.(withMark(bench.marks ?? [], place, { number }));
+    const number = marking && freeNumber(marking.marks ?? []);
+    if (number !== undefined) marking?.onMarks?.(withMark(marking.marks ?? [], place, { number }));
   };
   const fieldAt = (height: number) => fields.find((one) => height <= one.frame.bottom) ?? last;
   return (
@@ -55,8 +55,8 @@ function PlottedChart({ chart, name, zoom = 1 }: Props) {
       frame={{ ...first.frame, bottom: last.frame.bottom }}
       stops={stopsOf(first)}
       zoom={zoom}
-      onMark={bench?.onMarks && tap !== undefined ? mark : undefined}
-      beside={<LensMarks chart={chart} marks={bench?.marks} fields={fields} zoom={zoom} />}
+      onMark={marking?.onMarks && tap !== undefined ? mark : undefined}
+      beside={<LensMarks chart={chart} marks={marking?.marks} fields={fields} zoom={zoom} />}
       read={(at, height, pinned) => {
         const field = fieldAt(height);
         const here = readingAt(field, at, height);

@@ -3,7 +3,7 @@ import type { ReactNode } from "react";
 import type { Chart } from "../api/client";
 import { ChartView } from "./ChartView";
 import { Legends } from "./Legends";
-import { lensRule } from "./views";
+import { lensRule } from "../api/rules";
 
 interface Props {
   charts: Chart[];

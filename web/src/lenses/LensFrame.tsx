@@ -4,7 +4,7 @@ import type { ReactNode } from "react";
 import type { Chart } from "../api/client";
 import { Choice } from "../ui/Choice";
 import { hasManyLegends, Legends } from "./Legends";
-import { type Kind, KINDS, lensRule } from "./views";
+import { type Kind, KINDS, lensRule } from "../api/rules";
 
 export interface TapChoice {
   tap: string;

@@ -4,7 +4,7 @@ import type { LensWish, RulerType } from "../api/client";
 import type { FormRow } from "../api/rules";
 import { NumberEntry } from "../ui/NumberEntry";
 import { Segments } from "../ui/Segments";
-import { lensRule } from "./views";
+import { lensRule } from "../api/rules";
 
 interface Props {
   view: LensWish;

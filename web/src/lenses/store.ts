@@ -2,17 +2,8 @@ import { createContext, useContext, useEffect } from "react";
 import { createStore, type StoreApi, useStore } from "zustand";
 
 import type { LensPlace, LensWish, Moment, Plate, StepLenses } from "../api/client";
-import {
-  type Against,
-  type Kind,
-  KINDS,
-  lensRule,
-  newSlot,
-  type Counterpart,
-  type Heard,
-  type Slot,
-  USUAL,
-} from "./views";
+import { type Against, newSlot, type Counterpart, type Heard, type Slot } from "./views";
+import { type Kind, KINDS, lensRule, USUAL } from "../api/rules";
 
 export const MOST_SLOTS = 3;
 

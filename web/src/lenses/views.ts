@@ -2,23 +2,10 @@
 
 import type { Behind, LensWish, Patch, Phrase } from "../api/client";
 import { type Catalogue, mainOutput, outputModule, outputOf, split } from "../api/patch";
-import { type LensRule, rules } from "../api/rules";
+import { type Kind, lensRule } from "../api/rules";
 
-export type Kind = LensWish["kind"];
 type View<K extends Kind> = Extract<LensWish, { kind: K }>;
 type Settings = { [K in Kind]?: globalThis.Partial<View<K>> };
-
-const LENSES = new Map(rules.lenses.map((rule) => [rule.kind, rule]));
-export const KINDS: Kind[] = rules.lenses.map((rule) => rule.kind);
-/** The lenses of a step that has none of its own. */
-export const USUAL = KINDS.slice(0, 2);
-
-/** What the core says of a kind of lens, or of the first one. */
-export function lensRule(kind: Kind | undefined = KINDS[0]): LensRule {
-  const rule = kind && LENSES.get(kind);
-  if (!rule) throw new Error(`There is no lens ${kind ?? "at all"}.`);
-  return rule;
-}
 
 /** A place for a lens: which one stands there, what it listens to, and how each kind is set. */
 export interface Slot {

@@ -5,7 +5,7 @@ import { client, got, type Lesson } from "../api/client";
 import { showLesson } from "../api/queries";
 import { Panel } from "../ui/Panel";
 import { drafts } from "./drafts";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 
 /** What a lesson says of itself, and whether it opens with the sound that it is heading for. */
 export function AboutPanel({ lesson, onClose }: { lesson: Lesson; onClose: () => void }) {

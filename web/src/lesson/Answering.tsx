@@ -1,7 +1,7 @@
 import { type SubmitEvent, useState } from "react";
 
 import { client, got, type Question } from "../api/client";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 import { dayAndTime } from "../ui/times";
 
 /** A question of a learner's, and the place where the educator answers it. */

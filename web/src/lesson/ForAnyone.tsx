@@ -4,7 +4,7 @@ import { useState } from "react";
 import { client, got, type Lesson } from "../api/client";
 import { ended } from "../api/jobs";
 import { queries } from "../api/queries";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 
 /** A lesson for anyone: the edition that is open, its link, and where it is opened and withdrawn. */
 export function ForAnyone({ lesson, newest }: { lesson: Lesson; newest: number }) {

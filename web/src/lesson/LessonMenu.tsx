@@ -10,7 +10,7 @@ import { LearnersPanel } from "./LearnersPanel";
 import { PublishPanel } from "./PublishPanel";
 import { SharePanel } from "./SharePanel";
 import { undoLast } from "./steps";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 
 type Shown = "about" | "hand-out" | "share" | "publish" | "editions" | "learners";
 

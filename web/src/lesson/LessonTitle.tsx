@@ -2,7 +2,7 @@ import { useState } from "react";
 
 import { client, got, type Lesson } from "../api/client";
 import { refreshLesson, showLesson } from "../api/queries";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 
 interface Props {
   lesson: Lesson;

@@ -2,7 +2,7 @@ import { type ClipboardEvent, type DragEvent, type RefObject, useRef, useState }
 
 import { ActionMenu } from "../ui/ActionMenu";
 import { FileButton } from "../ui/FileButton";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 import type { Fields } from "./fields";
 import { type OnLink, Prose } from "./Prose";
 import { imagesIn, imageText, markdownOf } from "./takeIn";

@@ -6,7 +6,7 @@ import { ChartPicture } from "../lenses/ChartView";
 import { type PictureFormat, savePicture } from "../lenses/files";
 import { Projector } from "../lenses/Projector";
 import { type Action, ActionMenu } from "../ui/ActionMenu";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 
 interface Writing {
   patch: Patch;

@@ -5,7 +5,7 @@ import { Link } from "react-router";
 import { client, type Concern, got, type Lesson } from "../api/client";
 import { ended, stop } from "../api/jobs";
 import { refreshEditions, refreshLesson, shownLesson, useEditions } from "../api/queries";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 import { Panel } from "../ui/Panel";
 import { drafts } from "./drafts";
 import { PublishSteps } from "./PublishSteps";

@@ -3,7 +3,7 @@ import { type SubmitEvent, useState } from "react";
 
 import { client, got, type Lesson, type Share } from "../api/client";
 import { queries } from "../api/queries";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 import { Panel } from "../ui/Panel";
 import { Segments } from "../ui/Segments";
 

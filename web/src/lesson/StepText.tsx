@@ -2,7 +2,7 @@ import type { KeyboardEvent, ReactNode } from "react";
 
 import type { Step, StepContent } from "../api/client";
 import type { Catalogue } from "../api/patch";
-import { MarkList } from "../marks/MarkList";
+import { MarkList } from "./MarkList";
 import { AimChoice } from "./AimChoice";
 import { useFields } from "./fields";
 import { Instructions } from "./Instructions";

@@ -4,7 +4,7 @@ import { client, type FoundStep, got, type Lesson, type StepContent } from "../a
 import { useSearch } from "../api/queries";
 import { Panel } from "../ui/Panel";
 import { Excerpt } from "./Excerpt";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 
 interface Props {
   lesson: Lesson;

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 
 import { client, got, type StepContent, type TextLink } from "../api/client";
-import { useSettled } from "../ui/useSettled";
+import { useSettled } from "../api/useSettled";
 
 const MOST_REMEDIES = 8;
 const CODE = /(```[\s\S]*?(?:```|$)|`[^`\n]*`)/;

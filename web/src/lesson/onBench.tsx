@@ -1,7 +1,8 @@
 import type { Lesson, Step, StepContent } from "../api/client";
 import type { Catalogue } from "../api/patch";
 import type { BenchProps } from "../bench/BenchContext";
-import { type Counterpart, USUAL } from "../lenses/views";
+import { type Counterpart } from "../lenses/views";
+import { USUAL } from "../api/rules";
 import { ownSoundsIn } from "../sounds/sounds";
 import { useRoom } from "../ui/room";
 import type { OnLink } from "./Prose";

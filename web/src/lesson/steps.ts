@@ -7,7 +7,7 @@ import { refreshLesson, showLesson, shownLesson } from "../api/queries";
 import { changeOf, drafts } from "./drafts";
 import { textHistoryOf } from "./textHistory";
 import { noteQuestions } from "./questions";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 
 /** What is to be said of what was done, and what can be taken back of it. */
 export interface Notes {

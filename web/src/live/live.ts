@@ -10,7 +10,7 @@ import {
   type Phrase,
 } from "../api/client";
 import { settingsSince } from "../api/patch";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 import type { FromLine, ToLine } from "./line.worker";
 import outputAddress from "./output.worklet.ts?worker&url";
 

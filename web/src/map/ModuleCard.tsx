@@ -2,7 +2,7 @@ import type { KeyboardEvent, MouseEvent, PointerEvent } from "react";
 
 import type { Measure, Module, StepMark } from "../api/client";
 import { type Catalogue, titleOf } from "../api/patch";
-import { NumberOnMap } from "../marks/MapMarks";
+import { NumberOnMap } from "./MapMarks";
 import { CardFace, kindText, levelText } from "./CardFace";
 import type { Size } from "./grid";
 import type { Card, Detail } from "./layout";

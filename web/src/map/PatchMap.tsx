@@ -11,14 +11,7 @@ import { type Heard, ModuleCard } from "./ModuleCard";
 import { sectionsAround, type Shown, shownMeasure, shownOf } from "./sections";
 import { useLayouts } from "./useLayouts";
 import { useSize, useView } from "./useView";
-import {
-  markOfCard,
-  markOfLine,
-  NumberOnMap,
-  numbersOnLines,
-  PurposeOnMap,
-  purposesOf,
-} from "../marks/MapMarks";
+import { markOfCard, markOfLine, NumberOnMap, numbersOnLines, PurposeOnMap, purposesOf } from "./MapMarks";
 import { Wire } from "./Wire";
 
 /** What can be done with the map from outside: by keys and by buttons. */

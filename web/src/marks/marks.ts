@@ -3,7 +3,7 @@
 import type { LensPlace, MarkPlace, Patch, StepMark } from "../api/client";
 import { type Catalogue, inputOf, portTitle, titleOf } from "../api/patch";
 import { rules } from "../api/rules";
-import { lensRule } from "../lenses/views";
+import { lensRule } from "../api/rules";
 import { trimmed, withUnit } from "../ui/units";
 
 /** What a place is known by. */

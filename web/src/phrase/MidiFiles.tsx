@@ -4,7 +4,7 @@ import { client, got, type Midi, type Phrase, sentAs } from "../api/client";
 import { saveMidi } from "../lenses/files";
 import { FileButton } from "../ui/FileButton";
 import { Panel } from "../ui/Panel";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 
 interface Props {
   phrase: Phrase;

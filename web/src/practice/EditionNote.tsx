@@ -3,7 +3,7 @@ import { Link, useNavigate } from "react-router";
 
 import { client, got, type Lesson } from "../api/client";
 import { refreshPractice } from "../api/queries";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 
 /** Says which edition of a lesson this is where there is a choice: a newer one, a shorter one. */
 export function EditionNote({ lesson, place }: { lesson: Lesson; place: number }) {

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { client, got, type PlayedSound, sentAs } from "../api/client";
 import { FileButton } from "../ui/FileButton";
 import { Listening } from "../ui/Listening";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 import { dayAndTime } from "../ui/times";
 import { useMicrophone } from "../ui/useMicrophone";
 import { refreshOwn } from "./attempts";

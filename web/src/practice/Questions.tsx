@@ -1,7 +1,7 @@
 import { type SubmitEvent, useState } from "react";
 
 import { client, got, type Question } from "../api/client";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 import { dayAndTime } from "../ui/times";
 import { refreshOwn } from "./attempts";
 

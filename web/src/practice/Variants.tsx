@@ -3,7 +3,7 @@ import { type ReactNode, useState } from "react";
 import { type Attempt, client, got, type Lesson, type OwnBench, type Patch, type Step } from "../api/client";
 import { queries } from "../api/queries";
 import { ActionMenu } from "../ui/ActionMenu";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 import { attempts, refreshOwn, useMade } from "./attempts";
 import { begun } from "./OwnStep";
 

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 
 import { type Advice, client } from "../api/client";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 
 const LOOK_EVERY_MS = 300;
 

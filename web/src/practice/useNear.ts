@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 
 import { client, got, type Hint, type Near, type Patch } from "../api/client";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 import { refreshStandings } from "./attempts";
 
 const SHOW_PAUSE_MS = 900;

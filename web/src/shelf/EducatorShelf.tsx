@@ -2,7 +2,7 @@ import { useState } from "react";
 
 import { client, got, type LessonRow } from "../api/client";
 import { refreshShelf, useLessons, usePublished, useSeriesList } from "../api/queries";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 import { Guarded } from "../ui/Guarded";
 import { Notice } from "../ui/Notice";
 import { InOrder } from "./InOrder";

@@ -3,9 +3,9 @@ import { useNavigate } from "react-router";
 
 import { client, got, type LessonRow } from "../api/client";
 import { useTemplates } from "../api/queries";
-import { TitleEntry } from "./TitleEntry";
+import { TitleEntry } from "../ui/TitleEntry";
 import { Choice } from "../ui/Choice";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 
 const FROM = "from ";
 

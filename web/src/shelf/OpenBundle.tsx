@@ -5,7 +5,7 @@ import { type BundledLesson, type BundlePreview, client, got, sentAs } from "../
 import { refreshShelf } from "../api/queries";
 import { counted } from "../ui/counted";
 import { FileButton } from "../ui/FileButton";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 import { Panel } from "../ui/Panel";
 
 /** Opens a bundle: a lesson in one file, from here or from another town. What it would bring is shown before. */

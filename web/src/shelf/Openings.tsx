@@ -2,7 +2,7 @@ import { useNavigate } from "react-router";
 
 import { client, got } from "../api/client";
 import { useTemplates } from "../api/queries";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 
 /** What an educator without a lesson is invited to: openings that can be heard at once, each begun with one press. */
 export function Openings({ onFailure }: { onFailure: (message: string) => void }) {

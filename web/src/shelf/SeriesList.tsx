@@ -2,8 +2,8 @@ import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 
 import { client, got, type Series } from "../api/client";
-import { TitleEntry } from "./TitleEntry";
-import { messageOf } from "../ui/messageOf";
+import { TitleEntry } from "../ui/TitleEntry";
+import { messageOf } from "../api/messageOf";
 
 interface Props {
   series: Series[];

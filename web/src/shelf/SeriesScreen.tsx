@@ -8,12 +8,12 @@ import { Guarded } from "../ui/Guarded";
 import { Header } from "../ui/Header";
 import { Choice } from "../ui/Choice";
 import { MakingState } from "../ui/MakingState";
-import { messageOf } from "../ui/messageOf";
+import { messageOf } from "../api/messageOf";
 import { Move } from "../ui/Move";
 import { Notice } from "../ui/Notice";
 import { Failed, Waiting } from "../ui/Waiting";
 import { LessonLink } from "./LessonLink";
-import { TitleEntry } from "./TitleEntry";
+import { TitleEntry } from "../ui/TitleEntry";
 
 /** A series on its own page: its lessons in order, each starting where the one before ends. */
 export function SeriesScreen() {

@@ -1,7 +1,7 @@
 import { useRef, useState } from "react";
 
-import { record, type Recording } from "../practice/record";
-import { messageOf } from "./messageOf";
+import { record, type Recording } from "./record";
+import { messageOf } from "../api/messageOf";
 
 export const LONGEST_S = 60;
 const SILENCE = 0.003;

@@ -1,22 +1,23 @@
 import { type CSSProperties, useState } from "react";
 
-import type { Chart, LensWish, Patch, Recipe } from "../api/client";
-import { type Catalogue, portTitle } from "../api/patch";
-import { type BenchView, useBench } from "../bench/BenchContext";
-import { type Action, ActionMenu } from "../ui/ActionMenu";
-import { Guarded } from "../ui/Guarded";
-import { useRoom } from "../ui/room";
-import { useLate } from "../ui/useLate";
-import { ChartView } from "./ChartView";
-import { savePicture, type PictureFormat, saveSound } from "./files";
-import { FOLLOW, LensFrame, type TapChoice } from "./LensFrame";
-import { LensSettings } from "./LensSettings";
-import { PartialTable } from "./PartialTable";
-import { chartsOf, sentencesOf } from "./shown";
-import { MOST_SLOTS } from "./store";
+import type { Chart, LensWish, Patch, Recipe } from "../../api/client";
+import { type Catalogue, portTitle } from "../../api/patch";
+import { type BenchView, useBench } from "../BenchContext";
+import { type Action, ActionMenu } from "../../ui/ActionMenu";
+import { Guarded } from "../../ui/Guarded";
+import { useRoom } from "../../ui/room";
+import { useLate } from "../../ui/useLate";
+import { ChartView } from "../../lenses/ChartView";
+import { savePicture, type PictureFormat, saveSound } from "../../lenses/files";
+import { FOLLOW, LensFrame, type TapChoice } from "../../lenses/LensFrame";
+import { LensSettings } from "../../lenses/LensSettings";
+import { PartialTable } from "../../lenses/PartialTable";
+import { chartsOf, sentencesOf } from "../../lenses/shown";
+import { MOST_SLOTS } from "../../lenses/store";
 import { StripPanel } from "./StripPanel";
-import { lensRule, type Slot } from "./views";
-import { messageOf } from "../ui/messageOf";
+import { type Slot } from "../../lenses/views";
+import { lensRule } from "../../api/rules";
+import { messageOf } from "../../api/messageOf";
 
 /** The lenses, side by side. */
 export function LensRow() {

@@ -1,5 +1,5 @@
-import { useBench } from "../bench/BenchContext";
-import type { InCompany as How } from "../bench/store";
+import { useBench } from "../BenchContext";
+import type { InCompany as How } from "../store";
 
 const WAYS: [how: How, word: string, title: string][] = [
   ["alone", "Alone", "The sound alone (F)"],

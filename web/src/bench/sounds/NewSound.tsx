@@ -1,15 +1,15 @@
 import { useState } from "react";
 
-import type { SamplerSound } from "../api/client";
-import { isSound, titleOf } from "../api/patch";
-import { useBench } from "../bench/BenchContext";
-import { Choice } from "../ui/Choice";
-import { FileButton } from "../ui/FileButton";
-import { Listening } from "../ui/Listening";
-import { messageOf } from "../ui/messageOf";
-import { useMicrophone } from "../ui/useMicrophone";
-import { AboutFields } from "./AboutFields";
-import { type About, type Made, make, send } from "./sounds";
+import type { SamplerSound } from "../../api/client";
+import { isSound, titleOf } from "../../api/patch";
+import { useBench } from "../BenchContext";
+import { Choice } from "../../ui/Choice";
+import { FileButton } from "../../ui/FileButton";
+import { Listening } from "../../ui/Listening";
+import { messageOf } from "../../api/messageOf";
+import { useMicrophone } from "../../ui/useMicrophone";
+import { AboutFields } from "../../sounds/AboutFields";
+import { type About, type Made, make, send } from "../../sounds/sounds";
 
 /** Of what a sound is to be made, and what it could be called. */
 interface Origin {

@@ -1,8 +1,8 @@
-import type { CompanyPart, Phrase, RulerType } from "../api/client";
-import { useBench } from "../bench/BenchContext";
-import { NumberEntry } from "../ui/NumberEntry";
-import { Ruler } from "../ui/Ruler";
-import { noteName, trimmed } from "../ui/units";
+import type { CompanyPart, Phrase, RulerType } from "../../api/client";
+import { useBench } from "../BenchContext";
+import { NumberEntry } from "../../ui/NumberEntry";
+import { Ruler } from "../../ui/Ruler";
+import { noteName, trimmed } from "../../ui/units";
 import { AddPart } from "./AddPart";
 
 const LEVEL: RulerType = { low: -60, high: 12, default: 0, unit: "dB", step: 0.5, travel: "linear" };

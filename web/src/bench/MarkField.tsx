@@ -2,10 +2,10 @@ import { useState } from "react";
 
 import type { MarkPlace } from "../api/client";
 import { rules } from "../api/rules";
-import { useBench } from "../bench/BenchContext";
-import { lighting } from "./lit";
-import { freeNumber, markAt, withMark } from "./marks";
-import { MarkNumber } from "./MarkNumber";
+import { useBench } from "./BenchContext";
+import { lighting } from "../marks/lit";
+import { freeNumber, markAt, withMark } from "../marks/marks";
+import { MarkNumber } from "../marks/MarkNumber";
 
 interface Props {
   at: MarkPlace;

@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { client, type CompanyPart, got } from "../api/client";
-import { useLesson, useLessons } from "../api/queries";
-import { Choice } from "../ui/Choice";
+import { client, type CompanyPart, got } from "../../api/client";
+import { useLesson, useLessons } from "../../api/queries";
+import { Choice } from "../../ui/Choice";
 
 interface Props {
   onAdd: (part: CompanyPart) => void;

@@ -1,13 +1,13 @@
 import { useState } from "react";
 
-import { client, got, type SamplerSound } from "../api/client";
-import { titleOf } from "../api/patch";
-import { useBench } from "../bench/BenchContext";
-import { messageOf } from "../ui/messageOf";
-import { Panel } from "../ui/Panel";
+import { client, got, type SamplerSound } from "../../api/client";
+import { titleOf } from "../../api/patch";
+import { useBench } from "../BenchContext";
+import { messageOf } from "../../api/messageOf";
+import { Panel } from "../../ui/Panel";
 import { NewSound } from "./NewSound";
 import { SoundRow } from "./SoundRow";
-import { choosing, keyOf, useSound, useSounds } from "./sounds";
+import { choosing, keyOf, useSound, useSounds } from "../../sounds/sounds";
 
 /** The sounds that samplers can play; one is chosen for a sampler, or for a new one. */
 export function SoundsPanel({ module }: { module?: string | undefined }) {

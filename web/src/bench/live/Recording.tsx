@@ -1,8 +1,8 @@
 import { useEffect, useState } from "react";
 
-import { useBench } from "../bench/BenchContext";
-import { ActionMenu } from "../ui/ActionMenu";
-import type { LiveState } from "./live";
+import { useBench } from "../BenchContext";
+import { ActionMenu } from "../../ui/ActionMenu";
+import type { LiveState } from "../../live/live";
 
 const COUNT_IN = 4;
 const GRIDS: [grid: number, words: string][] = [

@@ -1,17 +1,17 @@
 import { useEffect, useState } from "react";
 import { useStore } from "zustand";
 
-import type { Phrase } from "../api/client";
-import { useBench } from "../bench/BenchContext";
-import { type Control, controlsOf } from "../phrase/controls";
-import { ActionMenu } from "../ui/ActionMenu";
-import { decibels, trimmed, withUnit } from "../ui/units";
-import { useKeys } from "../ui/useKeys";
-import { Keyboard } from "./Keyboard";
-import type { LiveState, Performing } from "./live";
+import type { Phrase } from "../../api/client";
+import { useBench } from "../BenchContext";
+import { type Control, controlsOf } from "../../phrase/controls";
+import { ActionMenu } from "../../ui/ActionMenu";
+import { decibels, trimmed, withUnit } from "../../ui/units";
+import { useKeys } from "../../ui/useKeys";
+import { Keyboard } from "../../live/Keyboard";
+import type { LiveState, Performing } from "../../live/live";
 import { Recording } from "./Recording";
-import { useInput } from "./useInput";
-import { useLetters } from "./useLetters";
+import { useInput } from "../../live/useInput";
+import { useLetters } from "../../live/useLetters";
 
 const USUAL_PITCH = 48;
 const PERFORMED: Record<Performing, string> = {

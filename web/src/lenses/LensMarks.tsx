@@ -1,8 +1,8 @@
 import type { Chart, LensPlace, StepMark } from "../api/client";
-import type { Field } from "../lenses/frames";
-import { lighting } from "./lit";
-import { numbered } from "./marks";
-import { MarkNumber } from "./MarkNumber";
+import type { Field } from "./frames";
+import { lighting } from "../marks/lit";
+import { numbered } from "../marks/marks";
+import { MarkNumber } from "../marks/MarkNumber";
 
 /** How far above its place a number begins, in pixels: what the lens writes there stays to be read. */
 const ABOVE = 42;

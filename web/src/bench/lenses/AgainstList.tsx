@@ -1,7 +1,7 @@
 import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from "@headlessui/react";
 
-import { useBench } from "../bench/BenchContext";
-import { type Against, AGAINST, choicesOf } from "./views";
+import { useBench } from "../BenchContext";
+import { type Against, AGAINST, choicesOf } from "../../lenses/views";
 
 /** What stands behind the lenses. */
 export function AgainstList() {

@@ -1,10 +1,10 @@
 import type { Patch, StepMark } from "../api/client";
 import { lineKey } from "../api/patch";
-import type { Point, Size } from "../map/grid";
-import { LABEL_SIZE } from "../map/labels";
-import type { Layout, Line } from "../map/layout";
-import { readFont, setInto, type Type, widthOf, workFont } from "../map/text";
-import { lighting, useIsLit } from "./lit";
+import type { Point, Size } from "./grid";
+import { LABEL_SIZE } from "./labels";
+import type { Layout, Line } from "./layout";
+import { readFont, setInto, type Type, widthOf, workFont } from "./text";
+import { lighting, useIsLit } from "../marks/lit";
 
 const SIDE = 17;
 const SIZE = 12;

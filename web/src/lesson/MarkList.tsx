@@ -1,10 +1,10 @@
 import type { MarkPlace, Patch, StepMark } from "../api/client";
 import type { Catalogue } from "../api/patch";
-import type { OnLink } from "../lesson/Prose";
-import { lighting } from "./lit";
-import { Purpose } from "./MarkField";
-import { numbered, placeWords, withMark } from "./marks";
-import { MarkNumber } from "./MarkNumber";
+import type { OnLink } from "./Prose";
+import { lighting } from "../marks/lit";
+import { Purpose } from "../bench/MarkField";
+import { numbered, placeWords, withMark } from "../marks/marks";
+import { MarkNumber } from "../marks/MarkNumber";
 
 interface Props {
   marks: StepMark[];

@@ -1,10 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
 
-import { client, got, type Phrase } from "../api/client";
-import { useBench } from "../bench/BenchContext";
-import type { Balance, Player } from "../bench/player";
-import type { InCompany } from "../bench/store";
+import { client, got, type Phrase } from "../../api/client";
+import { useBench } from "../BenchContext";
+import type { Balance, Player } from "../player";
+import type { InCompany } from "../store";
 
 const BALANCES: Record<InCompany, Balance> = {
   alone: { own: 1, others: 0 },

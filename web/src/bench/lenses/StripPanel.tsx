@@ -1,17 +1,17 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { client, got, type LensWish, type Patch, type Recipe, type Value } from "../api/client";
-import { type Catalogue, spoken, titleOf } from "../api/patch";
-import { useBench } from "../bench/BenchContext";
-import type { Touched } from "../bench/store";
-import { Choice } from "../ui/Choice";
-import { Panel } from "../ui/Panel";
-import { Segments } from "../ui/Segments";
-import { ChartPicture } from "./ChartView";
-import { savePicture } from "./files";
-import { Projector } from "./Projector";
-import { messageOf } from "../ui/messageOf";
+import { client, got, type LensWish, type Patch, type Recipe, type Value } from "../../api/client";
+import { type Catalogue, spoken, titleOf } from "../../api/patch";
+import { useBench } from "../BenchContext";
+import type { Touched } from "../store";
+import { Choice } from "../../ui/Choice";
+import { Panel } from "../../ui/Panel";
+import { Segments } from "../../ui/Segments";
+import { ChartPicture } from "../../lenses/ChartView";
+import { savePicture } from "../../lenses/files";
+import { Projector } from "../../lenses/Projector";
+import { messageOf } from "../../api/messageOf";
 
 /** By how much the first picture is wider: the axis that all share stands beside it. */
 const FIRST = 1.22;

@@ -1,11 +1,11 @@
 import { useEffect, useRef, useState } from "react";
 
-import type { SamplerSound } from "../api/client";
-import { messageOf } from "../ui/messageOf";
-import { AboutFields } from "./AboutFields";
+import type { SamplerSound } from "../../api/client";
+import { messageOf } from "../../api/messageOf";
+import { AboutFields } from "../../sounds/AboutFields";
 import { inWords } from "./SoundField";
-import { SoundWave } from "./SoundWave";
-import { type About, addressOf, describe, giveUp } from "./sounds";
+import { SoundWave } from "../../sounds/SoundWave";
+import { type About, addressOf, describe, giveUp } from "../../sounds/sounds";
 
 interface Props {
   sound: SamplerSound;

@@ -1,10 +1,10 @@
-import type { SoundFacts } from "../api/client";
-import { settingOf } from "../api/patch";
-import { useBench } from "../bench/BenchContext";
-import type { InspectedModule } from "../bench/Settings";
-import { trimmed, withUnit } from "../ui/units";
-import { type PlaceName, type Places, SoundWave } from "./SoundWave";
-import { nameOf, useSound } from "./sounds";
+import type { SoundFacts } from "../../api/client";
+import { settingOf } from "../../api/patch";
+import { useBench } from "../BenchContext";
+import type { InspectedModule } from "../Settings";
+import { trimmed, withUnit } from "../../ui/units";
+import { type PlaceName, type Places, SoundWave } from "../../sounds/SoundWave";
+import { nameOf, useSound } from "../../sounds/sounds";
 
 interface Props extends InspectedModule {
   setting: string;
