@@ -80,7 +80,7 @@ class KeepingTest(AttemptTest):
         wish = {"patch": here, "request": str(uuid.uuid4())}
         for _ in range(2):
             self.put(begun, **wish)
-        met = self.put(begun, patch=there).json()
+        met = self.put(begun, patch=there, request=str(uuid.uuid4())).json()
         envelope = next(one for one in met["patch"]["modules"] if one["type"] == "envelope")
         self.assertEqual((envelope["settings"]["attack"], envelope["settings"]["release"]), (0.1, 1.5))
         self.assertEqual(met["version"], 3)

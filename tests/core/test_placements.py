@@ -140,6 +140,15 @@ class OneLineTest(unittest.TestCase):
             self.assertIn(f"oscillator-{number}.out>mixer.in{number}", lines_of(played))
 
 
+class EmptyPathTest(unittest.TestCase):
+    def test_before_the_output_is_a_place_though_nothing_comes_in_and_before_a_source_is_none(self) -> None:
+        bare = patch([module("tone", "oscillator"), module("out", "output")])
+        for selected in (None, "tone"):
+            words = [way.words for way in ways(bare, "filter", selected)]
+            self.assertIn("before Output", words)
+            self.assertNotIn("before Oscillator", words)
+
+
 class WeighedTest(unittest.TestCase):
     def modulated(self) -> Patch:
         first = grown(("player",), ("output",), ("oscillator",), ("amplifier", "oscillator"), ("envelope", "amplifier"))

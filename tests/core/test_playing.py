@@ -4,11 +4,13 @@ import random
 import unittest
 
 from inner_tone.core.lesson.playing import played_differently
-from inner_tone.core.lesson.step import StepContent, as_worked, told
+from inner_tone.core.lesson.sequence import cut
+from inner_tone.core.lesson.step import StepContent, as_worked, told, told_once
 from inner_tone.core.lesson.wording import followed, key_of, same_patch
 from inner_tone.core.patch.difference import difference
 from inner_tone.core.patch.edit import edited
 from inner_tone.core.patch.model import Patch
+from inner_tone.core.patch.moves import RenameModule, SetValue
 from inner_tone.core.phrase import Gesture, Note, Phrase
 from inner_tone.demo.foghorn import BARE
 from tests.support.edits import random_edits, tried
@@ -114,6 +116,24 @@ class WorkedTest(unittest.TestCase):
         step = StepContent(patch=BARE, order=("set reed.fine",))
         new = as_worked((BARE, None), step, step.model_copy(update={"patch": patch}))
         self.assertEqual((new.order, new.order_made), (("set reed.fine",), False))
+
+
+class CutTest(unittest.TestCase):
+    def test_each_half_of_a_step_plays_what_is_told_by_then(self) -> None:
+        before = edited(BARE, [SetValue(module="reed", setting="octave", value=0)]).patch
+        after = edited(
+            before, [SetValue(module="reed", setting="octave", value=-1), RenameModule(module="reed", label="Pipe")]
+        ).patch
+        content = StepContent(title="Lower", patch=after, phrase=TUNE)
+        other = TUNE.model_copy(update={"tempo": 120.0, "notes": (LOW,)})
+        said = told_once(content, (before, other), difference(before, after), set()).plain
+        self.assertGreater([one.kind for one in said].count("play"), 1)
+        for at in range(1, len(said)):
+            plays = any(one.kind == "play" for one in said[:at])
+            first, second = cut((before, other), content, at)
+            self.assertEqual(first.phrase, TUNE if plays else other, at)
+            self.assertEqual(second.phrase, TUNE)
+            self.assertEqual(cut((before, None), content, 1)[0].phrase, TUNE, "there is no other")
 
 
 if __name__ == "__main__":

@@ -374,6 +374,15 @@ class SequenceTest(LessonStoreTest):
         self.assertEqual(self.undo(), "Steps 4 and 5 changed places")
         self.assertEqual(self.contents(), list(foghorn.STEPS))
 
+    def test_another_order_is_said_by_what_has_gone_where(self) -> None:
+        for order, words in (
+            ((0, 3, 1, 2, 4), "Step 4 moved to place 2"),
+            ((1, 2, 3, 4, 0), "Step 1 moved to place 5"),
+            ((0, 2, 1, 3, 4), "Steps 2 and 3 changed places"),
+            ((4, 3, 2, 1, 0), "The steps put into another order"),
+        ):
+            self.assertEqual(lessons.moved_words(order), words)
+
     def test_split_and_join(self) -> None:
         before = self.titles()
         step = self.step(4)
