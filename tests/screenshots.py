@@ -24,7 +24,7 @@ from inner_tone.formats.audio import write_wav
 from inner_tone.formats.html import Front
 from inner_tone.live.look import COURSE_S
 from inner_tone.store.database import connect, sessions
-from inner_tone.work.errand import Place
+from inner_tone.work.errand import Workplace
 from inner_tone.work.handed import Wanted, handed
 from inner_tone.work.studio import Studio
 from tests.support.application import Application
@@ -231,7 +231,7 @@ def own_pictures(camera: Camera, application: Application, lesson: str) -> None:
 def handout_picture() -> None:
     """A page of a lesson on paper."""
     front = Front(foghorn.LESSON.title, foghorn.LESSON.summary, "", "By Maren Holt; edition 1")
-    data = handed(Place(Studio(), long=True), Wanted("pdf"), foghorn.LESSON, front, {}, {})
+    data = handed(Workplace(Studio(), long=True), Wanted("pdf"), foghorn.LESSON, front, {}, {})
     with tempfile.NamedTemporaryFile(suffix=".pdf") as file:
         file.write(data)
         file.flush()

@@ -57,7 +57,7 @@ from inner_tone.live.stage import Stage
 from inner_tone.store.database import Sessions
 from inner_tone.store.notices import SIGNED_OUT
 from inner_tone.work.handing import hand_out
-from inner_tone.work.jobs import Jobs, Kind
+from inner_tone.work.jobs import JobKind, Jobs
 from inner_tone.work.mine import write_mine
 from inner_tone.work.node import Node
 from inner_tone.work.opening import open_to_anyone
@@ -105,7 +105,7 @@ FOR_THE_SIGNED_IN = (
 )
 
 
-KINDS: dict[str, Kind] = {
+KINDS: dict[str, JobKind] = {
     "publish": publish,
     "progress": write_progress,
     "hand-out": hand_out,

@@ -9,15 +9,15 @@ from inner_tone.core.modules import MODULE_TYPES
 from inner_tone.core.modules.declaration import (
     Choice,
     Family,
-    Kind,
     Law,
     ModuleType,
     Number,
     PictureKind,
-    Place,
     Ruler,
+    SignalKind,
     Span,
     Travel,
+    UsualPlace,
 )
 
 router = APIRouter(prefix="/api/modules", tags=["modules"])
@@ -39,7 +39,7 @@ class InputOut(BaseModel):
 
     name: str
     words: str
-    kind: Kind
+    kind: SignalKind
     help: str
     law: Literal["linear", "semitones", "octaves"]
     depth_unit: str
@@ -56,7 +56,7 @@ class OutputOut(BaseModel):
     """An output."""
 
     name: str
-    kind: Kind
+    kind: SignalKind
     help: str
 
 
@@ -125,7 +125,7 @@ class ModuleTypeOut(BaseModel):
     words: list[str]
     explanation: str
     seen_over: Span
-    usually: Place
+    usually: UsualPlace
     picture: PictureKind
     main: str | None
     sounds: bool

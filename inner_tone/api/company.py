@@ -7,7 +7,7 @@ from inner_tone.api.schemas import Incoming
 from inner_tone.api.work import TheWork
 from inner_tone.core.accompaniments import accompaniments
 from inner_tone.core.patch.model import Name
-from inner_tone.core.phrase import Part, Phrase, checked_phrase
+from inner_tone.core.phrase import Companion, Phrase, checked_phrase
 from inner_tone.work import errands
 
 router = APIRouter(prefix="/api/company", tags=["company"])
@@ -23,7 +23,7 @@ class CompanyWish(Incoming):
 class ShippedPartOut(BaseModel):
     """A part that comes with the program, and what it is."""
 
-    part: Part
+    part: Companion
     about: str
 
 

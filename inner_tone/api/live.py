@@ -13,7 +13,7 @@ from fastapi.concurrency import run_in_threadpool
 
 from inner_tone.api.access import COOKIE, account_in, page_token
 from inner_tone.core.errors import InnerToneError
-from inner_tone.live.frames import WANT, Kind
+from inner_tone.live.frames import WANT, FrameKind
 from inner_tone.live.stage import Seat, Stage, StageFullError
 from inner_tone.store.errors import NotSignedInError
 from inner_tone.store.models import Account
@@ -142,9 +142,9 @@ async def inwards(socket: WebSocket, seat: Seat) -> None:
             raise OverError(TOO_MUCH, "The page says more than can be heard. Begin to play anew.")
         data, text = message.get("bytes"), message.get("text")
         if data is not None:
-            if len(data) != 1 + WANT.size or data[0] != Kind.WANTED:
+            if len(data) != 1 + WANT.size or data[0] != FrameKind.WANTED:
                 raise OverError(TOO_MUCH, "The page has sent what nobody understands. Load it anew.")
-            seat.say(Kind.WANTED, data[1:])
+            seat.say(FrameKind.WANTED, data[1:])
         elif text is not None:
             await carry(socket, seat, text)
 
@@ -162,15 +162,15 @@ async def carry(socket: WebSocket, seat: Seat, text: str) -> None:
     if kind == "close":
         raise OverError(ENDED, "Played to its end.")
     if kind == "look":
-        seat.say(Kind.LOOK, json.dumps(words.get("views", [])).encode())
+        seat.say(FrameKind.LOOK, json.dumps(words.get("views", [])).encode())
     elif kind == "drawn":
-        seat.say(Kind.DRAWN, b"")
+        seat.say(FrameKind.DRAWN, b"")
     elif kind == "freeze":
-        seat.say(Kind.FREEZE, b"on" if words.get("on") else b"off")
+        seat.say(FrameKind.FREEZE, b"on" if words.get("on") else b"off")
     elif kind == "open":
-        seat.say(Kind.OPEN, text.encode())
+        seat.say(FrameKind.OPEN, text.encode())
     else:
-        seat.say(Kind.SAY, text.encode())
+        seat.say(FrameKind.SAY, text.encode())
 
 
 async def sound_of(socket: WebSocket, key: str) -> bytes | None:
@@ -183,9 +183,9 @@ async def outwards(socket: WebSocket, seat: Seat) -> None:
     """Carry what the session has for its page; raises OverError where it has ended."""
     while True:
         kind, content = await seat.next()
-        if kind is Kind.ENDED:
+        if kind is FrameKind.ENDED:
             raise OverError(ENDED, content.decode())
-        if kind in (Kind.TOLD, Kind.PICTURES):
+        if kind in (FrameKind.TOLD, FrameKind.PICTURES):
             await socket.send_text(content.decode())
         else:
             await socket.send_bytes(bytes([kind]) + content)

@@ -20,7 +20,7 @@ from inner_tone.core.patch.listening import Listening, heard
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.moves import SetValue
 from inner_tone.core.patch.validate import checked_patch
-from inner_tone.core.phrase import MOST_PARTS, Part, Phrase, checked_phrase
+from inner_tone.core.phrase import MOST_PARTS, Companion, Phrase, checked_phrase
 from inner_tone.store import renders as store
 from inner_tone.store import sources
 from inner_tone.store.database import Sessions
@@ -45,7 +45,7 @@ class Since(Incoming):
     """A take that has been answered, as it was written, the settings that are others since, and its company."""
 
     take: Key
-    company: Annotated[tuple[Part, ...], Field(max_length=MOST_PARTS)] = ()
+    company: Annotated[tuple[Companion, ...], Field(max_length=MOST_PARTS)] = ()
     settings: Annotated[list[SetValue], Field(max_length=MOST_SET, default_factory=list)]
 
 

@@ -16,7 +16,7 @@ from inner_tone.core.lesson.together import Side
 from inner_tone.core.lesson.wording import Telling, Wording, facts_of, key_of
 from inner_tone.core.patch.difference import difference
 from inner_tone.core.patch.edit import made
-from inner_tone.core.patch.instructions import Instruction, InstructionKind, Part, Role
+from inner_tone.core.patch.instructions import Instruction, InstructionKind, InstructionPart, Role
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.moves import SetValue
 from inner_tone.store.lessons import Wish
@@ -311,7 +311,7 @@ class HistoryRow(BaseModel):
     content: StepContent
 
 
-def parts_out(parts: Sequence[Part]) -> list[PartOut]:
+def parts_out(parts: Sequence[InstructionPart]) -> list[PartOut]:
     """Return the stretches of a sentence for the wire."""
     return [PartOut(text=part.text, role=part.role) for part in parts]
 

@@ -18,7 +18,7 @@ from inner_tone.core.patch.model import Patch
 from inner_tone.core.phrase import Phrase
 from inner_tone.store.attempts import heard_by
 from inner_tone.store.models import Account
-from inner_tone.work.errand import BusyError, Errand, Place
+from inner_tone.work.errand import BusyError, Errand, Workplace
 from inner_tone.work.node import Node
 
 Given = ParamSpec("Given")
@@ -37,7 +37,7 @@ class Work:
         self.settings: Settings = request.app.state.settings
 
     async def do(
-        self, work: Callable[Concatenate[Place, Given], Found], *given: Given.args, **named: Given.kwargs
+        self, work: Callable[Concatenate[Workplace, Given], Found], *given: Given.args, **named: Given.kwargs
     ) -> Found:
         """Return what an errand comes to; raises what it raises, and RenderStoppedError."""
         return await self.unless_gone(self.node.workshop.do(self.me.id, work, *given, **named))
@@ -46,7 +46,7 @@ class Work:
         self,
         asked: bytes,
         ticket: str | None,
-        work: Callable[Concatenate[Place, Given], bytes],
+        work: Callable[Concatenate[Workplace, Given], bytes],
         *given: Given.args,
         **named: Given.kwargs,
     ) -> bytes:
@@ -60,7 +60,7 @@ class Work:
     async def alone(
         self,
         ticket: str | None,
-        work: Callable[Concatenate[Place, Given], Found],
+        work: Callable[Concatenate[Workplace, Given], Found],
         *given: Given.args,
         **named: Given.kwargs,
     ) -> Found:

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any, NoReturn, get_args
 
 from inner_tone.core.errors import InnerToneError
-from inner_tone.core.lens_kinds import Kind
+from inner_tone.core.lens_kinds import LensKind
 
 BAD_INPUT = 2
 INTERRUPTED = 130
@@ -53,7 +53,7 @@ def parser() -> Parser:
     look.add_argument("--patch", type=Path, required=True)
     look.add_argument("--phrase", type=Path, required=True)
     look.add_argument("--tap", action="append", required=True, metavar="MODULE.OUTPUT", help="again for several")
-    look.add_argument("--lens", required=True, choices=get_args(Kind))
+    look.add_argument("--lens", required=True, choices=get_args(LensKind))
     look.add_argument("--note", type=int, metavar="N", help="which note is looked at (default: the one that says most)")
     look.add_argument("--against", type=Path, metavar="PATCH", help="another patch that stands behind")
     look.set_defaults(run=run_look)

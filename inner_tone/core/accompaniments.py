@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from functools import lru_cache
 
 from inner_tone.core.patch.notation import notated
-from inner_tone.core.phrase import Note, Part, Score
+from inner_tone.core.phrase import Companion, Note, Score
 
 HULL = """
     player: player
@@ -108,14 +108,14 @@ def chord(start: float, *pitches: float) -> list[tuple[float, float, float, floa
 
 
 @lru_cache(maxsize=1)
-def accompaniments() -> tuple[Part, ...]:
+def accompaniments() -> tuple[Companion, ...]:
     """Return those who can sound together with any phrase."""
     pulse = [(0.5 * n, 0.25, 33, 0.95 if n % 4 == 0 else 0.6 if n % 2 == 0 else 0.4) for n in range(16)]
     peal = [(0, 1, 81, 0.8), (1.5, 1, 76, 0.6), (3, 1, 84, 0.7), (4, 1, 81, 0.75), (5.5, 1, 79, 0.6), (7, 1, 76, 0.7)]
     reeds = [*chord(0, 45, 52, 57, 60), *chord(4, 41, 48, 57, 60)]
     return (
-        Part(id="hull", name="Pulse of the hull", patch=notated(HULL), phrase=phrase("Half beats", pulse)),
-        Part(id="reeds", name="Low reeds", patch=notated(REEDS), phrase=phrase("Two chords", reeds)),
-        Part(id="bells", name="Bells", patch=notated(BELLS), phrase=phrase("A peal", peal), pan=0.35),
-        Part(id="rain", name="Rain", patch=notated(RAIN), phrase=phrase("All the time", [])),
+        Companion(id="hull", name="Pulse of the hull", patch=notated(HULL), phrase=phrase("Half beats", pulse)),
+        Companion(id="reeds", name="Low reeds", patch=notated(REEDS), phrase=phrase("Two chords", reeds)),
+        Companion(id="bells", name="Bells", patch=notated(BELLS), phrase=phrase("A peal", peal), pan=0.35),
+        Companion(id="rain", name="Rain", patch=notated(RAIN), phrase=phrase("All the time", [])),
     )

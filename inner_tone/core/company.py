@@ -12,7 +12,7 @@ from inner_tone.core.engine.render import RATE
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.port import Port
-from inner_tone.core.phrase import LEAST_LENGTH, Gesture, Note, Part, Phrase
+from inner_tone.core.phrase import LEAST_LENGTH, Companion, Gesture, Note, Phrase
 
 # Returns the sounds of some taps of a patch that plays a phrase.
 Sounds = Callable[[Patch, Phrase, Collection[str]], Mapping[str, Sound]]
@@ -77,7 +77,7 @@ def both_sides(patch: Patch, phrase: Phrase, sounds: Sounds) -> Floats:
     return np.stack([found[port].signal for port in ports])
 
 
-def fitted(part: Part, phrase: Phrase) -> Phrase:
+def fitted(part: Companion, phrase: Phrase) -> Phrase:
     """Return what a part plays beside a phrase: its own, from the beginning again and again, at the other's tempo."""
     own, beats = part.phrase, phrase.beats
     rounds = range(math.ceil(beats / own.beats))
@@ -108,14 +108,14 @@ def fitted(part: Part, phrase: Phrase) -> Phrase:
     return Phrase(title=own.title, tempo=phrase.tempo, beats=beats, notes=notes, gestures=moved)
 
 
-def placed(sound: Floats, part: Part, phrase: Phrase) -> Floats:
+def placed(sound: Floats, part: Companion, phrase: Phrase) -> Floats:
     """Return a part, shape (2, n), at its level and its place between left and right, as it comes in and goes out."""
     angle = (part.pan + 1.0) * math.pi / 4.0  # equal power, 1 in the middle
     sides = math.sqrt(2.0) * np.array([[math.cos(angle)], [math.sin(angle)]])
     return np.asarray(sound * sides * 10.0 ** (part.level / 20.0) * faded(sound.shape[1], part, phrase))
 
 
-def faded(count: int, part: Part, phrase: Phrase) -> Floats:
+def faded(count: int, part: Companion, phrase: Phrase) -> Floats:
     """Return the course of a part's level, shape (n,), as it comes in and goes out by straight lines."""
     beats = np.arange(count) / RATE * phrase.tempo / 60.0
     level = np.ones(count)

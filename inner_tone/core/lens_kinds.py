@@ -7,6 +7,6 @@ from typing import TYPE_CHECKING, Literal
 KINDS = tuple(file.name for file in iter_modules([str(Path(__file__).with_name("lens") / "kinds")]))
 
 if TYPE_CHECKING:
-    Kind = str
+    LensKind = str
 else:
-    Kind = Literal[KINDS]
+    LensKind = Literal[KINDS]

@@ -85,7 +85,7 @@ class Score(Document):
         return round(beat * 60.0 / self.tempo * rate)
 
 
-class Part(Document):
+class Companion(Document):
     """One of those who sound together with a phrase: a patch that plays a phrase of its own, again and again.
 
     It has the tempo of the phrase whose company it is. Its level is in dB, `pan` from −1 (left) to 1; it may come in
@@ -106,7 +106,7 @@ class Part(Document):
 class Phrase(Score):
     """What a patch is exercised by: notes and gestures, and the `company` that sounds together with them."""
 
-    company: Annotated[tuple[Part, ...], Field(max_length=MOST_PARTS)] = ()
+    company: Annotated[tuple[Companion, ...], Field(max_length=MOST_PARTS)] = ()
 
 
 def levers_named(phrase: Phrase, names: Mapping[str, str]) -> Phrase:

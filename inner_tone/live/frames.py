@@ -18,7 +18,7 @@ SHARE = struct.Struct(">d")  # how much of the time a process plays
 NUMBER = struct.Struct(">I")  # a session
 
 
-class Kind(IntEnum):
+class FrameKind(IntEnum):
     """What a frame is."""
 
     OPEN = 1
@@ -41,7 +41,7 @@ class Frame(NamedTuple):
     """A frame of a session."""
 
     session: int
-    kind: Kind
+    kind: FrameKind
     content: bytes
 
 
@@ -57,4 +57,4 @@ async def read_frame(reader: asyncio.StreamReader) -> Frame | None:
         content = await reader.readexactly(length - (HEAD.size - 4))
     except (asyncio.IncompleteReadError, ConnectionError):
         return None
-    return Frame(session, Kind(kind), content)
+    return Frame(session, FrameKind(kind), content)

@@ -15,7 +15,7 @@ from itertools import count
 from cachetools import LRUCache
 
 from inner_tone.core.errors import InnerToneError
-from inner_tone.live.frames import KEY, SHARE, Frame, Kind, read_frame, written
+from inner_tone.live.frames import KEY, SHARE, Frame, FrameKind, read_frame, written
 from inner_tone.live.painter import paint
 from inner_tone.live.worker import play
 from inner_tone.work.template import Template
@@ -41,25 +41,25 @@ class Seat:
     owner: uuid.UUID
     crew: "Crew"
     key: str = field(default_factory=lambda: secrets.token_urlsafe(24))
-    pending: deque[tuple[Kind, bytes]] = field(default_factory=deque)
+    pending: deque[tuple[FrameKind, bytes]] = field(default_factory=deque)
     news: asyncio.Event = field(default_factory=asyncio.Event)
     left: float | None = None  # since when nobody is there
     ended: bool = False
 
-    def say(self, kind: Kind, content: bytes) -> None:
+    def say(self, kind: FrameKind, content: bytes) -> None:
         """Send something to the session."""
         self.crew.send(Frame(self.number, kind, content))
 
-    def tell(self, kind: Kind, content: bytes) -> None:
+    def tell(self, kind: FrameKind, content: bytes) -> None:
         """Keep something for the page; a page that falls behind goes without old pictures first."""
         if len(self.pending) >= MOST_PENDING or self.left is not None:
-            self.pending = deque(one for one in self.pending if one[0] is not Kind.PICTURES)
-            if kind is Kind.PICTURES or len(self.pending) >= MOST_PENDING or self.left is not None:
+            self.pending = deque(one for one in self.pending if one[0] is not FrameKind.PICTURES)
+            if kind is FrameKind.PICTURES or len(self.pending) >= MOST_PENDING or self.left is not None:
                 return
         self.pending.append((kind, content))
         self.news.set()
 
-    async def next(self) -> tuple[Kind, bytes]:
+    async def next(self) -> tuple[FrameKind, bytes]:
         """Return what comes next for the page."""
         while not self.pending:
             self.news.clear()
@@ -102,7 +102,7 @@ class Crew:
             if flac is None:
                 del self.sounds[key]
                 return
-            self.send(Frame(0, Kind.BRING, KEY.pack(key.encode()) + flac))
+            self.send(Frame(0, FrameKind.BRING, KEY.pack(key.encode()) + flac))
         with suppress(TimeoutError):
             async with asyncio.timeout(BRINGING_S):
                 await known.wait()
@@ -110,10 +110,10 @@ class Crew:
     async def read(self, reader: asyncio.StreamReader) -> None:
         """Hand out what the process sends, until it has ended."""
         while (frame := await read_frame(reader)) is not None:
-            if frame.kind is Kind.LOAD:
+            if frame.kind is FrameKind.LOAD:
                 (self.load,) = SHARE.unpack(frame.content)
                 continue
-            if frame.kind is Kind.BROUGHT:
+            if frame.kind is FrameKind.BROUGHT:
                 if (there := self.sounds.get(frame.content.decode())) is not None:
                     there.set()
                 continue
@@ -122,7 +122,7 @@ class Crew:
                 seat.tell(frame.kind, frame.content)
         for seat in self.seats.values():
             seat.ended = True
-            seat.tell(Kind.ENDED, b"The process that played has ended. Begin to play anew.")
+            seat.tell(FrameKind.ENDED, b"The process that played has ended. Begin to play anew.")
         self.ended(self)
 
     def stop(self) -> None:
@@ -194,12 +194,12 @@ class Stage:
 
     def lose(self, seat: Seat) -> None:
         """Note that a page has lost its session: its keys go up, and it waits for a while."""
-        seat.say(Kind.SAY, b'{"kind": "release"}')
+        seat.say(FrameKind.SAY, b'{"kind": "release"}')
         seat.left = time.monotonic()
 
     def leave(self, seat: Seat) -> None:
         """End a session."""
-        seat.say(Kind.CLOSE, b"")
+        seat.say(FrameKind.CLOSE, b"")
         seat.ended = True
         seat.crew.seats.pop(seat.number, None)
         self.seats.pop(seat.key, None)

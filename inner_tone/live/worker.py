@@ -31,7 +31,7 @@ from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.validate import checked_patch
 from inner_tone.formats.audio import samples_of
-from inner_tone.live.frames import FIRST, KEY, NUMBER, SHARE, WANT, Frame, Kind, read_frame, written
+from inner_tone.live.frames import FIRST, KEY, NUMBER, SHARE, WANT, Frame, FrameKind, read_frame, written
 from inner_tone.live.look import Sight, Stretch, seconds_of, taps_for
 from inner_tone.live.messages import Opening, read_message
 from inner_tone.live.session import Session
@@ -94,52 +94,52 @@ class Worker:
         self.sessions: dict[int, Playing] = {}
         self.load = Load()
 
-    def tell(self, number: int, kind: Kind, content: bytes) -> None:
+    def tell(self, number: int, kind: FrameKind, content: bytes) -> None:
         """Send a frame to the server."""
         self.writer.write(written(Frame(number, kind, content)))
 
     def say(self, number: int, **words: Any) -> None:
         """Tell a page something."""
-        self.tell(number, Kind.TOLD, json.dumps(words).encode())
+        self.tell(number, FrameKind.TOLD, json.dumps(words).encode())
 
     def take(self, frame: Frame) -> None:
         """Do what a frame asks for; what cannot be done is told."""
         try:
-            if frame.kind is Kind.OPEN:
+            if frame.kind is FrameKind.OPEN:
                 self.open(frame.session, json.loads(frame.content))
-            elif frame.kind is Kind.CLOSE:
+            elif frame.kind is FrameKind.CLOSE:
                 self.sessions.pop(frame.session, None)
             elif (one := self.sessions.get(frame.session)) is not None:
                 self.act(frame, one)
         except (InnerToneError, ValidationError, ValueError, RecursionError) as error:
-            if frame.kind is Kind.OPEN:
-                self.tell(frame.session, Kind.ENDED, in_words(error).encode())
+            if frame.kind is FrameKind.OPEN:
+                self.tell(frame.session, FrameKind.ENDED, in_words(error).encode())
             else:
                 self.say(frame.session, kind="problem", text=in_words(error))
         except Exception:  # what breaks one session must not end those beside it
             logging.exception("A session has broken.")
             self.sessions.pop(frame.session, None)
-            self.tell(frame.session, Kind.ENDED, BROKEN.encode())
+            self.tell(frame.session, FrameKind.ENDED, BROKEN.encode())
 
     def bring(self, content: bytes) -> None:
         """Put an own sound into the stock, and tell when it can be played; meanwhile all others go on."""
         key = KEY.unpack_from(content)[0].decode()
         coming = asyncio.get_running_loop().run_in_executor(None, ready_to_play, key, content[KEY.size :])
-        coming.add_done_callback(lambda _: self.tell(0, Kind.BROUGHT, content[: KEY.size]))
+        coming.add_done_callback(lambda _: self.tell(0, FrameKind.BROUGHT, content[: KEY.size]))
 
     def act(self, frame: Frame, one: Playing) -> None:
         """Do what a frame asks of a session that is there."""
-        if frame.kind is Kind.WANTED:
+        if frame.kind is FrameKind.WANTED:
             self.give(frame.session, one, WANT.unpack(frame.content)[0])
-        elif frame.kind is Kind.SAY:
+        elif frame.kind is FrameKind.SAY:
             self.hear(one, json.loads(frame.content))
-        elif frame.kind is Kind.LOOK:
+        elif frame.kind is FrameKind.LOOK:
             one.waiting = False  # a page that has come back draws nothing of what was lost on the way
             one.views = VIEWS.validate_python(json.loads(frame.content))[:MOST_VIEWS]
             self.listen(one)
-        elif frame.kind is Kind.DRAWN:
+        elif frame.kind is FrameKind.DRAWN:
             one.waiting = False
-        elif frame.kind is Kind.FREEZE:
+        elif frame.kind is FrameKind.FREEZE:
             one.frozen = self.stretch(one) if frame.content == b"on" else None
             one.said = 0.0
 
@@ -179,7 +179,7 @@ class Worker:
         begun = time.perf_counter()
         sound = session.pull(length)
         self.load.note(begun, time.perf_counter())
-        self.tell(number, Kind.SOUND, FIRST.pack(first) + np.ascontiguousarray(sound.T).tobytes())
+        self.tell(number, FrameKind.SOUND, FIRST.pack(first) + np.ascontiguousarray(sound.T).tobytes())
         for message, error in session.problems:
             self.say(number, kind="problem", text=str(error), about=message.kind)
         session.problems.clear()
@@ -196,7 +196,7 @@ class Worker:
         """Tell again and again how busy this process is, whether anybody plays or not."""
         while True:
             await asyncio.sleep(LOAD_S)
-            self.tell(0, Kind.LOAD, SHARE.pack(self.load.share(time.perf_counter())))
+            self.tell(0, FrameKind.LOAD, SHARE.pack(self.load.share(time.perf_counter())))
 
     def give_recording(self, number: int, session: Session) -> None:
         """Send what was recorded."""
@@ -249,7 +249,7 @@ class Worker:
         """Send pictures on to their page."""
         (number,) = NUMBER.unpack_from(data)
         if number in self.sessions:
-            self.tell(number, Kind.PICTURES, data[NUMBER.size :])
+            self.tell(number, FrameKind.PICTURES, data[NUMBER.size :])
 
 
 def in_words(error: Exception) -> str:
@@ -279,7 +279,7 @@ async def serve(line: socket.socket, painter: socket.socket) -> None:
 
     tasks = [asyncio.create_task(show()), asyncio.create_task(worker.tell_load())]
     while (frame := await read_frame(reader)) is not None:
-        if frame.kind is Kind.BRING:
+        if frame.kind is FrameKind.BRING:
             worker.bring(frame.content)
         else:
             worker.take(frame)

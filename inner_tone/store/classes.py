@@ -40,7 +40,7 @@ FIRST_DAY, LAST_DAY = date(2000, 1, 1), date(2099, 12, 31)  # that a lesson can 
 MOST_MEMBERS = 500
 MOST_CLASSES = 200  # that somebody teaches
 
-Place = tuple[uuid.UUID, uuid.UUID]  # somebody, in a lesson
+Whereabouts = tuple[uuid.UUID, uuid.UUID]  # somebody, in a lesson
 
 
 @dataclass(frozen=True)
@@ -304,7 +304,7 @@ def progress_in(session: Session, class_id: uuid.UUID) -> dict[tuple[uuid.UUID, 
     members = select(ClassMember.account_id).where(ClassMember.class_id == class_id)
     lessons = select(ClassLesson.lesson_id).where(ClassLesson.class_id == class_id)
 
-    def count(table: type[Standing] | type[Question], *which: ColumnElement[bool]) -> dict[Place, int]:
+    def count(table: type[Standing] | type[Question], *which: ColumnElement[bool]) -> dict[Whereabouts, int]:
         query = select(table.account_id, table.lesson_id, func.count())
         query = query.where(table.account_id.in_(members), table.lesson_id.in_(lessons), *which)
         rows = session.execute(query.group_by(table.account_id, table.lesson_id))

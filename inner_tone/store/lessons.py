@@ -356,7 +356,7 @@ def split_step(session: Session, step_id: uuid.UUID, version: int, count: int) -
         return insert_step(session, owner, step.position, first, "created")
 
 
-def scene_before(owner: Lesson, content: StepContent, before: Step | None) -> rules.Scene:
+def scene_before(owner: Lesson, content: StepContent, before: Step | None) -> rules.StartingPoint:
     """Return what a step goes out from: the one before it, or the beginning of the lesson."""
     if before is None:
         return opening_of(owner, content), None

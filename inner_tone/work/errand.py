@@ -29,7 +29,7 @@ class BusyError(InnerToneError):
 
 
 @dataclass
-class Place:
+class Workplace:
     """Where an errand is done: what its process remembers, who watches, and what has been spent of its budget.
 
     `long` says that it may take its time; `most` is its budget, in seconds of one core.
@@ -103,7 +103,7 @@ class Done:
 
 
 @dataclass(frozen=True)
-class Part:
+class Cutting:
     """How much of an errand is done, 0 to 1."""
 
     part: float

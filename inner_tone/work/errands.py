@@ -53,7 +53,7 @@ from inner_tone.formats.image import Picture, read_image
 from inner_tone.formats.midi import Found, read_midi
 from inner_tone.formats.series import SeriesBundle, opened_any, series_bytes
 from inner_tone.work.answers import DrawnOut, MeasureOut, RenderOut, finding_out
-from inner_tone.work.errand import Place
+from inner_tone.work.errand import Workplace
 from inner_tone.work.studio import sound_of
 
 FAST = 1  # level of compression: to wait for a smaller answer would take longer than to send it
@@ -94,7 +94,7 @@ def recordings_in(files: Files) -> Recordings:
     return recording
 
 
-def rendered(place: Place, task: RenderTask, files: Files) -> bytes:
+def rendered(place: Workplace, task: RenderTask, files: Files) -> bytes:
     """Return as compressed JSON what a render is, and what is seen and found of it."""
     return packed(looked(place, task, recordings_in(files)))
 
@@ -104,7 +104,7 @@ def packed(found: BaseModel) -> bytes:
     return gzip.compress(found.model_dump_json().encode(), FAST, mtime=0)
 
 
-def looked(place: Place, task: RenderTask, recordings: Recordings) -> RenderOut:
+def looked(place: Workplace, task: RenderTask, recordings: Recordings) -> RenderOut:
     """Return what a render is, and what is seen and found of it."""
     patch, phrase, behind = heard(task.written, task.listening), task.phrase, task.behind
     graph = Graph(patch)
@@ -141,34 +141,34 @@ def looked(place: Place, task: RenderTask, recordings: Recordings) -> RenderOut:
     )
 
 
-def sound(place: Place, patch: Patch, phrase: Phrase) -> bytes:
+def sound(place: Workplace, patch: Patch, phrase: Phrase) -> bytes:
     """Return the sound of a render as a WAV file, in stereo."""
     done = place.take(patch, phrase).render
     return wav_bytes(stereo(done), done.rate)
 
 
-def company_sound(place: Place, phrase: Phrase, alone: str | None) -> bytes:
+def company_sound(place: Workplace, phrase: Phrase, alone: str | None) -> bytes:
     """Return what is heard of a phrase's company, or of one of its parts alone, as a WAV file in stereo."""
     return wav_bytes(company_of(checked_phrase(phrase), place.sounds, alone).T, RATE)
 
 
-def loudness(place: Place, patch: Patch, phrase: Phrase) -> float:
+def loudness(place: Workplace, patch: Patch, phrase: Phrase) -> float:
     """Return how loud a render is heard, in LUFS."""
     return place.take(patch, phrase).loudness_lufs
 
 
-def drawn(place: Place, recipe: Recipe, files: Files) -> bytes:
+def drawn(place: Workplace, recipe: Recipe, files: Files) -> bytes:
     """Return as compressed JSON what a recipe makes; raises InnerToneError."""
     shown, said = charted(place, recipe, files)
     return packed(DrawnOut(charts=shown, sentence=said))
 
 
-def said_of_plate(place: Place, recipe: Recipe, files: Files) -> str:
+def said_of_plate(place: Workplace, recipe: Recipe, files: Files) -> str:
     """Return the sentence that says what the charts of a recipe show; raises InnerToneError."""
     return charted(place, recipe, files)[1]
 
 
-def charted(place: Place, recipe: Recipe, files: Files) -> tuple[list[Chart], str]:
+def charted(place: Workplace, recipe: Recipe, files: Files) -> tuple[list[Chart], str]:
     """Return the charts of a recipe, and the sentence that says what they show; raises InnerToneError."""
     checked_patch(recipe.patch)
     checked_phrase(recipe.phrase)
@@ -180,7 +180,7 @@ def charted(place: Place, recipe: Recipe, files: Files) -> tuple[list[Chart], st
     return shown, sentence(recipe, shown)
 
 
-def pictured(place: Place, recipe: Recipe, caption: str, wanted: PictureFormat, files: Files) -> bytes:
+def pictured(place: Workplace, recipe: Recipe, caption: str, wanted: PictureFormat, files: Files) -> bytes:
     """Return a picture as a file, in a print style with its caption, or its numbers."""
     from inner_tone.formats import numbers, picture  # noqa: PLC0415 - the drawing library takes time to load
 
@@ -190,7 +190,7 @@ def pictured(place: Place, recipe: Recipe, caption: str, wanted: PictureFormat, 
     return (picture.svg if wanted == "svg" else picture.png)(shown, caption)
 
 
-def tapped(place: Place, patch: Patch, phrase: Phrase, tap: str, wanted: SoundFormat) -> bytes:
+def tapped(place: Workplace, patch: Patch, phrase: Phrase, tap: str, wanted: SoundFormat) -> bytes:
     """Return the sound of a tap as a file."""
     take = place.take(checked_patch(patch), checked_phrase(phrase), {tap})
     signal, rate = take.sounds[tap].signal, take.render.rate
@@ -205,7 +205,7 @@ class ReadFields:
     links: dict[str, Link]
 
 
-def read_fields(place: Place, step: StepContent) -> ReadFields:
+def read_fields(place: Workplace, step: StepContent) -> ReadFields:
     """Return what the fields of a step's texts read; only what is measured is rendered."""
     fields = list(dict.fromkeys(field for text in texts_of(step) for field in fields_in(text)))
     links = {field: link for field in fields if (link := link_of(field, step))}
@@ -214,7 +214,7 @@ def read_fields(place: Place, step: StepContent) -> ReadFields:
     return ReadFields({field: value_of(field, step, sounds) for field in fields if field not in links}, links)
 
 
-def reviewed(place: Place, document: LessonDocument) -> list[Concern]:
+def reviewed(place: Workplace, document: LessonDocument) -> list[Concern]:
     """Return what is to be looked at in a lesson; every step is rendered for it, unless it is remembered."""
 
     watch, begun, count = place.watch, itertools.count(), max(1, len(document.steps))
@@ -232,7 +232,7 @@ def reviewed(place: Place, document: LessonDocument) -> list[Concern]:
     return review(document, check, unread)
 
 
-def target_of(place: Place, task: Task) -> Target:
+def target_of(place: Workplace, task: Task) -> Target:
     """Return the sound that a step leads to."""
     key = render_key(task.goal, task.phrase)
     if key not in _targets:
@@ -241,7 +241,7 @@ def target_of(place: Place, task: Task) -> Target:
     return _targets[key]
 
 
-def near(place: Place, task: Task, mine: Patch) -> Nearness:
+def near(place: Workplace, task: Task, mine: Patch) -> Nearness:
     """Return how near a patch is to what a step leads to."""
     place.charge(checked_patch(mine), task.phrase)
     return how_near(task, mine, target_of(place, task))
@@ -255,31 +255,31 @@ class Ticked:
     levers: dict[str, str]
 
 
-def ticks(place: Place, task: Task, mine: Patch) -> Ticked:
+def ticks(place: Workplace, task: Task, mine: Patch) -> Ticked:
     """Return what a patch shows of a step."""
     wiring = match(checked_patch(mine), task.goal, task.start)
     levers = {one.id: wiring.names[one.id] for one in task.goal.modules if one.type == LEVER and one.id in wiring.names}
     return Ticked(wiring.shown(task.said), levers)
 
 
-def advised(place: Place, task: Task, mine: Patch) -> list[Advice]:
+def advised(place: Workplace, task: Task, mine: Patch) -> list[Advice]:
     """Return what to turn so that a patch sounds more like a step, the best first."""
     place.charge(checked_patch(mine), task.phrase, times=TRIES)
     phrase = task.phrase_at(match(mine, task.goal, task.start))
     return nearness.advice_for(target_of(place, task), mine, phrase, place.watch)
 
 
-def played(place: Place, data: bytes, track: int | None, levers: Sequence[str]) -> Found:
+def played(place: Workplace, data: bytes, track: int | None, levers: Sequence[str]) -> Found:
     """Return what is in a MIDI file."""
     return read_midi(data, track, levers)
 
 
-def taken_image(place: Place, data: bytes) -> Picture:
+def taken_image(place: Workplace, data: bytes) -> Picture:
     """Return an image as it is kept."""
     return read_image(data)
 
 
-def compared(place: Place, task: Task, flac: bytes) -> tuple[Comparison, Tolerances, str]:
+def compared(place: Workplace, task: Task, flac: bytes) -> tuple[Comparison, Tolerances, str]:
     """Return how near a recording is to what a step leads to, what counts as the same, and a sentence."""
     samples, rate = read_sound(flac, LONGEST_SECONDS + 1.0)
     tolerances = RECORDED.wider(task.aim.tolerance if task.aim else 1.0)
@@ -289,14 +289,14 @@ def compared(place: Place, task: Task, flac: bytes) -> tuple[Comparison, Toleran
     return found, tolerances, capital(said_of(clauses)) if clauses else ""
 
 
-def advised_of(place: Place, task: Task, flac: bytes) -> list[Advice]:
+def advised_of(place: Workplace, task: Task, flac: bytes) -> list[Advice]:
     """Return what to turn on the instrument that was recorded, the best first."""
     samples, rate = read_sound(flac, LONGEST_SECONDS + 1.0)
     place.charge(task.goal, task.phrase, times=TRIES + MAKES)
     return nearness.advice_for_recording(task.goal, task.phrase, samples[0], rate, place.watch)
 
 
-def recorded_outside(place: Place, name: str, patch: Patch, phrase: Phrase) -> bytes:
+def recorded_outside(place: Workplace, name: str, patch: Patch, phrase: Phrase) -> bytes:
     """Return what somebody with another instrument would record of a patch, as a WAV file."""
     place.charge(patch, phrase)
     return wav_bytes(outside.recorded(name, patch, phrase).T, RATE)
@@ -311,7 +311,7 @@ class Received:
     seconds: float
 
 
-def taken_in(place: Place, data: bytes, owner: bytes) -> Received:
+def taken_in(place: Workplace, data: bytes, owner: bytes) -> Received:
     """Return a sound file as it is kept; raises InnerToneError for one that cannot be read or is too long."""
     samples, rate = read_sound(data, LONGEST_SECONDS)
     middle = np.mean(samples, axis=0)
@@ -372,19 +372,19 @@ def facts_of(samples: Samples, words: str = "") -> SoundFacts:
     return SoundFacts(**asdict(found), root=found.root, words=words, lows=lows, highs=highs)
 
 
-def sound_received(place: Place, data: bytes) -> NewSound:
+def sound_received(place: Workplace, data: bytes) -> NewSound:
     """Return a sound file as a sound for samplers; raises InnerToneError for one that cannot be read or is too long."""
     return new_sound(*read_sound(data, LONGEST_SECONDS))
 
 
-def sound_of_take(place: Place, patch: Patch, phrase: Phrase, tap: str | None, part: Extent) -> NewSound:
+def sound_of_take(place: Workplace, patch: Patch, phrase: Phrase, tap: str | None, part: Extent) -> NewSound:
     """Return a part of a take, at a tap or as it is heard, as a sound for samplers; raises InnerToneError."""
     take = place.take(checked_patch(patch), checked_phrase(phrase), {tap} if tap else ())
     channels = take.sounds[tap].signal[np.newaxis] if tap else stereo(take.render).T.astype(np.float64)
     return new_sound(cut(channels, take.render.rate, part), take.render.rate)
 
 
-def sound_of_recording(place: Place, flac: bytes, part: Extent) -> NewSound:
+def sound_of_recording(place: Workplace, flac: bytes, part: Extent) -> NewSound:
     """Return a part of a recording as a sound for samplers; raises InnerToneError."""
     samples, rate = read_sound(flac, LONGEST_SECONDS + 1.0)
     return new_sound(cut(samples, rate, part), rate)
@@ -403,23 +403,23 @@ def cut(channels: Floats, rate: float, part: Extent) -> Floats:
     return found if last is None or last >= channels.shape[1] else np.stack([ended(one, rate) for one in found])
 
 
-def shipped_sounds(place: Place) -> dict[str, SoundFacts]:
+def shipped_sounds(place: Workplace) -> dict[str, SoundFacts]:
     """Return the sounds that come with the program; each has a loop of its own, which no setting need say."""
     own = {"root": 0.0, "start": 0.0, "end": 1.0, "loop_from": 0.0, "loop_to": 0.0, "crossfade_s": 0.02}
     return {name: facts_of(made(name)).model_copy(update=own) for name in LIBRARY}
 
 
-def shipped_sound(place: Place, name: str) -> bytes | None:
+def shipped_sound(place: Workplace, name: str) -> bytes | None:
     """Return a sound that comes with the program as FLAC; nothing where there is none of that name."""
     return flac_bytes(made(name), SOUND_RATE) if name in LIBRARY else None
 
 
-def bundled(place: Place, bundle: Bundle) -> bytes:
+def bundled(place: Workplace, bundle: Bundle) -> bytes:
     """Return a bundle as a file."""
     return bundle_bytes(bundle)
 
 
-def bundled_series(place: Place, bundle: SeriesBundle) -> bytes:
+def bundled_series(place: Workplace, bundle: SeriesBundle) -> bytes:
     """Return a series as a file."""
     return series_bytes(bundle)
 
@@ -432,7 +432,7 @@ class Unbundled:
     facts: dict[str, SoundFacts]
 
 
-def unbundled(place: Place, data: bytes) -> Unbundled:
+def unbundled(place: Workplace, data: bytes) -> Unbundled:
     """Return what is in a bundle; raises BundleError or DocumentError."""
     found = opened_any(data)
     lessons = found.lessons if isinstance(found, SeriesBundle) else (found,)
@@ -440,13 +440,13 @@ def unbundled(place: Place, data: bytes) -> Unbundled:
     return Unbundled(found, {key: facts_of(samples_of(flac)) for key, flac in samples.items()})
 
 
-def told(place: Place, flac: bytes) -> bytes:
+def told(place: Workplace, flac: bytes) -> bytes:
     """Return in a sentence what a recording is, as UTF-8."""
     samples, rate = read_sound(flac, LONGEST_SECONDS + 1.0)
     return said_of(spectrum_clauses(sound_of(samples[0], rate).whole)).encode()
 
 
-def looked_at(place: Place, name: str, flac: bytes, view: View) -> Chart:
+def looked_at(place: Workplace, name: str, flac: bytes, view: View) -> Chart:
     """Return what a lens shows of a recording by itself."""
     samples, rate = read_sound(flac, LONGEST_SECONDS + 1.0)
     return look(view, Recorded(name, sound_of(samples[0], rate)))

@@ -25,7 +25,7 @@ from inner_tone.formats.handout import Paper
 from inner_tone.formats.html import Figure, Front
 from inner_tone.formats.onefile import MomentPictures
 from inner_tone.formats.plot import plot
-from inner_tone.work.errand import Place
+from inner_tone.work.errand import Workplace
 from inner_tone.work.errands import Files, read_fields, recordings_in
 
 Form = Literal["pdf", "html", "package", "markdown"]
@@ -54,7 +54,7 @@ class Wanted:
 
 
 def handed(
-    place: Place, wanted: Wanted, document: LessonDocument, front: Front, images: Mapping[str, bytes], files: Files
+    place: Workplace, wanted: Wanted, document: LessonDocument, front: Front, images: Mapping[str, bytes], files: Files
 ) -> bytes:
     """Return a lesson as a file; every step is rendered for it, unless it is remembered.
 
@@ -101,7 +101,7 @@ def handed(
     return package.package(sha256(document.model_dump_json().encode()).hexdigest()[:16], front.title, page)
 
 
-def words_read(place: Place, step: StepContent, *, solutions: bool) -> dict[str, str | None]:
+def words_read(place: Workplace, step: StepContent, *, solutions: bool) -> dict[str, str | None]:
     """Return what the fields of a step's texts read, or room for it, and where its links lead, in words."""
     read = read_fields(place, step)
     values = {field: value if solutions or value is None else ROOM for field, value in read.values.items()}
@@ -109,7 +109,7 @@ def words_read(place: Place, step: StepContent, *, solutions: bool) -> dict[str,
     return values | links
 
 
-def plates_of(place: Place, step: SheetStep, files: Files, *, solutions: bool) -> list[Figure]:
+def plates_of(place: Workplace, step: SheetStep, files: Files, *, solutions: bool) -> list[Figure]:
     """Return the plates of a step; strips, which name values, only with the solutions."""
     found = []
     for plate in step.content.plates:
@@ -120,7 +120,7 @@ def plates_of(place: Place, step: SheetStep, files: Files, *, solutions: bool) -
     return found
 
 
-def looks_of(place: Place, step: SheetStep) -> list[Figure]:
+def looks_of(place: Workplace, step: SheetStep) -> list[Figure]:
     """Return what a step without plates looks like: the spectrum of the note that says most, before it behind it."""
     patch, tap = step.content.patch, tap_heard(step.content.patch)
     if tap is None:
@@ -158,7 +158,7 @@ class Collected:
         self.heard: dict[int, tuple[str, str | None]] = {}
         self.moments: dict[int, list[MomentPictures]] = {}
 
-    def add(self, place: Place, step: SheetStep) -> None:
+    def add(self, place: Workplace, step: SheetStep) -> None:
         """Take a step in: its sound, that of what is before it, and its pictures."""
         patch, phrase = step.content.patch, step.content.phrase
         tap = tap_heard(patch)
@@ -167,7 +167,7 @@ class Collected:
         self.heard[step.number] = (key, self.sound(place, before, phrase) if before else None)
         self.moments[step.number] = list(moments_of(place, step, tap)) if tap else []
 
-    def sound(self, place: Place, patch: Patch, phrase: Phrase) -> str:
+    def sound(self, place: Workplace, patch: Patch, phrase: Phrase) -> str:
         """Keep a sound, and return its key."""
         key = render_key(patch, phrase)[:20]
         if key not in self.data:
@@ -188,7 +188,7 @@ def tap_heard(patch: Patch) -> Port | None:
     return into[0].source if into else None
 
 
-def moments_of(place: Place, step: SheetStep, tap: Port) -> Sequence[MomentPictures]:
+def moments_of(place: Workplace, step: SheetStep, tap: Port) -> Sequence[MomentPictures]:
     """Return what each note of a step looks like, before it and after it; of many only some, from first to last."""
     patch, phrase = step.content.patch, step.content.phrase
     strikes = strikes_of(phrase)

@@ -66,13 +66,13 @@ class Running:
         await self.node.wire.say("news", key=f"job {self.id}")
 
 
-Kind = Callable[[Running], Awaitable[Finish]]
+JobKind = Callable[[Running], Awaitable[Finish]]
 
 
 class Jobs:
     """A node's way to the jobs: it asks for them, and does so many at once."""
 
-    def __init__(self, node: Node, kinds: Mapping[str, Kind], at_once: int) -> None:
+    def __init__(self, node: Node, kinds: Mapping[str, JobKind], at_once: int) -> None:
         self.node, self.kinds, self.at_once = node, kinds, at_once
         connector = procrastinate.PsycopgConnector(
             conninfo=node.wire.database, kwargs={"options": SCHEMA}, min_size=1, max_size=4, timeout=5.0

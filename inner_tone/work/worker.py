@@ -15,7 +15,7 @@ from socket import socket
 from inner_tone.core.errors import InnerToneError, RenderStoppedError
 from inner_tone.core.modules.stock import bring
 from inner_tone.formats.audio import samples_of
-from inner_tone.work.errand import Done, Errand, Part, Place, Stop
+from inner_tone.work.errand import Cutting, Done, Errand, Stop, Workplace
 from inner_tone.work.line import received, send
 from inner_tone.work.studio import Studio
 
@@ -70,7 +70,7 @@ class Line:
             raise RenderStoppedError
         if time.monotonic() - self.told > TELL_SECONDS:
             self.told = time.monotonic()
-            self.say(Part(part))
+            self.say(Cutting(part))
 
 
 def work(end: socket) -> None:
@@ -83,7 +83,7 @@ def work(end: socket) -> None:
     while (errand := line.next(studio)) is not None:
         line.stopped.clear()
         line.told = time.monotonic()
-        line.say(done(errand, Place(studio, line.watch, errand.long, errand.most)))
+        line.say(done(errand, Workplace(studio, line.watch, errand.long, errand.most)))
 
 
 def give_back() -> None:
@@ -92,7 +92,7 @@ def give_back() -> None:
         ctypes.CDLL(None).malloc_trim(0)
 
 
-def done(errand: Errand, place: Place) -> Done:
+def done(errand: Errand, place: Workplace) -> Done:
     """Return what an errand comes to."""
     try:
         bring({key: samples_of(flac) for key, flac in errand.sounds.items()})

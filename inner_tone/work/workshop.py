@@ -23,7 +23,7 @@ from cachetools import LRUCache
 from inner_tone.core.cost import MOST_SECONDS
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.modules.stock import SoundMissingError
-from inner_tone.work.errand import BusyError, Done, Errand, LongError, Part, Place, Stop, WorkEndedError
+from inner_tone.work.errand import BusyError, Cutting, Done, Errand, LongError, Stop, WorkEndedError, Workplace
 from inner_tone.work.line import framed, read
 from inner_tone.work.template import Template
 from inner_tone.work.worker import work
@@ -100,7 +100,7 @@ class Worker:
         """Take what the process sends, until it has ended."""
         while (data := await read(reader)) is not None:
             message, wish = pickle.loads(data), self.wish
-            if isinstance(message, Part) and wish is not None:
+            if isinstance(message, Cutting) and wish is not None:
                 if wish.tell is not None:
                     wish.tell(message.part)
             elif isinstance(message, Done) and wish is not None:
@@ -194,7 +194,7 @@ class Workshop:
     async def do(
         self,
         owner: object,
-        work: Callable[Concatenate[Place, Given], Found],
+        work: Callable[Concatenate[Workplace, Given], Found],
         *given: Given.args,
         **named: Given.kwargs,
     ) -> Found:

@@ -14,7 +14,7 @@ from websockets.typing import Origin
 from inner_tone.api.access import COOKIE
 from inner_tone.api.live import LONGEST_TEXT
 from inner_tone.demo.seed import JONAS, MAREN
-from inner_tone.live.frames import WANT, Kind
+from inner_tone.live.frames import WANT, FrameKind
 from inner_tone.live.messages import read_message
 from inner_tone.live.session import Session
 from inner_tone.live.stage import MOST_EACH
@@ -214,7 +214,7 @@ def send_wrong(line: Line, dice: random.Random) -> None:
     elif what <= 1:
         line.socket.send(dice.choice(TEXTS))
     elif what == 2:
-        line.socket.send(bytes([Kind.WANTED]) + WANT.pack(dice.choice([0, 1, 2**63, 2**64 - 1, line.heard])))
+        line.socket.send(bytes([FrameKind.WANTED]) + WANT.pack(dice.choice([0, 1, 2**63, 2**64 - 1, line.heard])))
     elif what == 3:
         line.tell(kind="look", views=dice.choice(VIEWS))
     elif what == 4:

@@ -13,7 +13,7 @@ from selenium.webdriver.common.keys import Keys
 from inner_tone.demo.foghorn import LESSON
 from inner_tone.demo.seed import JONAS, MAREN
 from inner_tone.formats.html import Front
-from inner_tone.work.errand import Place
+from inner_tone.work.errand import Workplace
 from inner_tone.work.handed import Wanted, handed
 from inner_tone.work.studio import Studio
 from tests.support.browser import BrowserTest, sign_in_browser
@@ -22,7 +22,7 @@ from tests.support.browser import BrowserTest, sign_in_browser
 class OneFileTest(BrowserTest):
     def setUp(self) -> None:
         front = Front(LESSON.title, LESSON.summary, "", "By Maren Holt; edition 1")
-        data = handed(Place(Studio(), long=True), Wanted("html"), LESSON, front, {}, {})
+        data = handed(Workplace(Studio(), long=True), Wanted("html"), LESSON, front, {}, {})
         file = self.file("lesson.html", data)
         self.driver.execute_cdp_cmd("Network.enable", {})
         self.addCleanup(self.network, offline=False)
@@ -102,7 +102,7 @@ API = """
 class PackageTest(BrowserTest):
     def test_a_platform_is_told_how_far_one_is_and_that_one_has_been_through(self) -> None:
         front = Front(LESSON.title, LESSON.summary, "", "By Maren Holt; edition 1")
-        data = handed(Place(Studio(), long=True), Wanted("package"), LESSON, front, {}, {})
+        data = handed(Workplace(Studio(), long=True), Wanted("package"), LESSON, front, {}, {})
         with tempfile.TemporaryDirectory() as folder:
             with zipfile.ZipFile(io.BytesIO(data)) as packed:
                 packed.extractall(folder)

@@ -26,7 +26,7 @@ from inner_tone.core.lesson.playing import played_differently
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.notation import notated
 from inner_tone.core.patch.port import Port
-from inner_tone.core.phrase import Note, Part, Phrase, Score, checked_phrase
+from inner_tone.core.phrase import Companion, Note, Phrase, Score, checked_phrase
 from tests.support.figures import record
 from tests.support.patches import RATE
 
@@ -45,7 +45,7 @@ HORN = notated("""
 TUNE = Score(tempo=120, beats=2, notes=(Note(start=0, length=1, pitch=69), Note(start=1, length=0.5, pitch=76)))
 
 
-def part(identity: str = "bells", **more: float | bool) -> Part:
+def part(identity: str = "bells", **more: float | bool) -> Companion:
     """Return a part that plays a sine an octave above the horn."""
     patch = notated("""
         player: player
@@ -57,10 +57,10 @@ def part(identity: str = "bells", **more: float | bool) -> Part:
         player.gate -> amp.level
         amp.out -> out.left, out.right
     """)
-    return Part.model_validate({"id": identity, "name": identity.title(), "patch": patch, "phrase": TUNE, **more})
+    return Companion.model_validate({"id": identity, "name": identity.title(), "patch": patch, "phrase": TUNE, **more})
 
 
-def phrase(*company: Part, beats: float = 5, tempo: float = 90) -> Phrase:
+def phrase(*company: Companion, beats: float = 5, tempo: float = 90) -> Phrase:
     return Phrase(tempo=tempo, beats=beats, notes=(Note(start=0, length=4, pitch=57),), company=company)
 
 

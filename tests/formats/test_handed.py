@@ -22,7 +22,7 @@ from inner_tone.core.lesson.step import StepContent
 from inner_tone.demo import bell, foghorn
 from inner_tone.formats.html import Front, text_html
 from inner_tone.formats.map import drawn
-from inner_tone.work.errand import Place
+from inner_tone.work.errand import Workplace
 from inner_tone.work.handed import Wanted, handed
 from inner_tone.work.studio import Studio
 
@@ -42,7 +42,7 @@ FRONT = Front(LESSON.title, LESSON.summary, "", "By Maren Holt; edition 1")
 
 
 def made(form: Any, **wish: Any) -> bytes:
-    return handed(Place(Studio(), long=True), Wanted(form, **wish), LESSON, FRONT, {}, {})
+    return handed(Workplace(Studio(), long=True), Wanted(form, **wish), LESSON, FRONT, {}, {})
 
 
 class Tags(HTMLParser):
@@ -213,7 +213,7 @@ class SheetTest(unittest.TestCase):
         for document in (empty, LessonDocument(title="None")):
             for form in ("pdf", "html", "package", "markdown"):
                 front = Front(document.title, "", "", "By nobody")
-                data = handed(Place(Studio(), long=True), Wanted(form), document, front, {}, {})
+                data = handed(Workplace(Studio(), long=True), Wanted(form), document, front, {}, {})
                 self.assertGreater(len(data), 100)
 
     def test_markdown_becomes_text_pictures_and_tables_and_nothing_else(self) -> None:

@@ -15,7 +15,7 @@ from websockets.typing import Origin
 from inner_tone.api.access import COOKIE, page_token
 from inner_tone.api.accounts import DemoAccount
 from inner_tone.core.patch.model import Patch
-from inner_tone.live.frames import FIRST, WANT, Kind
+from inner_tone.live.frames import FIRST, WANT, FrameKind
 from tests.support.application import Place
 
 PATIENCE_S = 60.0
@@ -80,7 +80,7 @@ class Line:
             self.words.append(json.loads(data))
             if self.words[-1]["kind"] == "pictures":
                 self.tell(kind="drawn")
-        elif data[0] == Kind.SOUND:
+        elif data[0] == FrameKind.SOUND:
             first = FIRST.unpack_from(data, 1)[0]
             self.parts.append((first, np.frombuffer(data, dtype="<f4", offset=1 + FIRST.size).reshape(-1, 2)))
         return True
@@ -96,7 +96,7 @@ class Line:
         wanted = self.heard + count
         end = time.monotonic() + PATIENCE_S
         while self.heard < wanted:
-            self.socket.send(bytes([Kind.WANTED]) + WANT.pack(wanted))
+            self.socket.send(bytes([FrameKind.WANTED]) + WANT.pack(wanted))
             before = self.heard
             while self.heard == before:
                 assert time.monotonic() < end, "no sound comes"

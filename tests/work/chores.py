@@ -5,15 +5,15 @@ import socket
 import time
 
 from inner_tone.core.errors import DocumentError, InnerToneError, Problem
-from inner_tone.work.errand import LongError, Place
+from inner_tone.work.errand import LongError, Workplace
 
 
-def number(place: Place) -> int:
+def number(place: Workplace) -> int:
     """Return the number of the process."""
     return os.getpid()
 
 
-def nap(place: Place, seconds: float, word: str = "") -> str:
+def nap(place: Workplace, seconds: float, word: str = "") -> str:
     """Work for a while, and listen to who watches."""
     end = time.monotonic() + seconds
     while time.monotonic() < end:
@@ -22,14 +22,14 @@ def nap(place: Place, seconds: float, word: str = "") -> str:
     return word
 
 
-def deaf(place: Place, seconds: float) -> None:
+def deaf(place: Workplace, seconds: float) -> None:
     """Work for a while and listen to nobody."""
     end = time.monotonic() + seconds
     while time.monotonic() < end:
         pass
 
 
-def long_nap(place: Place, seconds: float) -> bool:
+def long_nap(place: Workplace, seconds: float) -> bool:
     """Find out that it takes long, and then take its time."""
     if not place.long:
         raise LongError("This takes its time.")
@@ -37,27 +37,27 @@ def long_nap(place: Place, seconds: float) -> bool:
     return place.long
 
 
-def refuse(place: Place) -> None:
+def refuse(place: Workplace) -> None:
     """Refuse."""
     raise InnerToneError("Not this.")
 
 
-def refuse_document(place: Place) -> None:
+def refuse_document(place: Workplace) -> None:
     """Refuse, and say where."""
     raise DocumentError([Problem("a.b", "wrong")])
 
 
-def fail(place: Place) -> None:
+def fail(place: Workplace) -> None:
     """Fail as what has an error in it."""
     raise ZeroDivisionError("a mistake of ours")
 
 
-def die(place: Place) -> None:
+def die(place: Workplace) -> None:
     """End the process."""
     os._exit(3)
 
 
-def grow(place: Place, size: int) -> int:
+def grow(place: Workplace, size: int) -> int:
     """Ask for so much memory."""
     return len(bytearray(size))
 

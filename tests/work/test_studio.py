@@ -19,7 +19,7 @@ from inner_tone.core.patch.moves import SetValue
 from inner_tone.core.patch.port import Port
 from inner_tone.demo.foghorn import BLASTS, DISTANT
 from inner_tone.work import studio as studio_module
-from inner_tone.work.errand import LongError, Place
+from inner_tone.work.errand import LongError, Workplace
 from inner_tone.work.errands import RenderTask, looked, recordings_in
 from inner_tone.work.studio import AT_REST_BYTES, Studio, passes, taken
 from tests.support.patches import module, patch, phrase
@@ -119,15 +119,15 @@ class CostTest(unittest.TestCase):
         long = BLASTS.model_copy(update={"beats": 250.0})
         views = tuple(WaveView(kind="wave", taps=(Port(tap),)) for tap in list(render(DISTANT, BLASTS).measures)[:9])
         self.assertGreater(len(together(long, {tap for view in views for tap in view.taps})), 1)
-        place = Place(Studio(), long=True)
+        place = Workplace(Studio(), long=True)
         seen = looked(place, RenderTask(DISTANT, long, views, None, None, Listening()), recordings_in({}))
         for view, chart in list(zip(views, seen.lenses, strict=True))[::4]:  # of each pass one
             alone = RenderTask(DISTANT, long, (view,), None, None, Listening())
-            (other,) = looked(Place(Studio(), long=True), alone, recordings_in({})).lenses
+            (other,) = looked(Workplace(Studio(), long=True), alone, recordings_in({})).lenses
             self.assertEqual(chart, other)
 
     def test_a_place_counts_what_is_rendered_but_not_what_is_remembered(self) -> None:
-        place = Place(Studio())
+        place = Workplace(Studio())
         place.take(DISTANT, BLASTS)
         spent = place.spent
         self.assertGreater(spent, 0.0)
@@ -136,17 +136,17 @@ class CostTest(unittest.TestCase):
 
     def test_what_takes_long_is_sent_back_unless_it_may(self) -> None:
         with self.assertRaises(LongError):
-            Place(Studio()).charge(DISTANT, BLASTS, times=50)
-        Place(Studio(), long=True).charge(DISTANT, BLASTS, times=50)
-        place = Place(Studio(), long=True)
+            Workplace(Studio()).charge(DISTANT, BLASTS, times=50)
+        Workplace(Studio(), long=True).charge(DISTANT, BLASTS, times=50)
+        place = Workplace(Studio(), long=True)
         with self.assertRaises(TooDearError):
             for _ in range(round(2 * MOST_SECONDS / cost_of(DISTANT, BLASTS).seconds)):
                 place.charge(DISTANT, BLASTS)
 
     def test_a_lesson_of_many_steps_has_a_budget_for_each(self) -> None:
         with self.assertRaises(LongError):
-            Place(Studio()).begin_anew(60)
-        place = Place(Studio(), long=True)
+            Workplace(Studio()).begin_anew(60)
+        place = Workplace(Studio(), long=True)
         for _ in range(2 * round(MOST_SECONDS / cost_of(DISTANT, BLASTS).seconds)):
             place.begin_anew(60)
             place.charge(DISTANT, BLASTS)

@@ -19,14 +19,14 @@ LEAST_SHARE, LEAST_TURNS, LEAST_LOOKS = 0.7, 1.7, 24
 PARTS = 12
 SMALL = 0.06
 
-Kind = Literal["stays", "rises", "falls", "swings", "moves"]
+BrightnessCourse = Literal["stays", "rises", "falls", "swings", "moves"]
 
 
 @dataclass(frozen=True)
 class Brightness:
     """What the middle of a spectrum does between its lowest and its highest, in Hz; how often a second it swings."""
 
-    kind: Kind
+    kind: BrightnessCourse
     low_hz: float
     high_hz: float
     rate_hz: float = 0.0
@@ -61,7 +61,7 @@ def brightness_of(found: Sweep, *, steady: bool = True) -> Brightness | None:
     return Brightness(way_of(octaves), low, high)
 
 
-def way_of(octaves: Floats) -> Kind:
+def way_of(octaves: Floats) -> BrightnessCourse:
     """Return whether what moves goes one way, and which: small steps back are let pass."""
     parts = np.array([np.median(part) for part in np.array_split(octaves, min(PARTS, len(octaves)))])
     steps = np.diff(parts)

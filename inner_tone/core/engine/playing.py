@@ -14,7 +14,7 @@ from inner_tone.core.engine.recorder import MOST_AT_ONCE, Recorder
 from inner_tone.core.engine.rest import comes_to_rest
 from inner_tone.core.engine.run import Voices, advance
 from inner_tone.core.engine.timing import Timing
-from inner_tone.core.engine.wiring import Place, UnitKey, Wiring, united, wiring_of
+from inner_tone.core.engine.wiring import UnitKey, UnitPlace, Wiring, united, wiring_of
 from inner_tone.core.modules import LEVER, lever
 from inner_tone.core.modules.declaration import Value
 from inner_tone.core.modules.kernel import Tables
@@ -275,6 +275,6 @@ def fading(program: Program) -> tuple[Ints, Floats]:
     return np.array(places, dtype=np.int64), np.array([lines[place].depth for place in places])
 
 
-def outputs_of(wiring: Wiring) -> list[Place]:
+def outputs_of(wiring: Wiring) -> list[UnitPlace]:
     """Return every output of a wiring."""
-    return [Place(key, port.name) for key, unit in wiring.units.items() for port in unit.module.declaration.outputs]
+    return [UnitPlace(key, port.name) for key, unit in wiring.units.items() for port in unit.module.declaration.outputs]

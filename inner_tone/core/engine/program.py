@@ -11,7 +11,7 @@ from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.engine.run import Arrays
 from inner_tone.core.engine.schedule import schedule
 from inner_tone.core.engine.timing import Timing
-from inner_tone.core.engine.wiring import ONCE, Line, Node, Place, Unit, UnitKey, Wiring, key_of
+from inner_tone.core.engine.wiring import ONCE, Line, Node, Unit, UnitKey, UnitPlace, Wiring, key_of
 from inner_tone.core.modules.apart import address_of, room_for
 from inner_tone.core.modules.declaration import Choice, Input, Output, Row, Setting, Value
 from inner_tone.core.modules.kernel import BLOCK
@@ -31,9 +31,9 @@ class Program:
     arrays: Arrays
     signals: Floats  # shape (rows, BLOCK + 1), the last row always zero
     state_sizes: tuple[int, ...]  # by unit
-    listened: frozenset[Place]
+    listened: frozenset[UnitPlace]
 
-    def output_row(self, place: Place) -> int:
+    def output_row(self, place: UnitPlace) -> int:
         """Return the row of an output."""
         unit = self.places[place.unit]
         names = self.units[unit].module.declaration.outputs
@@ -87,7 +87,7 @@ def number_of(ports: Sequence[Input | Output], name: str) -> int:
 
 
 def program_of(
-    wiring: Wiring, rate: float, taps: Collection[Place], timing: Timing, born: Mapping[UnitKey, int]
+    wiring: Wiring, rate: float, taps: Collection[UnitPlace], timing: Timing, born: Mapping[UnitKey, int]
 ) -> Program:
     """Return the program of a wiring at a sampling rate in Hz, with the beat that it follows.
 
@@ -100,7 +100,7 @@ def program_of(
     outs_start = starts(len(unit.module.declaration.outputs) for unit in units)
     first = len(inputs)
     numbers = {
-        Place(unit.key, port.name): first + int(outs_start[n]) + m
+        UnitPlace(unit.key, port.name): first + int(outs_start[n]) + m
         for n, unit in enumerate(units)
         for m, port in enumerate(unit.module.declaration.outputs)
     }
@@ -185,14 +185,14 @@ def groups_of(wiring: Wiring) -> tuple[list[list[Unit]], list[bool]]:
     return found, loops
 
 
-def lags(places: dict[UnitKey, int], targets: Sequence[int], sources: Sequence[Place | None]) -> Ints:
+def lags(places: dict[UnitKey, int], targets: Sequence[int], sources: Sequence[UnitPlace | None]) -> Ints:
     """Return the delay in samples of each line: 1 where it closes a loop, else 0."""
     return ints(
         source is not None and places[source.unit] >= target for target, source in zip(targets, sources, strict=True)
     )
 
 
-def leaving(wiring: Wiring) -> list[tuple[int, Place]]:
+def leaving(wiring: Wiring) -> list[tuple[int, UnitPlace]]:
     """Return what leads from each voice to what exists once: the voice, and the output."""
     found = {
         (place.unit.voice, place): None
@@ -205,7 +205,7 @@ def leaving(wiring: Wiring) -> list[tuple[int, Place]]:
     return list(found)
 
 
-def heard_bits(listened: Iterable[Place]) -> dict[UnitKey, frozenset[str]]:
+def heard_bits(listened: Iterable[UnitPlace]) -> dict[UnitKey, frozenset[str]]:
     """Return the names of the outputs that are listened to, by unit."""
     found: dict[UnitKey, set[str]] = {}
     for place in listened:

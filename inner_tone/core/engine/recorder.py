@@ -7,7 +7,7 @@ import numpy as np
 from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.engine.program import Program
 from inner_tone.core.engine.run import CHUNK, CLOSE, Tracks
-from inner_tone.core.engine.wiring import Place, UnitKey, key_of
+from inner_tone.core.engine.wiring import UnitKey, UnitPlace, key_of
 from inner_tone.core.errors import InnerToneError, TapError, did_you_mean
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.port import Port, ports
@@ -57,13 +57,13 @@ class Recorder:
             closely=np.array([*close, 0], dtype=np.int64),
         )
 
-    def outputs(self, graph: Graph) -> set[Place]:
+    def outputs(self, graph: Graph) -> set[UnitPlace]:
         """Return the outputs of a patch that have to be computed for the taps."""
         found = set()
         for tap in self.taps:
             module = graph.modules.get(tap.module)
             if module and tap.name in module.declaration.outputs_by_name:
-                found |= {Place(key_of(module, voice), tap.name) for voice in range(graph.patch.voices)}
+                found |= {UnitPlace(key_of(module, voice), tap.name) for voice in range(graph.patch.voices)}
         return found
 
     def attach(self, graph: Graph, program: Program) -> None:
@@ -190,7 +190,7 @@ def row_of(graph: Graph, program: Program, port: Port, voice: int) -> int:
     if key not in program.places:
         return program.silent_row
     if port.name in module.declaration.outputs_by_name:
-        return program.output_row(Place(key, port.name))
+        return program.output_row(UnitPlace(key, port.name))
     return program.input_row(key, port.name)
 
 

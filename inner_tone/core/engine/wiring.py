@@ -35,7 +35,7 @@ class UnitKey(NamedTuple):
 Node = tuple[str, str]
 
 
-class Place(NamedTuple):
+class UnitPlace(NamedTuple):
     """An output of a unit."""
 
     unit: UnitKey
@@ -45,13 +45,13 @@ class Place(NamedTuple):
 class Line(NamedTuple):
     """What an input of a unit reads: an output, scaled by another, with a depth that may be on its way from another."""
 
-    source: Place
-    scale: Place | None
+    source: UnitPlace
+    scale: UnitPlace | None
     depth: float
     depth_before: float
 
     @property
-    def ends(self) -> tuple[Place, Place | None]:
+    def ends(self) -> tuple[UnitPlace, UnitPlace | None]:
         """By what a line is known from one wiring to the next."""
         return self.source, self.scale
 
@@ -91,7 +91,7 @@ class Wiring:
             known.append(target)
 
     @property
-    def heard(self) -> set[Place]:
+    def heard(self) -> set[UnitPlace]:
         """The outputs that some line reads."""
         return {place for lines in self.lines.values() for line in lines for place in line.ends if place is not None}
 
@@ -124,7 +124,7 @@ def lines_of(graph: Graph, connection: Connection, voiced: frozenset[str]) -> It
     many = graph.patch.voices if target.id in voiced or differing else 1
     depth = connection.depth / SEMITONES_PER_OCTAVE if graph.per_octave(connection) else connection.depth
     for voice in range(many):
-        places = [Place(in_voice(graph.module(port), voice, voiced), port.name) for port in connection.read]
+        places = [UnitPlace(in_voice(graph.module(port), voice, voiced), port.name) for port in connection.read]
         line = Line(places[0], places[1] if connection.scaled_by else None, depth, depth)
         yield in_voice(target, voice, voiced), line
 
@@ -190,7 +190,7 @@ def united(old: Wiring, new: Wiring) -> Wiring:
 
 
 def changing(
-    before: dict[tuple[Place, Place | None], Line], after: dict[tuple[Place, Place | None], Line]
+    before: dict[tuple[UnitPlace, UnitPlace | None], Line], after: dict[tuple[UnitPlace, UnitPlace | None], Line]
 ) -> Iterator[Line]:
     """Yield the lines of an input that stays, each on its way from what it was to what it will be."""
     for ends, line in after.items():

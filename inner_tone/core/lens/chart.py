@@ -7,19 +7,19 @@ from pydantic import BaseModel, ConfigDict
 
 from inner_tone.core.arrays import Floats
 from inner_tone.core.lens.moment import Span
-from inner_tone.core.lens_kinds import Kind
+from inner_tone.core.lens_kinds import LensKind
 
 Role = Literal["this", "compared", "theory"]
 MarkKind = Literal["partial", "stage"]
 
 
-class Part(BaseModel):
+class ChartPart(BaseModel):
     """The base of all parts of a chart: they do not change."""
 
     model_config = ConfigDict(frozen=True)
 
 
-class Axis(Part):
+class Axis(ChartPart):
     """An axis: what is measured in which unit, from where to where. Notes are fractional MIDI notes."""
 
     label: str
@@ -29,7 +29,7 @@ class Axis(Part):
     log: bool = False
 
 
-class Trace(Part):
+class Trace(ChartPart):
     """A line, or a band between `lows` and `ys`. Where there is nothing to draw, a value is missing.
 
     Several lines of one role are told apart by their `order`.
@@ -43,7 +43,7 @@ class Trace(Part):
     order: int = 0
 
 
-class Mark(Part):
+class Mark(ChartPart):
     """A place with a name: a partial at its level, or where a stage ends. `words` are read where it is pointed at.
 
     Of several notes, a partial is `of` one of them: a place may be marked for each.
@@ -57,7 +57,7 @@ class Mark(Part):
     of: str = ""
 
 
-class Raster(Part):
+class Raster(ChartPart):
     """Levels in dB over a grid, row by row from the lowest frequency: each a byte, 0 at `low_db`, 255 at `high_db`."""
 
     columns: int
@@ -67,7 +67,7 @@ class Raster(Part):
     levels: str
 
 
-class Panel(Part):
+class Panel(ChartPart):
     """One field of a chart. Those of a chart stand below one another and share its x axis; `share` is of the height."""
 
     title: str
@@ -79,14 +79,14 @@ class Panel(Part):
     share: float = 1.0
 
 
-class Table(Part):
+class Table(ChartPart):
     """Numbers in rows, as people read them."""
 
     columns: list[str]
     rows: list[list[str]]
 
 
-class Seen(Part):
+class Seen(ChartPart):
     """The moment that a chart shows, in s: what it is called, why it was taken, and the passage within it that counts.
 
     `note` is its number of `notes`, 0 where it is no note.
@@ -110,13 +110,13 @@ def seen_in(span: Span, seconds: float) -> Seen:
     )
 
 
-class Chart(Part):
+class Chart(ChartPart):
     """What a lens shows. `difference` says in numbers what differs from what it is compared with.
 
     `facts` are what the sentence rests on.
     """
 
-    kind: Kind
+    kind: LensKind
     taps: list[str]
     title: str = ""
     x: Axis

@@ -14,7 +14,7 @@ from inner_tone.core.analysis.excerpt import Excerpt
 from inner_tone.core.analysis.sound import Gates, Sound
 from inner_tone.core.engine.wiring import voiced_modules
 from inner_tone.core.lens.moment import WHOLE, Span
-from inner_tone.core.modules.declaration import OPENS, Kind
+from inner_tone.core.modules.declaration import OPENS, SignalKind
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Module
 from inner_tone.core.patch.port import Port
@@ -60,7 +60,7 @@ class Played:
         """Return the module whose port a tap is; nothing where it is none."""
         return self.graph.modules.get(Port(tap).module)
 
-    def kind(self, tap: str) -> Kind:
+    def kind(self, tap: str) -> SignalKind:
         """Return the kind of signal at a tap."""
         port = Port(tap)
         declared = self.graph.declared(port.module)
@@ -111,7 +111,7 @@ class Recorded:
         """Return nothing: no module is known to have made it."""
         return None
 
-    def kind(self, tap: str) -> Kind:
+    def kind(self, tap: str) -> SignalKind:
         """Return what it is: sound."""
         return "audio"
 

@@ -7,7 +7,7 @@ from pydantic import Field, TypeAdapter, model_validator
 from inner_tone.core.documents import Document
 from inner_tone.core.lens.look import View
 from inner_tone.core.lens.view import MOST_TAPS
-from inner_tone.core.lens_kinds import Kind
+from inner_tone.core.lens_kinds import LensKind
 from inner_tone.core.patch.port import Port
 
 MOST_LENSES = 3
@@ -18,7 +18,7 @@ VIEW: TypeAdapter[Any] = TypeAdapter(View)
 class StepLens(Document):
     """A lens as it is set in a step. Without taps it follows what is selected; what is not set is as usual there."""
 
-    kind: Kind
+    kind: LensKind
     taps: Annotated[tuple[Port, ...], Field(max_length=MOST_TAPS)] = ()
     settings: Annotated[dict[str, str | float | bool | None], Field(max_length=20, default_factory=dict)]
     table: bool = False

@@ -11,7 +11,7 @@ from pydantic import Field, model_validator
 
 from inner_tone.core.documents import Document
 from inner_tone.core.errors import DocumentError, Problem
-from inner_tone.core.lens_kinds import Kind
+from inner_tone.core.lens_kinds import LensKind
 from inner_tone.core.patch.model import Name, Patch
 from inner_tone.core.patch.port import Port
 from inner_tone.core.phrase import Phrase
@@ -42,7 +42,7 @@ class LensPlace(Document):
     """A place in the picture of a lens that listens to a tap, in the units of its axes; without `y`, all above `x`."""
 
     kind: Literal["lens"] = "lens"
-    lens: Kind
+    lens: LensKind
     tap: Port
     x: float
     y: float | None = None

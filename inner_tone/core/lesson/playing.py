@@ -3,10 +3,9 @@
 from collections.abc import Iterator, Sequence
 
 from inner_tone.core.modules.lever import reached
-from inner_tone.core.patch.instructions import Instruction, Part, parts
+from inner_tone.core.patch.instructions import Instruction, InstructionPart, parts
 from inner_tone.core.patch.model import Module, Patch
-from inner_tone.core.phrase import OF_LEVER, Gesture, Note, Phrase
-from inner_tone.core.phrase import Part as Companion
+from inner_tone.core.phrase import OF_LEVER, Companion, Gesture, Note, Phrase
 from inner_tone.core.units import note_name, signed, trimmed
 
 MOST_TOLD = 3  # notes that are told one by one
@@ -30,22 +29,22 @@ def company_told(before: Sequence[Companion], after: Sequence[Companion]) -> Ite
     were, are = ({one.id: one for one in some} for some in (before, after))
     for one in after:
         if one.id not in were:
-            yield play(f"company-{one.id}", "Let ", Part(one.name, "name"), " sound along.")
+            yield play(f"company-{one.id}", "Let ", InstructionPart(one.name, "name"), " sound along.")
     for one in before:
         if one.id not in are:
-            yield play(f"company-{one.id}-gone", "Let ", Part(one.name, "name"), " sound along no longer.")
+            yield play(f"company-{one.id}-gone", "Let ", InstructionPart(one.name, "name"), " sound along no longer.")
 
 
-def play(about: str, *words: str | Part) -> Instruction:
+def play(about: str, *words: str | InstructionPart) -> Instruction:
     """Return an instruction about playing."""
-    brief = [one for one in words if isinstance(one, Part)]
+    brief = [one for one in words if isinstance(one, InstructionPart)]
     spaced = [word for one in brief for word in (" ", one)][1:]
     return Instruction("play", parts(words), parts(["♪ ", *spaced]), about)
 
 
-def value(text: str) -> Part:
+def value(text: str) -> InstructionPart:
     """Return a value as a part."""
-    return Part(text, "value")
+    return InstructionPart(text, "value")
 
 
 def pace(before: Phrase, after: Phrase) -> Iterator[Instruction]:
@@ -107,10 +106,10 @@ def movements_told(before: dict[str, Gesture], after: Sequence[Gesture], patch: 
         yield play(one.control, "Move the ", control(one.control, patch), f" {how}", value(course(one, patch)), ".")
 
 
-def control(name: str, patch: Patch) -> Part:
+def control(name: str, patch: Patch) -> InstructionPart:
     """Return what a control is called."""
     lever = lever_of(name, patch)
-    return Part(lever.title if lever else name.removeprefix(OF_LEVER), "name")
+    return InstructionPart(lever.title if lever else name.removeprefix(OF_LEVER), "name")
 
 
 def lever_of(name: str, patch: Patch) -> Module | None:

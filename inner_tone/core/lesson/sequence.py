@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 
 from inner_tone.core.errors import DocumentError, InnerToneError
 from inner_tone.core.lesson.arranging import arranged
-from inner_tone.core.lesson.step import Decision, Scene, StepContent, begins_with, playing
+from inner_tone.core.lesson.step import Decision, StartingPoint, StepContent, begins_with, playing
 from inner_tone.core.lesson.titles import title_of
 from inner_tone.core.lesson.wording import key_of, telling
 from inner_tone.core.patch.difference import difference
@@ -115,7 +115,7 @@ def decision(conflict: Conflict, patches: Sequence[Patch]) -> Decision:
     )
 
 
-def cut(scene: Scene, content: StepContent, count: int) -> tuple[StepContent, StepContent]:
+def cut(scene: StartingPoint, content: StepContent, count: int) -> tuple[StepContent, StepContent]:
     """Return a step as two, the first with its first `count` instructions; raises SequenceError.
 
     `scene` is what is before it. A phrase that is another there comes with the first of what is told of it.

@@ -11,7 +11,7 @@ from inner_tone.core.lesson.step import StepContent, begins_with, told
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.instructions import (
     Instruction,
-    Part,
+    InstructionPart,
     amount_text,
     called,
     follows_pitch,
@@ -176,7 +176,7 @@ def line_row(graph: Graph, lines: Sequence[Connection], new: bool) -> LineRow:
     )
 
 
-def plain_words(words: Sequence[str | Part]) -> str:
+def plain_words(words: Sequence[str | InstructionPart]) -> str:
     """Return words without what is marked in them."""
     return "".join(one if isinstance(one, str) else one.text for one in words)
 

@@ -29,7 +29,7 @@ MOST_STEPS = 200
 MOST_DETOURS = 12
 
 Identity = TypeVar("Identity")
-Scene = tuple[Patch, Phrase | None]  # what a step goes out from; the first of a lesson has no phrase before it
+StartingPoint = tuple[Patch, Phrase | None]  # what a step goes out from; the first of a lesson has no phrase before it
 
 
 class LessonError(InnerToneError):
@@ -210,13 +210,16 @@ def told(
     """
     if not steps:
         return []
-    befores: list[Scene] = [(begins_with(start, steps[0].patch), None), *((one.patch, one.phrase) for one in steps)]
+    befores: list[StartingPoint] = [
+        (begins_with(start, steps[0].patch), None),
+        *((one.patch, one.phrase) for one in steps),
+    ]
     known = {module.type for module in befores[0][0].modules}
     pairs = enumerate(zip(befores, steps, strict=False))
     return [told_once(step, before, differing(place, before[0], step.patch), known) for place, (before, step) in pairs]
 
 
-def told_once(step: StepContent, before: Scene, said: Sequence[Instruction], known: set[str]) -> Telling:
+def told_once(step: StepContent, before: StartingPoint, said: Sequence[Instruction], known: set[str]) -> Telling:
     """Return what to do to come to a step from what is before it, given how the patches differ and the types known.
 
     The types that it brings in are known from then on.
@@ -225,13 +228,13 @@ def told_once(step: StepContent, before: Scene, said: Sequence[Instruction], kno
     return telling(before[0], [*done, *playing(step, before)], step.order, step.wording)
 
 
-def playing(step: StepContent, before: Scene) -> list[Instruction]:
+def playing(step: StepContent, before: StartingPoint) -> list[Instruction]:
     """Return what a step plays otherwise than what is before it."""
     _, phrase = before
     return [] if phrase is None else played_differently(phrase, step.phrase, step.patch)
 
 
-def as_worked(before: Scene, old: StepContent, new: StepContent) -> StepContent:
+def as_worked(before: StartingPoint, old: StepContent, new: StepContent) -> StepContent:
     """Return a step whose instructions stand in the order in which they were done, given how it stood before the last.
 
     An order that somebody has made stays; one that could not be followed is not kept.

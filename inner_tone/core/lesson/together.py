@@ -23,7 +23,7 @@ from inner_tone.core.lesson.wording import Wording
 from inner_tone.core.patch.edit import fresh_id, renamed, with_lines
 from inner_tone.core.patch.merge import Merger, merged
 from inner_tone.core.patch.model import Connection, Module, Patch
-from inner_tone.core.phrase import Gesture, Note, Part, Phrase
+from inner_tone.core.phrase import Companion, Gesture, Note, Phrase
 from inner_tone.core.units import note_name, trimmed
 
 Side = Literal["theirs", "mine"]
@@ -218,7 +218,7 @@ class Meeting:
         }
         return theirs.model_copy(update=parts)
 
-    def part(self, base: Part | None, theirs: Part, mine: Part) -> Part:
+    def part(self, base: Companion | None, theirs: Companion, mine: Companion) -> Companion:
         """Return one of those who sound together with a phrase."""
         return self.fact(f"{theirs.name}, in company", (base, theirs, mine), lambda one: quoted(one.name))  # type: ignore[no-any-return]
 
@@ -307,7 +307,7 @@ def unopposed(base: Any, theirs: Any, mine: Any) -> Any:
     return mine if theirs == base else OPEN
 
 
-def part_as(part: Part, new: str) -> Part:
+def part_as(part: Companion, new: str) -> Companion:
     """Return a part under another id."""
     return part.model_copy(update={"id": new})
 

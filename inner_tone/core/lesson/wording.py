@@ -14,7 +14,7 @@ from pydantic import Field
 
 from inner_tone.core.documents import Document
 from inner_tone.core.patch.edit import EditError, made
-from inner_tone.core.patch.instructions import Instruction, Part
+from inner_tone.core.patch.instructions import Instruction, InstructionPart
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.moves import (
     AddModule,
@@ -75,7 +75,7 @@ def key_of(instruction: Instruction) -> str:
     return f"{instruction.kind} {places}"[:2_000]
 
 
-def facts_of(instruction: Instruction) -> list[Part]:
+def facts_of(instruction: Instruction) -> list[InstructionPart]:
     """Return the names and values of an instruction, in their order."""
     return [part for part in instruction.parts if part.role != "plain"]
 
@@ -87,12 +87,12 @@ def worded(instruction: Instruction, text: str) -> Instruction | None:
     values = {number for number, fact in enumerate(facts) if fact.role == "value"}
     if not values <= set(numbers) or not all(0 <= number < len(facts) for number in numbers):
         return None
-    parts: list[Part] = []
+    parts: list[InstructionPart] = []
     for place, piece in enumerate(FACT.split(text)):
         if place % 2:
             parts.append(facts[int(piece) - 1])
         elif piece:
-            parts.append(Part(piece))
+            parts.append(InstructionPart(piece))
     return replace(instruction, parts=tuple(parts))
 
 

@@ -16,7 +16,7 @@ from typing import Any, Literal
 from inner_tone.core.modules.stock import key_of, name_of
 from inner_tone.core.modules.theory import HIGHEST_CUTOFF_HZ, LOWEST_CUTOFF_HZ, Theory
 
-Kind = Literal["audio", "control", "pitch", "gate"]
+SignalKind = Literal["audio", "control", "pitch", "gate"]
 Way = Literal["through", "side", "steer", "pitch", "gate"]
 Effect = Literal["adds", "multiplies"]
 Ear = Literal["", "left", "right"]
@@ -24,7 +24,7 @@ Travel = Literal["linear", "log"]
 Family = Literal["play", "source", "shape", "steer", "out"]
 Span = Literal["cycles", "phrase"]
 Trait = Literal["source", "own-time", "random", "sings", "recorded", "numbers", "single"]
-Place = Literal["beside", "path", "pitch", "gates", "plays", "steers", "player", "output"]
+UsualPlace = Literal["beside", "path", "pitch", "gates", "plays", "steers", "player", "output"]
 Shut = Literal["", "level", "channel", "cutoff", "position"]
 PictureKind = Literal["", "course", "response", "cycle", "movement", "curve"]
 Rest = Literal["", "meant", "with-input"]
@@ -64,7 +64,7 @@ Role = Literal[
     "width",
 ]
 
-WAYS: dict[Kind, Way] = {"audio": "side", "control": "steer", "pitch": "pitch", "gate": "gate"}
+WAYS: dict[SignalKind, Way] = {"audio": "side", "control": "steer", "pitch": "pitch", "gate": "gate"}
 OPENS = "opens and closes it"  # what a gate does that begins and ends something
 OFTEN = ("level", "cutoff", "width", "position", "drive", "pitch", "rate")
 
@@ -116,7 +116,7 @@ class Input:
     """
 
     name: str
-    kind: Kind
+    kind: SignalKind
     help: str
     ruler: Ruler | None = None
     law: Law = Law.LINEAR
@@ -261,7 +261,7 @@ class Output:
     """
 
     name: str
-    kind: Kind
+    kind: SignalKind
     help: str
     on_demand: bool = False
     for_all: bool = False
@@ -427,7 +427,7 @@ class ModuleType:
     outputs: tuple[Output, ...] = ()
     settings: tuple[Setting, ...] = ()
     traits: frozenset[Trait] = frozenset()
-    usually: Place = "steers"
+    usually: UsualPlace = "steers"
     often: tuple[str, ...] = OFTEN
     on_pitch: float = 0.5
     opens: str = ""

@@ -34,7 +34,7 @@ Role = Literal["plain", "name", "value"]
 
 
 @dataclass(frozen=True)
-class Part:
+class InstructionPart:
     """A stretch of an instruction's sentence."""
 
     text: str
@@ -49,8 +49,8 @@ class Instruction:
     """
 
     kind: InstructionKind
-    parts: tuple[Part, ...]
-    brief: tuple[Part, ...]
+    parts: tuple[InstructionPart, ...]
+    brief: tuple[InstructionPart, ...]
     module: str
     edits: tuple[Edit, ...] = ()
     purpose: str = ""
@@ -66,7 +66,7 @@ class Instruction:
         return "".join(part.text for part in self.brief)
 
 
-Words = Sequence[str | Part]
+Words = Sequence[str | InstructionPart]
 
 
 def sentence(kind: InstructionKind, module: str, plain: Words, brief: Words) -> Instruction:
@@ -74,14 +74,14 @@ def sentence(kind: InstructionKind, module: str, plain: Words, brief: Words) -> 
     return Instruction(kind, parts(plain), parts(brief), module)
 
 
-def parts(words: Words) -> tuple[Part, ...]:
+def parts(words: Words) -> tuple[InstructionPart, ...]:
     """Return words as parts."""
-    return tuple(Part(word) if isinstance(word, str) else word for word in words)
+    return tuple(InstructionPart(word) if isinstance(word, str) else word for word in words)
 
 
-def name(module: Module) -> Part:
+def name(module: Module) -> InstructionPart:
     """Return a module's name as a part."""
-    return Part(module.title, "name")
+    return InstructionPart(module.title, "name")
 
 
 def kind_of_module(module: Module) -> str:
@@ -91,7 +91,7 @@ def kind_of_module(module: Module) -> str:
     return f"{noun} named " if module.label else f"{article} " if article else ""
 
 
-def typed(module: Module) -> tuple[str | Part, ...]:
+def typed(module: Module) -> tuple[str | InstructionPart, ...]:
     """Return a module's name, with its type where the educator has named it."""
     return (name(module), f" ({module.declaration.title.lower()})") if module.label else (name(module),)
 
@@ -108,7 +108,7 @@ def remove(module: Module) -> Instruction:
 
 def insert(module: Module, before: Module, after: Module) -> Instruction:
     """Say that a module comes between two others that were connected."""
-    plain: list[str | Part] = [
+    plain: list[str | InstructionPart] = [
         f"Insert {kind_of_module(module)}",
         name(module),
         " between ",
@@ -122,14 +122,14 @@ def insert(module: Module, before: Module, after: Module) -> Instruction:
 
 def replace(old: Module, new: Module) -> Instruction:
     """Say that a module gives way to one of another type in its place."""
-    plain: list[str | Part] = ["Replace ", name(old), f" by {new.declaration.noun}."]
+    plain: list[str | InstructionPart] = ["Replace ", name(old), f" by {new.declaration.noun}."]
     return sentence("replace", new.id, plain, [name(old), f" ⇒ {new.declaration.title.lower()}"])
 
 
 def duplicate(old: Module, new: Module, connected: bool) -> Instruction:
     """Say that a module is doubled, with its connections or without."""
     with_lines = "" if connected else " without its connections"
-    plain: list[str | Part] = ["Duplicate ", name(old), f"{with_lines}: the copy is ", name(new), "."]
+    plain: list[str | InstructionPart] = ["Duplicate ", name(old), f"{with_lines}: the copy is ", name(new), "."]
     return sentence("duplicate", new.id, plain, [name(old), " ×2: ", name(new), with_lines])
 
 
@@ -142,31 +142,35 @@ def rename(before: Module, after: Module) -> Instruction:
 
 def set_values(module: Module, values: dict[str, Value], old: dict[str, Value]) -> Instruction:
     """Say which settings of a module change, and to what; of a wave alone, which it gives way to."""
-    brief: list[str | Part] = [name(module), ": "]
+    brief: list[str | InstructionPart] = [name(module), ": "]
     for number, (setting, value) in enumerate(values.items()):
         brief += [
             ", " if number else "",
             f"{called(module, setting)} ",
-            Part(value_text(module, setting, value), "value"),
+            InstructionPart(value_text(module, setting, value), "value"),
         ]
     (first, value), *more = values.items()
     if first == module.declaration.named("wave") and not more:
-        was, now = (Part(value_text(module, first, one), "value") for one in (old[first], value))
+        was, now = (InstructionPart(value_text(module, first, one), "value") for one in (old[first], value))
         return sentence(
             "set", module.id, [f"Swap the {first} of ", name(module), " from ", was, " to ", now, "."], brief
         )
-    plain: list[str | Part] = ["Set ", name(module)]
+    plain: list[str | InstructionPart] = ["Set ", name(module)]
     for number, (setting, value) in enumerate(values.items()):
         joint = "’s " if number == 0 else " and its " if number == len(values) - 1 else ", its "
-        plain += [f"{joint}{called(module, setting)} to ", Part(value_text(module, setting, value), "value")]
+        plain += [f"{joint}{called(module, setting)} to ", InstructionPart(value_text(module, setting, value), "value")]
     return sentence("set", module.id, [*plain, "."], brief)
 
 
 def set_voices(patch: Patch) -> Instruction:
     """Say how many notes can sound at once."""
-    count = Part(str(patch.voices), "value")
+    count = InstructionPart(str(patch.voices), "value")
     about = patch.modules[0].id if patch.modules else ""
-    plain: list[str | Part] = ["Let ", count, " notes sound at once." if patch.voices > 1 else " note sound at once."]
+    plain: list[str | InstructionPart] = [
+        "Let ",
+        count,
+        " notes sound at once." if patch.voices > 1 else " note sound at once.",
+    ]
     return sentence("set", about, plain, ["voices ", count])
 
 
@@ -195,7 +199,7 @@ def connect(graph: Graph, lines: Sequence[Connection]) -> Instruction:
     """Say that an output now feeds an input; `lines` has more than one only for both sides of an output."""
     line = lines[0]
     source, target, port = ends(graph, line)
-    depth = () if line.depth == 1.0 else (" with a depth of ", Part(amount_text(port, line.depth), "value"))
+    depth = () if line.depth == 1.0 else (" with a depth of ", InstructionPart(amount_text(port, line.depth), "value"))
     if port.kind in ("control", "pitch") and not follows_pitch(line, port):
         plain = (*steering("Let ", graph, line), *scaling(graph, line), ".")
     elif follows_pitch(line, port):
@@ -203,7 +207,7 @@ def connect(graph: Graph, lines: Sequence[Connection]) -> Instruction:
     else:
         whole = ("Connect ", *output_name(graph, line.source), " to ", *input_name(graph, lines), *depth)
         plain = (*whole, *scaling(graph, line), ".")
-    amount = () if line.depth == 1.0 else (" ", Part(amount_text(port, line.depth), "value"))
+    amount = () if line.depth == 1.0 else (" ", InstructionPart(amount_text(port, line.depth), "value"))
     brief = (*output_name(graph, line.source), " → ", *input_name(graph, lines), *amount, *scaling(graph, line))
     return sentence("connect", target.id, plain, brief)
 
@@ -219,7 +223,7 @@ def move_end(graph: Graph, old: Connection, new: Connection) -> Instruction:
     """Say that a connection ends, or begins, elsewhere; and how far it moves what is there, if that is new."""
     _, target, port = ends(graph, new)
     about = target.id
-    amount = Part(amount_text(port, new.depth), "value")
+    amount = InstructionPart(amount_text(port, new.depth), "value")
     steers = port.kind in ("control", "pitch") and not follows_pitch(new, port)
     depth = () if old.depth == new.depth else (", to steer it by " if steers else ", with a depth of ", amount)
     briefly = () if old.depth == new.depth else (" ", amount)
@@ -246,7 +250,7 @@ def set_depth(graph: Graph, line: Connection) -> Instruction:
     """Say how far a connection now moves its input."""
     _, target, port = ends(graph, line)
     whole = (*output_name(graph, line.source), " to ", *input_name(graph, [line]))
-    amount = Part(amount_text(port, line.depth), "value")
+    amount = InstructionPart(amount_text(port, line.depth), "value")
     brief = (*output_name(graph, line.source), " → ", *input_name(graph, [line]), ": ", amount, *scaling(graph, line))
     if port.kind in ("control", "pitch"):
         return sentence("set", target.id, [*steering("Now let ", graph, line), *scaling(graph, line), "."], brief)
@@ -264,25 +268,25 @@ def switch(graph: Graph, line: Connection) -> Instruction:
 
 def group(patch: Patch, section: Section) -> Instruction:
     """Say which modules form a section."""
-    plain: list[str | Part] = ["Group "]
-    brief: list[str | Part] = []
+    plain: list[str | InstructionPart] = ["Group "]
+    brief: list[str | InstructionPart] = []
     for number, member in enumerate(section.modules):
         joint = "" if number == 0 else " and " if number == len(section.modules) - 1 else ", "
         plain += [joint, name(patch.by_id[member])]
         brief += [" + " if number else "", name(patch.by_id[member])]
-    label = Part(section.label, "name")
+    label = InstructionPart(section.label, "name")
     return sentence("group", section.modules[0], [*plain, " as the section ", label, "."], [*brief, " = ", label])
 
 
 def rename_section(before: Section, after: Section) -> Instruction:
     """Say that a section has another name."""
-    old, new = Part(before.label, "name"), Part(after.label, "name")
+    old, new = InstructionPart(before.label, "name"), InstructionPart(after.label, "name")
     return sentence("rename", after.modules[0], ["Rename the section ", old, " to ", new, "."], [old, " = ", new])
 
 
 def take_apart(section: Section) -> Instruction:
     """Say that a section is dissolved."""
-    label = Part(section.label, "name")
+    label = InstructionPart(section.label, "name")
     return sentence("take-apart", section.modules[0], ["Take the section ", label, " apart."], ["− section ", label])
 
 
@@ -301,26 +305,26 @@ def amount_text(port: Input, depth: float) -> str:
     return signed(depth, port.depth_unit) if port.kind in ("control", "pitch") else f"× {trimmed(depth)}"
 
 
-def steering(verb: str, graph: Graph, line: Connection) -> tuple[str | Part, ...]:
+def steering(verb: str, graph: Graph, line: Connection) -> tuple[str | InstructionPart, ...]:
     """Return who steers what by how much."""
     _, target, port = ends(graph, line)
     who = output_name(graph, line.source)
-    amount = Part(signed(line.depth, port.depth_unit), "value")
+    amount = InstructionPart(signed(line.depth, port.depth_unit), "value")
     return (verb, *who, f" steer the {port.words} of ", name(target), " by ", amount)
 
 
-def scaling(graph: Graph, line: Connection) -> tuple[str | Part, ...]:
+def scaling(graph: Graph, line: Connection) -> tuple[str | InstructionPart, ...]:
     """Return what scales a connection, if anything does."""
     return (", scaled by ", *output_name(graph, line.scaled_by)) if line.scaled_by else ()
 
 
-def output_name(graph: Graph, port: Port) -> tuple[str | Part, ...]:
+def output_name(graph: Graph, port: Port) -> tuple[str | InstructionPart, ...]:
     """Return an output as people call it: the module alone where it has one main output."""
     whose = name(graph.module(port))
     return (whose,) if graph.output_at(port).unnamed else (f"the {setting_name(port.name)} of ", whose)
 
 
-def input_name(graph: Graph, lines: Sequence[Connection]) -> tuple[str | Part, ...]:
+def input_name(graph: Graph, lines: Sequence[Connection]) -> tuple[str | InstructionPart, ...]:
     """Return an input as people call it: the module alone where it is the way in."""
     port = lines[0].target
     whose = name(graph.module(port))

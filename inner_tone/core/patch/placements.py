@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 from inner_tone.core.modules import CATALOGUE, MODULE_TYPES, OUTPUT
-from inner_tone.core.modules.declaration import ModuleType, Place
+from inner_tone.core.modules.declaration import ModuleType, UsualPlace
 from inner_tone.core.patch.depth import usual_depth
 from inner_tone.core.patch.edit import fresh_id, fresh_title
 from inner_tone.core.patch.graph import Graph, feeding
@@ -391,7 +391,7 @@ class Placing:
             yield Placement(words, self.put(*feeding(ends, self.module.id)))
 
 
-USUALLY: dict[Place, Callable[[Placing], Iterator[Placement]]] = {
+USUALLY: dict[UsualPlace, Callable[[Placing], Iterator[Placement]]] = {
     "beside": Placing.as_source,
     "path": Placing.on_path,
     "pitch": Placing.on_pitch,

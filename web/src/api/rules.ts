@@ -12,10 +12,10 @@ export interface UnitRule {
   typed: Record<string, number>;
 }
 
-export type Kind = LensWish["kind"];
+export type LensKind = LensWish["kind"];
 
 export interface LensRule {
-  kind: Kind;
+  kind: LensKind;
   title: string;
   most_taps: number;
   /** Whether it needs the sound of its taps, and whether it is for what is heard. */
@@ -77,12 +77,12 @@ interface Rules {
 export const rules = written as unknown as Rules;
 
 const LENSES = new Map(rules.lenses.map((rule) => [rule.kind, rule]));
-export const KINDS: Kind[] = rules.lenses.map((rule) => rule.kind);
+export const KINDS: LensKind[] = rules.lenses.map((rule) => rule.kind);
 /** The lenses of a step that has none of its own. */
 export const USUAL = KINDS.slice(0, 2);
 
 /** What the core says of a kind of lens, or of the first one. */
-export function lensRule(kind: Kind | undefined = KINDS[0]): LensRule {
+export function lensRule(kind: LensKind | undefined = KINDS[0]): LensRule {
   const rule = kind && LENSES.get(kind);
   if (!rule) throw new Error(`There is no lens ${kind ?? "at all"}.`);
   return rule;

@@ -4,7 +4,7 @@ import type { ReactNode } from "react";
 import type { Chart } from "../api/client";
 import { Choice } from "../ui/Choice";
 import { hasManyLegends, Legends } from "./Legends";
-import { type Kind, KINDS, lensRule } from "../api/rules";
+import { type LensKind, KINDS, lensRule } from "../api/rules";
 
 export interface TapChoice {
   tap: string;
@@ -14,8 +14,8 @@ export interface TapChoice {
 export const FOLLOW = "follow";
 
 interface Props {
-  kind: Kind;
-  onKind: (kind: Kind) => void;
+  kind: LensKind;
+  onKind: (kind: LensKind) => void;
   taps: TapChoice[];
   /** What is listened to; none where it follows. */
   chosen: string[];

@@ -3,7 +3,7 @@ import { createStore, type StoreApi, useStore } from "zustand";
 
 import type { LensPlace, LensWish, Moment, Plate, StepLenses } from "../api/client";
 import { type Against, newSlot, type Counterpart, type Heard, type Slot } from "./views";
-import { type Kind, KINDS, lensRule, USUAL } from "../api/rules";
+import { type LensKind, KINDS, lensRule, USUAL } from "../api/rules";
 
 export const MOST_SLOTS = 3;
 
@@ -26,7 +26,7 @@ export interface Lenses {
   change: (place: number, part: Partial<Slot>) => void;
   /** Sets how one kind of lens shows what it shows. */
   set: (place: number, part: Partial<LensWish>) => void;
-  choose: (place: number, kind: Kind) => void;
+  choose: (place: number, kind: LensKind) => void;
   add: () => void;
   close: (place: number) => void;
   /** Listens to a tap too, or no longer. */
@@ -127,7 +127,7 @@ function withTap(slot: Slot, tap: string): Partial<Slot> {
   return { taps: most === 1 ? [tap] : [...slot.taps, tap].slice(-most) };
 }
 
-function unused(slots: Slot[]): Kind {
+function unused(slots: Slot[]): LensKind {
   const kinds = [...KINDS.filter((kind) => !USUAL.includes(kind)), ...USUAL];
   return kinds.find((kind) => !slots.some((slot) => slot.kind === kind)) ?? lensRule().kind;
 }

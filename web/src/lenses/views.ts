@@ -2,14 +2,14 @@
 
 import type { Behind, LensWish, Patch, Phrase } from "../api/client";
 import { type Catalogue, mainOutput, outputModule, outputOf, split } from "../api/patch";
-import { type Kind, lensRule } from "../api/rules";
+import { type LensKind, lensRule } from "../api/rules";
 
-type View<K extends Kind> = Extract<LensWish, { kind: K }>;
-type Settings = { [K in Kind]?: globalThis.Partial<View<K>> };
+type View<K extends LensKind> = Extract<LensWish, { kind: K }>;
+type Settings = { [K in LensKind]?: globalThis.Partial<View<K>> };
 
 /** A place for a lens: which one stands there, what it listens to, and how each kind is set. */
 export interface Slot {
-  kind: Kind;
+  kind: LensKind;
   /** None: it follows what is selected. */
   taps: string[];
   settings: Settings;
@@ -50,7 +50,7 @@ export interface Counterpart {
   name?: string;
 }
 
-export const newSlot = (kind: Kind): Slot => ({ kind, taps: [], settings: {}, table: false });
+export const newSlot = (kind: LensKind): Slot => ({ kind, taps: [], settings: {}, table: false });
 
 const hasTap = (patch: Patch, tap: string) => patch.modules.some((one) => one.id === split(tap)[0]);
 const moduleOf = (patch: Patch, tap: string) => patch.modules.find((one) => one.id === split(tap)[0]);
@@ -74,7 +74,7 @@ export function viewOf(
 }
 
 /** What steers is seen over time; partials are those of what is heard. */
-function followedBy(kind: Kind, followed: string | undefined, patch: Patch, catalogue: Catalogue) {
+function followedBy(kind: LensKind, followed: string | undefined, patch: Patch, catalogue: Catalogue) {
   if (followed === undefined || !lensRule(kind).heard) return followed;
   if (outputOf(patch, followed, catalogue)?.kind === "audio") return followed;
   const output = outputModule(patch, catalogue);

@@ -15,7 +15,7 @@ import type { FromLine, ToLine } from "./line.worker";
 import outputAddress from "./output.worklet.ts?worker&url";
 
 /** What is played: a patch, how it is heard, and what is looked at. */
-export interface Scene {
+export interface LiveScene {
   patch: Patch;
   phrase: Phrase;
   listening: Listening | undefined;
@@ -100,7 +100,7 @@ export class Live {
   private context: AudioContext | undefined;
   private gain: GainNode | undefined;
   private line: Worker | undefined;
-  private scene: Scene | undefined;
+  private scene: LiveScene | undefined;
   private level = 0.64;
   private serial = 0;
   private taps: number[] = [];
@@ -109,7 +109,7 @@ export class Live {
   private struck: number | undefined;
 
   /** Begins to play; needs a press of a key or the mouse, without which browsers let nothing sound. */
-  async start(scene: Scene): Promise<void> {
+  async start(scene: LiveScene): Promise<void> {
     if (this.state.getState().phase === "on" || this.state.getState().phase === "starting") return;
     this.close();
     this.scene = scene;
@@ -234,7 +234,7 @@ export class Live {
   };
 
   /** Follows the bench: what has changed since it was followed last. */
-  follow(scene: Scene): void {
+  follow(scene: LiveScene): void {
     const before = this.scene;
     this.scene = scene;
     if (!before || this.state.getState().phase !== "on") return;
@@ -244,7 +244,7 @@ export class Live {
     if (performing === "phrase" && before.phrase !== scene.phrase) this.perform(performing, scene.phrase);
   }
 
-  private sendPatch({ patch, listening }: Scene): void {
+  private sendPatch({ patch, listening }: LiveScene): void {
     this.say({ kind: "patch", patch, ...(listening && { listening }), serial: this.mark() });
   }
 
@@ -263,7 +263,7 @@ export class Live {
     return this.serial;
   }
 
-  private look({ views }: Scene): void {
+  private look({ views }: LiveScene): void {
     this.say({ kind: "look", views });
   }
 

@@ -2,10 +2,10 @@ import { useEffect, useState } from "react";
 import { useStore } from "zustand";
 
 import type { Render } from "../api/client";
-import { Live, type LiveState, type Scene } from "./live";
+import { Live, type LiveState, type LiveScene } from "./live";
 
 /** The bench as an instrument, which follows what is changed at it; and how it sounds, while it is played. */
-export function useLive(scene: Scene): { live: Live; playing: LiveState | undefined } {
+export function useLive(scene: LiveScene): { live: Live; playing: LiveState | undefined } {
   const [live] = useState(() => new Live());
   const state = useStore(live.state);
   useEffect(() => live.follow(scene));

@@ -3,7 +3,7 @@ import { carriesSound, type Catalogue, inputOf, split } from "../api/patch";
 import { depthText } from "../ui/units";
 import type { Cell, Cells } from "./place";
 
-export type Kind = "audio" | "control" | "pitch" | "gate";
+export type SignalKind = "audio" | "control" | "pitch" | "gate";
 
 /** Lines run only between the cards: `across` lanes lie above a row, `upright` lanes left of a column. */
 export interface Lane {
@@ -16,7 +16,7 @@ export interface Route {
   key: string;
   /** Lines of one net may lie on each other: they come from one output, or are summed at one place. */
   net: string;
-  kind: Kind;
+  kind: SignalKind;
   connections: Connection[];
   from: string;
   to: string;
@@ -137,7 +137,7 @@ function clear(source: Cell, target: Cell, cells: Cells): boolean {
 /** What a line says by which a pitch is played; it is written where there is room. */
 export const FOLLOWS = "pitch, follows";
 
-function labelsOf(connections: Connection[], kind: Kind, name: string, unit: string): string[] {
+function labelsOf(connections: Connection[], kind: SignalKind, name: string, unit: string): string[] {
   const connection = connections[0];
   const depth = connection?.depth ?? 1;
   if (kind === "audio") return depth === 1 ? [] : [`× ${depth}`];
