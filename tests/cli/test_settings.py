@@ -91,6 +91,7 @@ class ServeTest(unittest.TestCase):
         notes = [(0.0, 1.0, 40.0 + 3 * key) for key in range(16)]  # a part of what it has to end, on a slow machine too
         wish = {"patch": voice(voices=16).to_json(), "phrase": phrase(*notes, beats=1.5).model_dump(mode="json")}
         answers: list[int] = []
+        wait_for(lambda: is_ready(address), 60, "the processes that work")
         with client_of(address, MAREN) as client:
             asking = threading.Thread(target=lambda: answers.append(client.post("/api/renders", json=wish).status_code))
             asking.start()
