@@ -78,7 +78,14 @@ MODULE = ModuleType(
             works_with=("keys", "followed"),
         ),
         Input("gate", "gate", "Begins the sound; while open, a loop goes on.", does=OPENS),
-        Input("start", "control", "Where in the sound it begins, from 0 to 1.", Ruler(0, 1, 0), bounds=(0.0, 1.0)),
+        Input(
+            "start",
+            "control",
+            "Where in the sound it begins, from 0 to 1.",
+            Ruler(0, 1, 0),
+            bounds=(0.0, 1.0),
+            rare=True,
+        ),
     ),
     outputs=(Output("out", "audio", "The sound."),),
     settings=(
@@ -90,7 +97,7 @@ MODULE = ModuleType(
             works_with=("keys", "followed"),
         ),
         Choice("loop", ("off", "on"), "off", "Whether a stretch of it repeats while the gate is open."),
-        Number("end", Ruler(0, 1, 1), "Where in the sound it ends, from 0 to 1.", grain=16),
+        Number("end", Ruler(0, 1, 1), "Where in the sound it ends, from 0 to 1.", rare=True, grain=16),
         Number(
             "loop_from",
             Ruler(0, 1, 0),
