@@ -59,7 +59,7 @@ def pulse_seconds(scene: Scene, clock: Module, port: Port) -> float | None:
 
 def step_seconds(scene: Scene, steps: Module) -> float | None:
     """Return how long a step lasts, if a clock drives the steps."""
-    lines = scene.coming(steps, steps.declaration.named("clock"))
+    lines = scene.coming(steps, steps.declaration.named("advance"))
     clock = scene.graph.module(lines[0].source) if len(lines) == 1 else None
     return pulse_seconds(scene, clock, lines[0].source) if clock else None
 

@@ -24,7 +24,7 @@ def stands_still(scene: Scene, module: Module) -> Finding | None:
     row = module.declaration.named("gates")
     if not row:
         return None
-    clock = Port.of(module.id, module.declaration.named("clock"))
+    clock = Port.of(module.id, module.declaration.named("advance"))
     lines = scene.graph.coming(clock)
     if not lines:
         message = f"{module.title} stands at its first step: nothing drives its clock."

@@ -32,7 +32,7 @@ Role = Literal[
     "",
     "attack",
     "bend",
-    "clock",
+    "advance",
     "cutoff",
     "decay",
     "division",

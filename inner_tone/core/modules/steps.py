@@ -58,7 +58,7 @@ MODULE = ModuleType(
         "The gate says at each step whether it is to be heard, and for how long."
     ),
     inputs=(
-        Input("clock", "gate", "Each rise goes on to the next step.", role="clock"),
+        Input("clock", "gate", "Each rise goes on to the next step.", role="advance"),
         reset_input("After a rise, the next step is the first one."),
     ),
     outputs=(

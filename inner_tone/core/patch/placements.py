@@ -356,7 +356,7 @@ class Placing:
         """
         clock = self.graph.first_of(DRIVER)
         driver = clock or new_module(self.graph, CATALOGUE[DRIVER])
-        lines = [Connection(source=driver.main, target=self.input(self.declared.named("clock")))]
+        lines = [Connection(source=driver.main, target=self.input(self.declared.named("advance")))]
         for port, _ in self.graph.inputs():
             source = {"pitch": self.declared.outputs[0].name, "gate": "gate"}.get(port.name)
             if source and (self.selected is None or self.selected.id == port.module):
