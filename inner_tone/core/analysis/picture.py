@@ -131,10 +131,9 @@ def cycle(module: Module) -> Picture:
     top = max(1.0, float(np.max(np.abs(ys)))) * 1.05
     wave = str(module.all_settings.get(declared.named("wave"), ""))
     width = declared.inputs_by_name.get(declared.named("width"))
-    pulse = width is not None and declared.works(width, module.all_settings)
-    handles = (
-        (Handle(module.number(width.name), 0.0, width.name, words="Width of the pulse"),) if width and pulse else ()
-    )
+    handles: tuple[Handle, ...] = ()
+    if width is not None and declared.works(width, module.all_settings):
+        handles = (Handle(module.number(width.name), 0.0, width.name, words="Width of the pulse"),)
     said = f"One cycle of {'the ' + wave if wave else 'the harmonics together'}."
     return Picture("cycle", said, 0.0, 1.0, False, -top, top, np.linspace(0.0, 1.0, count), ys, handles)
 

@@ -147,10 +147,8 @@ def tuning(scene: Scene, module: Module) -> Tuning:
     without, with_all = hertz - offset, hertz + shifted
     if with_all != without and without > 0.0 and with_all > 0.0:
         cents += 1200.0 * math.log2(with_all / without)
-        edits += [
-            *shifts,
-            *([SetValue(module=module.id, setting=module.declaration.named("offset"), value=0)] if offset else []),
-        ]
+        edits += shifts
+        edits += [SetValue(module=module.id, setting=module.declaration.named("offset"), value=0)] if offset else []
     return Tuning(cents, tuple(edits))
 
 

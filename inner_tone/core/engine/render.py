@@ -154,12 +154,8 @@ def seen_closely(graph: Graph) -> set[Port]:
     """Return the ports that cards show closely: what stands for each module, and what a filter takes from."""
     modules = graph.modules.values()
     mains = {Port.of(one.id, one.declaration.main.name) for one in modules if one.declaration.main}
-    return mains | {
-        Port.of(one.id, way.name)
-        for one in modules
-        if one.declaration.picture == "response"
-        for way in one.declaration.ways
-    }
+    filters = [one for one in modules if one.declaration.picture == "response"]
+    return mains | {Port.of(one.id, way.name) for one in filters for way in one.declaration.ways}
 
 
 def play_until(playing: Playing, stop: int, end: int, watch: Watch) -> None:

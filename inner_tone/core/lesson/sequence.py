@@ -133,7 +133,7 @@ def cut(scene: StartingPoint, content: StepContent, count: int) -> tuple[StepCon
     except DocumentError as error:
         raise SequenceError(f"It cannot be split there: {error}") from error
     keys = {key_of(one) for one in said[:count]}
-    plays = phrase is None or any(one.kind == "play" for one in said[:count])
+    plays = any(one.kind == "play" for one in said[:count])
     first = StepContent(
         title=title_of(before, said[:count]),
         title_made=True,

@@ -64,9 +64,12 @@ function Taught({ classes }: { classes: ClassHead[] }) {
               <p className="mt-1 text-soft">
                 {counted(one.members, "member")}, {counted(one.lessons, "lesson")}
                 {one.waiting > 0 && (
-                  <span className="font-semibold text-warn">
-                    ; {one.waiting === 1 ? "a question waits" : `${one.waiting} questions wait`}
-                  </span>
+                  <>
+                    {"; "}
+                    <span className="font-semibold text-warn">
+                      {one.waiting === 1 ? "a question waits" : `${one.waiting} questions wait`}
+                    </span>
+                  </>
                 )}
               </p>
             </div>

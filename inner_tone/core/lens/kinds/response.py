@@ -211,13 +211,18 @@ def turned_near(phases: Floats, near: Floats) -> Floats:
     return phases - 360.0 * float(np.round((phases[0] - near[0]) / 360.0))
 
 
+def curves(view: ResponseView, found: response.Curve, before: response.Curve | None, legend: str) -> list[Trace]:
+    """Return what was measured, with what stands behind it and what theory says."""
+    behind = [line("compared", legend, before.xs, before.ys)] if before else []
+    theory = [line("theory", "theory", found.xs, found.theory)] if view.theory else []
+    return [*behind, line("this", "measured", found.xs, found.ys), *theory]
+
+
 def shaper_chart(view: ResponseView, module: Module, other: Module | None, legend: str) -> Chart:
     """Return a shaper's output against its input."""
     found = response.shaper_curve(module)
     before = response.shaper_curve(other) if other else None
-    traces = [line("compared", legend, before.xs, before.ys)] if before else []
-    traces.append(line("this", "measured", found.xs, found.ys))
-    traces += [line("theory", "theory", found.xs, found.theory)] if view.theory else []
+    traces = curves(view, found, before, legend)
     top = max(1.1, 1.1 * float(np.max(np.abs(found.ys))))
     return Chart(
         kind="response",
@@ -232,9 +237,7 @@ def envelope_chart(view: ResponseView, module: Module, other: Module | None, leg
     """Return an envelope's course, with its stages marked."""
     found = response.envelope_course(module)
     before = response.envelope_course(other) if other else None
-    traces = [line("compared", legend, before.xs, before.ys)] if before else []
-    traces.append(line("this", "measured", found.xs, found.ys))
-    traces += [line("theory", "theory", found.xs, found.theory)] if view.theory else []
+    traces = curves(view, found, before, legend)
     stages = stages_of(module)
     held = stages.level if stages.decay_s is not None else 0.0
     said = describe_envelope(stages.attack_s, stages.decay_s, held, stages.release_s)
