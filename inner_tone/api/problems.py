@@ -124,6 +124,14 @@ def work_ended(_: Request, error: Exception) -> JSONResponse:
     return answer
 
 
+def ending() -> JSONResponse:
+    """Return an answer that nobody can wait for what was asked for, since the application ends."""
+    words = "The application is ending and could not wait for this any longer. Try again in a moment."
+    answer = problem("Not done", 503, words)
+    answer.headers["Retry-After"] = "5"
+    return answer
+
+
 def conflict(_: Request, error: Exception) -> JSONResponse:
     """Answer that somebody else was faster, and what is to be decided, if that can be."""
     clashes = getattr(error, "clashes", ())

@@ -3,6 +3,7 @@
 https://prometheus.io/docs/instrumenting/exposition_formats/; names after https://prometheus.io/docs/practices/naming/
 """
 
+import asyncio
 import logging
 import secrets
 import time
@@ -14,11 +15,13 @@ from prometheus_client import CollectorRegistry, Counter, Gauge, Histogram
 from starlette.datastructures import MutableHeaders
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from inner_tone.api.problems import ending
 from inner_tone.live.stage import Stage
 from inner_tone.work.workshop import Workshop
 
 ID_HEADER = "X-Request-ID"
 SECONDS = (0.01, 0.03, 0.1, 0.3, 1.0, 3.0, 10.0, 30.0, 100.0)
+UNANSWERED = 499  # as it is told of those who went before they were answered
 NOWHERE = "none"  # of requests for addresses that no route has
 
 log = logging.getLogger(__name__)
@@ -74,7 +77,7 @@ class Watch:
             return
         name = secrets.token_hex(8)
         request_id.set(name)
-        began, status = time.monotonic(), 499  # as it is told of those who went before they were answered
+        began, status = time.monotonic(), UNANSWERED
 
         async def answer(message: Message) -> None:
             nonlocal status
@@ -85,6 +88,9 @@ class Watch:
 
         try:
             await self.app(scope, receive, answer)
+        except asyncio.CancelledError:  # the server has been told to end, and waits no longer
+            if status == UNANSWERED:
+                await ending()(scope, receive, answer)
         finally:
             self.note(scope, status, time.monotonic() - began)
 

@@ -29,6 +29,11 @@ from tests.support.patience import wait_for
 COMMAND = [sys.executable, "-m", "inner_tone.cli", "serve"]
 
 
+def figures_of(address: str) -> str:
+    """Return the figures of an application."""
+    return httpx.get(f"{address}/metrics", timeout=30).text
+
+
 class ServeTest(unittest.TestCase):
     def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory()
@@ -80,26 +85,38 @@ class ServeTest(unittest.TestCase):
         self.assertEqual(line["status"], 404)
         self.assertNotIn("127.0.0.1", json.dumps(self.written()), "nobody's address")
         self.assertNotIn(lesson, json.dumps(self.written()))
-        figures = httpx.get(f"{address}/metrics", timeout=30).text
+        figures = figures_of(address)
         counted = 'inner_tone_requests_total{method="GET",route="/api/lessons/{lesson_id}",status="200"} 1.0'
         self.assertIn(counted, figures)
         for name in ("inner_tone_work_waiting", "inner_tone_work_processes 2", "inner_tone_live_sessions 0"):
             self.assertIn(name, figures)
 
-    def test_what_is_under_way_is_answered_before_it_ends(self) -> None:
+    def ended_under_way(self, *notes: tuple[float, float, float], beats: float) -> httpx.Response:
+        """Return what is answered to a wish for a render while the application is told to end."""
         address = self.serve()
-        notes = [(0.0, 1.0, 40.0 + 3 * key) for key in range(16)]  # a part of what it has to end, on a slow machine too
-        wish = {"patch": voice(voices=16).to_json(), "phrase": phrase(*notes, beats=1.5).model_dump(mode="json")}
-        answers: list[int] = []
+        wish = {"patch": voice(voices=16).to_json(), "phrase": phrase(*notes, beats=beats).model_dump(mode="json")}
+        answers: list[httpx.Response] = []
         wait_for(lambda: is_ready(address), 60, "the processes that work")
         with client_of(address, MAREN) as client:
-            asking = threading.Thread(target=lambda: answers.append(client.post("/api/renders", json=wish).status_code))
+            asking = threading.Thread(target=lambda: answers.append(client.post("/api/renders", json=wish)))
             asking.start()
-            time.sleep(0.2)
+            wait_for(lambda: answers or "inner_tone_work_under_way 1" in figures_of(address), 30, "work under way")
             self.process.send_signal(signal.SIGTERM)
             self.assertIn(self.process.wait(30), (0, -signal.SIGTERM))
             asking.join(20)
-        self.assertEqual(answers, [200])
+        (answer,) = answers
+        return answer
+
+    def test_what_is_under_way_is_answered_before_it_ends(self) -> None:
+        answer = self.ended_under_way((0.0, 1.0, 57.0), beats=1.0)  # done within the grace by a busy machine too
+        self.assertEqual(answer.status_code, 200)
+
+    def test_what_takes_too_long_is_said_to_be_ended(self) -> None:
+        notes = [(start, 20.0, 40.0 + 3 * key) for start in (0.0, 20.0, 40.0) for key in range(16)]
+        answer = self.ended_under_way(*notes, beats=60.0)
+        self.assertEqual(answer.status_code, 503, answer.text)
+        self.assertIn("The application is ending", answer.json()["detail"])
+        self.assertIn("retry-after", answer.headers)
 
 
 class SettingsTest(unittest.TestCase):
