@@ -13,12 +13,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
-import httpx
-
 from inner_tone.api.access import COOKIE, TOKEN_HEADER, page_token
 from inner_tone.api.accounts import DemoAccount
 from inner_tone.demo.seed import JONAS, MAREN
 from inner_tone.store.server import running
+from tests.support import plain
 from tests.support.application import Application, client_of
 from tests.support.database import HASTY, own_folder, share
 
@@ -62,7 +61,7 @@ def fuzzed(application: Application, examples: int, *, long: bool) -> Iterator[T
 
 def tried(application: Application, who: DemoAccount | None, words: list[str]) -> Tried:
     """Return what comes of requests by somebody who signs in for them."""
-    httpx.get(f"{application.address}/openapi.json", timeout=120)  # the first to ask waits until it is written
+    plain.get(f"{application.address}/openapi.json", timeout=120)  # the first to ask waits until it is written
     headers: list[str] = []
     if who is not None:
         token = client_of(application.address, who).cookies[COOKIE]

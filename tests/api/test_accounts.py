@@ -10,6 +10,7 @@ from inner_tone.api.accounts import DemoAccount
 from inner_tone.api.limits import WRONG_FOR_ONE
 from inner_tone.cli.invite import invited
 from inner_tone.demo.seed import JONAS, MAREN
+from tests.support import plain
 from tests.support.api import ApiTest
 from tests.support.application import Application, client_of
 
@@ -21,7 +22,7 @@ class SignInTest(ApiTest):
         return {"sign_in": who.sign_in, "password": who.password} | other
 
     def post(self, body: dict[str, str]) -> httpx.Response:
-        return httpx.post(f"{self.application.address}/api/account/session", json=body, timeout=30)
+        return plain.post(f"{self.application.address}/api/account/session", json=body, timeout=30)
 
     def test_cookie_is_kept_from_scripts_and_other_sites(self) -> None:
         answer = self.post(self.wish(JONAS))
@@ -36,7 +37,7 @@ class SignInTest(ApiTest):
         self.addCleanup(trusting.stop)
         for application, scheme in ((trusting, "http"), (trusting, "https"), (self.application, "https")):
             address = f"{application.address}/api/account/session"
-            answer = httpx.post(address, json=self.wish(JONAS), headers={"X-Forwarded-Proto": scheme}, timeout=30)
+            answer = plain.post(address, json=self.wish(JONAS), headers={"X-Forwarded-Proto": scheme}, timeout=30)
             secure = scheme == "https" and application is trusting
             self.assertEqual("secure" in answer.headers["set-cookie"].lower(), secure)
             self.assertEqual("strict-transport-security" in answer.headers, secure)
@@ -47,7 +48,7 @@ class SignInTest(ApiTest):
         for application, near, far in ((trusting, 403, 200), (self.application, 200, 200)):
             for address, status in (("192.0.2.9", near), ("192.0.2.7", far)):
                 told = {"X-Forwarded-For": address}
-                answer = httpx.get(f"{application.address}/metrics", headers=told, timeout=30)
+                answer = plain.get(f"{application.address}/metrics", headers=told, timeout=30)
                 self.assertEqual(answer.status_code, status, answer.text)
 
     def test_wrong_password_and_unknown_name_are_told_alike(self) -> None:
@@ -68,7 +69,7 @@ class SignInTest(ApiTest):
     def test_strangers_wrong_passwords_do_not_lock_an_owner_out(self) -> None:
         who = DemoAccount(sign_in="owner", name="Owner", role="learner", password="a long password")
         self.application.client(who).close()
-        own = httpx.Client(base_url=self.application.address, timeout=30)
+        own = plain.client(base_url=self.application.address, timeout=30)
         self.assertEqual(own.post("/api/account/session", json=self.wish(who)).status_code, 200)
         while self.post(self.wish(who, password="a guess")).status_code == 401:
             pass
@@ -104,7 +105,7 @@ class SignInTest(ApiTest):
             ({"role": "owner"}, "role"),
             ({"name": ""}, "name"),
         ):
-            problem = self.assert_problem(httpx.post(address, json=made | change, timeout=30), 422)
+            problem = self.assert_problem(plain.post(address, json=made | change, timeout=30), 422)
             self.assertEqual([one["path"] for one in problem["problems"]], [where])
         for password, why in (
             ("password1234", "common"),
@@ -112,30 +113,30 @@ class SignInTest(ApiTest):
             ("haukehauke", "easily guessed"),
             ("1q2w3e4r5t", "easily guessed"),
         ):
-            problem = self.assert_problem(httpx.post(address, json=made | {"password": password}, timeout=30), 422)
+            problem = self.assert_problem(plain.post(address, json=made | {"password": password}, timeout=30), 422)
             self.assertIn(why, problem["detail"])
 
     def test_making_an_account_does_not_tell_who_has_one(self) -> None:
         made = {"name": "Hauke", "role": "learner", "password": "seven grey gulls"}
         address = f"{self.application.address}/api/account"
         for name in ("maren", "nobody-at-all", "Maren"):
-            answer = httpx.post(address, json=made | {"sign_in": name}, timeout=30)
+            answer = plain.post(address, json=made | {"sign_in": name}, timeout=30)
             self.assertEqual(answer.status_code, 201, answer.text)
             got = answer.json()["me"]["sign_in"]
             self.assertRegex(got, rf"^{name.casefold()}\d{{3,}}$")
-            again = httpx.post(f"{address}/session", json={"sign_in": got, "password": made["password"]}, timeout=30)
+            again = plain.post(f"{address}/session", json={"sign_in": got, "password": made["password"]}, timeout=30)
             self.assertEqual(again.status_code, 200, again.text)
 
     def test_who_may_make_an_account_is_the_operators_choice(self) -> None:
         choosy = Application(learners="nobody", educators="invited")
         self.addCleanup(choosy.stop)
         address = f"{choosy.address}/api/account"
-        session = httpx.get(f"{address}/session", timeout=30).json()
+        session = plain.get(f"{address}/session", timeout=30).json()
         self.assertEqual(session["admission"], {"learner": "nobody", "educator": "invited"})
         made = {"sign_in": "hauke", "name": "Hauke", "role": "educator", "password": "seven grey gulls"}
 
         def make(**change: str) -> httpx.Response:
-            return httpx.post(address, json=made | change, timeout=30)
+            return plain.post(address, json=made | change, timeout=30)
 
         self.assert_problem(make(role="learner"), 403)
         self.assert_problem(make(), 403)
@@ -155,7 +156,7 @@ class SignInTest(ApiTest):
         address = f"{self.application.address}/api/account"
 
         def make(n: int) -> int:
-            return httpx.post(address, json=wish | {"sign_in": f"crew-{n}"}, timeout=60).status_code
+            return plain.post(address, json=wish | {"sign_in": f"crew-{n}"}, timeout=60).status_code
 
         with ThreadPoolExecutor(8) as pool:
             answers = list(pool.map(make, range(8)))

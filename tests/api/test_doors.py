@@ -12,6 +12,7 @@ from inner_tone.api.crowd import MOST_UNDER_WAY, Crowd
 from inner_tone.api.doors import LARGEST_JSON, LONGEST_ADDRESS, fits
 from inner_tone.demo.foghorn import BLASTS, DISTANT
 from inner_tone.store.database import MIGRATIONS, connect
+from tests.support import plain
 from tests.support.api import ApiTest
 from tests.support.application import is_ready
 from tests.support.patience import wait_for
@@ -144,7 +145,7 @@ class ToldTest(ApiTest):
         for name, status in (("127.0.0.1:80", 200), ("LOCALHOST", 200), ("harbour.example", 421), ("", 421)):
             answer = self.client.get("/api/account/session", headers={"Host": name})
             self.assertEqual(answer.status_code, status, name)
-        watched = httpx.get(f"{self.application.address}/health", headers={"Host": "10.0.0.7"})
+        watched = plain.get(f"{self.application.address}/health", headers={"Host": "10.0.0.7"})
         self.assertEqual(watched.status_code, 200, "who watches many nodes asks them by their addresses")
         for name, known, fitting in (
             ("lessons.school.example", "*.school.example", True),
@@ -156,14 +157,14 @@ class ToldTest(ApiTest):
             self.assertEqual(fits(name, known), fitting, name)
 
     def test_it_tells_whether_it_lives_and_whether_it_can_work(self) -> None:
-        self.assertEqual(httpx.get(f"{self.application.address}/health").json(), {"status": "alive"})
+        self.assertEqual(plain.get(f"{self.application.address}/health").json(), {"status": "alive"})
         wait_for(lambda: is_ready(self.application.address), 30, "the workers")
-        told = httpx.get(f"{self.application.address}/ready").json()
+        told = plain.get(f"{self.application.address}/ready").json()
         self.assertEqual(told, {"status": "ready", "database": "ready", "workers": "ready"})
         engine = connect(self.application.database)
         with engine.begin() as connection:
             connection.execute(text("UPDATE alembic_version SET version_num = '0001'"))
-        self.assertEqual(httpx.get(f"{self.application.address}/ready").status_code, 503)
+        self.assertEqual(plain.get(f"{self.application.address}/ready").status_code, 503)
         with engine.begin() as connection:
             connection.execute(text(f"UPDATE alembic_version SET version_num = '{head()}'"))
         engine.dispose()

@@ -19,6 +19,7 @@ from inner_tone.core.errors import MOST_TOLD
 from inner_tone.demo.foghorn import BLASTS, DISTANT
 from inner_tone.demo.seed import JONAS
 from inner_tone.formats.audio import wav_bytes
+from tests.support import plain
 from tests.support.api import ApiTest
 
 PATCH = DISTANT.to_json()
@@ -38,7 +39,7 @@ class Beside:
         self.thread = threading.Thread(target=self.ask)
 
     def ask(self) -> None:
-        with httpx.Client(base_url=self.address, timeout=120) as client:
+        with plain.client(base_url=self.address, timeout=120) as client:
             while not self.ended.is_set():
                 begun = time.monotonic()
                 client.get("/health").raise_for_status()
@@ -84,7 +85,7 @@ class HostileTest(ApiTest):
 
 class WrongJsonTest(HostileTest):
     def test_nobody_is_read_beyond_what_a_sign_in_takes(self) -> None:
-        with httpx.Client(base_url=self.application.address, timeout=60) as nobody:
+        with plain.client(base_url=self.application.address, timeout=60) as nobody:
             for path in ("/api/account/session", "/api/account", "/api/renders", "/api/lessons"):
                 self.refuse(nobody.post(path, content=keys(MANY), headers=JSON), "before a sign-in")
                 cookie = {"cookie": "inner_tone=" + "x" * 43}
@@ -159,7 +160,7 @@ class NumberTest(HostileTest):
 
 class FileTest(HostileTest):
     def test_addresses_longer_than_any_file_is_called(self) -> None:
-        with httpx.Client(base_url=self.application.address, timeout=60) as nobody:
+        with plain.client(base_url=self.application.address, timeout=60) as nobody:
             self.assertEqual(nobody.get("/" + "a" * 300).status_code, 200, "a page of the interface, that is not there")
             self.assertEqual(nobody.get("/assets/" + "a" * 300).status_code, 404)
             self.assertEqual(nobody.get("/assets/" + "a" * 300 + "/b.js").status_code, 404)

@@ -10,9 +10,8 @@ import threading
 import unittest
 from pathlib import Path
 
-import httpx
-
 from inner_tone.demo.seed import ACCOUNTS, MAREN
+from tests.support import plain
 from tests.support.application import ROOT, client_of
 from tests.support.patience import wait_for
 
@@ -57,7 +56,7 @@ class DemoTest(unittest.TestCase):
     def test_it_says_who_can_sign_in_runs_not_as_root_and_ends_when_told(self) -> None:
         demo, address = self.start()
         self.assertEqual({one.role for one in ACCOUNTS}, {"educator", "learner"})
-        offered = httpx.get(address + "api/account/session").json()["demo"]
+        offered = plain.get(address + "api/account/session").json()["demo"]
         self.assertEqual([one["sign_in"] for one in offered], [one.sign_in for one in ACCOUNTS])
         for one in ACCOUNTS:
             self.assertIn(f"Sign in as {one.sign_in} with the password “{one.password}”", self.said)

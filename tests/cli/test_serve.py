@@ -6,8 +6,7 @@ import subprocess
 import sys
 import unittest
 
-import httpx
-
+from tests.support import plain
 from tests.support.application import ROOT
 from tests.support.command import run_here
 from tests.support.database import fresh_url
@@ -23,7 +22,7 @@ class ServeTest(unittest.TestCase):
         said = process.stdout.readline()
         found = re.fullmatch(r"Inner Tone answers at (http://127\.0\.0\.1:\d+/)\n", said)
         assert found is not None, said
-        answer = httpx.get(found[1] + "api/account/session", timeout=30)
+        answer = plain.get(found[1] + "api/account/session", timeout=30)
         self.assertEqual((answer.status_code, answer.json()["me"]), (200, None))
         process.send_signal(signal.SIGTERM)
         self.assertIn(process.wait(30), (0, -signal.SIGTERM))

@@ -19,6 +19,7 @@ from benchmarks.patches import voice
 from inner_tone.api.settings import Settings, settings_from
 from inner_tone.core.errors import InnerToneError
 from inner_tone.demo.seed import MAREN
+from tests.support import plain
 from tests.support.application import ROOT, client_of, is_ready
 from tests.support.command import run_here
 from tests.support.database import DEMO, fresh_url
@@ -30,7 +31,7 @@ COMMAND = [sys.executable, "-m", "inner_tone.cli", "serve"]
 
 def figures_of(address: str) -> str:
     """Return the figures of an application."""
-    return httpx.get(f"{address}/metrics", timeout=30).text
+    return plain.get(f"{address}/metrics", timeout=30).text
 
 
 class ServeTest(unittest.TestCase):

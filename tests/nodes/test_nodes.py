@@ -24,6 +24,7 @@ from inner_tone.demo.seed import JONAS, MAREN
 from inner_tone.formats.audio import stereo, wav_bytes
 from inner_tone.store.database import connect
 from inner_tone.work.wire import Wire
+from tests.support import plain
 from tests.support.application import Application, client_with
 from tests.support.patches import phrase
 from tests.support.patience import wait_for
@@ -61,7 +62,7 @@ class NodeTest(unittest.TestCase):
 
     def work_done(self, node: Application, kind: str) -> float:
         """Return how much work of a kind a node has done."""
-        said = httpx.get(f"{node.address}/metrics", timeout=30).text
+        said = plain.get(f"{node.address}/metrics", timeout=30).text
         name = f'inner_tone_work_seconds_count{{end="done",kind="{kind}"}}'
         return sum(float(line.rpartition(" ")[2]) for line in said.splitlines() if line.startswith(name))
 

@@ -7,7 +7,6 @@ import time
 import unittest
 from typing import Any
 
-import httpx
 from websockets.asyncio.client import connect
 from websockets.typing import Origin
 
@@ -16,6 +15,7 @@ from inner_tone.core.engine.render import render
 from inner_tone.demo.foghorn import BLASTS, DISTANT
 from inner_tone.demo.seed import MAREN
 from inner_tone.formats.audio import stereo, wav_bytes
+from tests.support import plain
 from tests.support.application import Application, client_of, client_with
 from tests.support.proxy import PROGRAM, Proxy
 
@@ -36,7 +36,7 @@ class ProxyTest(unittest.TestCase):
 
     def requests_of(self, node: Application) -> float:
         """Return how many requests a node has answered."""
-        lines = httpx.get(f"{node.address}/metrics", timeout=30).text.splitlines()
+        lines = plain.get(f"{node.address}/metrics", timeout=30).text.splitlines()
         return sum(float(one.rpartition(" ")[2]) for one in lines if one.startswith("inner_tone_requests_total"))
 
     def test_a_lesson_is_written_heard_and_played_at_whichever_node(self) -> None:

@@ -23,6 +23,7 @@ from inner_tone.store.database import Sessions, connect, sessions
 from inner_tone.store.lessons import create_lesson
 from inner_tone.store.models import Account, Lesson
 from inner_tone.work.template import Template
+from tests.support import plain
 from tests.support.database import DEMO, fresh_url, world_url
 from tests.support.lasting import LASTING
 from tests.support.nursery import serve_and_tell
@@ -60,7 +61,7 @@ class Place:
     def client(self, who: DemoAccount | None = MAREN) -> httpx.Client:
         """Return somebody's way to the application, signed in unless it is nobody."""
         if who is None:
-            return httpx.Client(base_url=self.address, timeout=60, verify=False)
+            return plain.client(base_url=self.address, timeout=60)
         name = self.called(who)
         token = self.tokens.get(name)
         if token is None or not is_signed_in(self.address, token):
@@ -219,21 +220,21 @@ class PlacedTest(unittest.TestCase):
 def is_ready(address: str) -> bool:
     """Tell whether an application says that it can work: it answers before its processes are there."""
     try:
-        return httpx.get(f"{address}/ready", timeout=5).status_code == 200
+        return plain.get(f"{address}/ready", timeout=5).status_code == 200
     except httpx.HTTPError:
         return False
 
 
 def is_signed_in(address: str, token: str) -> bool:
     """Tell whether the token of a sign-in still counts."""
-    answer = httpx.get(f"{address}/api/account/session", cookies={COOKIE: token}, timeout=60)
+    answer = plain.get(f"{address}/api/account/session", cookies={COOKIE: token}, timeout=60)
     return answer.json()["me"] is not None
 
 
 def client_of(address: str, who: DemoAccount) -> httpx.Client:
     """Return a client that is signed in to an account."""
     wish = {"sign_in": who.sign_in, "password": who.password}
-    answer = httpx.post(f"{address.rstrip('/')}/api/account/session", json=wish, timeout=60)
+    answer = plain.post(f"{address.rstrip('/')}/api/account/session", json=wish, timeout=60)
     answer.raise_for_status()
     return client_with(address, answer.cookies[COOKIE])
 
@@ -241,4 +242,4 @@ def client_of(address: str, who: DemoAccount) -> httpx.Client:
 def client_with(address: str, token: str) -> httpx.Client:
     """Return a client that shows the token of a sign-in, and that of our pages."""
     headers = {TOKEN_HEADER: page_token(token)}
-    return httpx.Client(base_url=address, cookies={COOKIE: token}, headers=headers, timeout=60, verify=False)
+    return plain.client(base_url=address, cookies={COOKIE: token}, headers=headers, timeout=60)

@@ -10,6 +10,7 @@ from pathlib import Path
 import httpx
 
 from inner_tone.store.server import free_port
+from tests.support import plain
 from tests.support.application import ROOT
 from tests.support.patience import wait_for
 
@@ -60,7 +61,7 @@ class Proxy:
     def answers(self) -> bool:
         """Tell whether it is there."""
         try:
-            return httpx.get(f"{self.address}/health", timeout=5).status_code == 200
+            return plain.get(f"{self.address}/health", timeout=5).status_code == 200
         except httpx.HTTPError:
             assert self.process.poll() is None, "nginx has ended."
             return False
