@@ -15,7 +15,7 @@ import {
   type There,
   type Trouble,
 } from "../../web/src/api/kept";
-import { settingsSince, withSetting } from "../../web/src/api/patch";
+import { settingsSince, withSetting } from "../../web/src/api/changes";
 import { fitOf, wishIn } from "../../web/src/bench/find";
 import { StepHistory } from "../../web/src/bench/history";
 import { Moves } from "../../web/src/bench/moves";
@@ -302,21 +302,58 @@ async function movedThrough(start: Patch, results: Patch[], ops: MoveOp[]) {
   return course;
 }
 
+type Setting = [module: string, setting: string, value: Value];
+
+const withAll = (patch: Patch, changes: Setting[]) =>
+  changes.reduce((now, change) => withSetting(now, ...change), patch);
+
 /** A patch after some settings, what the page would send of it, and what of one whose wiring is another too. */
-function setTo(
-  patch: Patch,
-  changes: [module: string, setting: string, value: Value][],
-) {
-  const after = changes.reduce(
-    (now, change) => withSetting(now, ...change),
-    patch,
-  );
+function setTo(patch: Patch, changes: Setting[]) {
+  const after = withAll(patch, changes);
   const rewired = { ...after, connections: after.connections.slice(1) };
   return {
     after,
     sent: settingsSince(patch, after),
     more: settingsSince(patch, rewired),
   };
+}
+
+/** Two patches made of one that had been set already, and what would be sent where one of them is known. */
+function setApart(
+  patch: Patch,
+  shared: Setting[],
+  one: Setting[],
+  other: Setting[],
+) {
+  const common = withAll(patch, shared);
+  const [known, shown] = [withAll(common, one), withAll(common, other)];
+  return { known, shown, sent: settingsSince(known, shown) };
+}
+
+/** What is sent of each setting while the server still answers those before, and has a patch of its own each time. */
+async function setOneByOne(patch: Patch, changes: Setting[]) {
+  const sent: unknown[] = [];
+  let kept: Kept<{ patch: Patch }>;
+  let there = patch;
+  const send = async ({
+    part,
+    there: base,
+    version,
+  }: Sending<{ patch: Patch }>) => {
+    const wish = part.patch ?? there;
+    const settings = settingsSince(base.patch, wish);
+    sent.push({ settings, patch: wish });
+    there = structuredClone(wish);
+    const next = changes[sent.length];
+    if (next) kept.change({ patch: withSetting(kept.value.patch, ...next) });
+    return { value: { patch: there }, version: version + 1, at: "" };
+  };
+  kept = new Kept({ patch }, 1, { send, troubleOf: () => "failed" }, () => {});
+  const first = changes[0];
+  if (first) kept.change({ patch: withSetting(patch, ...first) });
+  for (let n = 0; n <= changes.length; n++) await kept.send();
+  kept.letGo();
+  return sent;
 }
 
 /** The types of modules that are found by what somebody types, the best first. */
@@ -393,6 +430,8 @@ const TRIED = {
   movedThrough,
   noteText,
   parsed,
+  setApart,
+  setOneByOne,
   setTo,
   tickText,
   strikeAt,

@@ -220,7 +220,7 @@ export class Kept<T extends object> {
     }
     this.bases = bases;
     const before = this.value;
-    this.there = sameParts(before, value);
+    this.there = sameParts(before, sameParts(written, value));
     this.value = { ...this.there, ...picked(before, [...this.changed]) };
     this.version = version;
     this.at = at;
@@ -252,11 +252,11 @@ const picked = <T extends object>(from: Partial<T>, keys: (keyof T)[]): Partial<
   Object.fromEntries(keys.map((key) => [key, from[key]])) as Partial<T>;
 
 /** A value with those parts of an earlier one that are the same, so that they are seen to be. */
-const sameParts = <T extends object>(earlier: T, now: T): T =>
+const sameParts = <T extends object>(earlier: Partial<T>, now: T): T =>
   Object.fromEntries(
     (Object.keys(now) as (keyof T)[]).map((key) => [
       key,
-      isSame(earlier[key], now[key]) ? earlier[key] : now[key],
+      key in earlier && isSame(earlier[key], now[key]) ? earlier[key] : now[key],
     ]),
   ) as T;
 

@@ -8,8 +8,6 @@ import type {
   OutputType,
   Patch,
   RulerType,
-  SetValue,
-  Value,
 } from "./client";
 
 /** A port's module and its name, as in “reed.out”. */
@@ -88,38 +86,6 @@ export function rulerBeside(module: Module, type: ModuleType, number: NumberType
   const travel = settingOf(module, type, scaled.travel) === "log" && low > 0 ? "log" : "linear";
   const usual = Math.min(high, Math.max(low, ruler.default));
   return { ...ruler, low, high, default: usual, step: value(scaled.step) || ruler.step, travel };
-}
-
-export function withSetting(patch: Patch, id: string, name: string, value: Value): Patch {
-  const modules = patch.modules.map((module) =>
-    module.id === id ? { ...module, settings: { ...module.settings, [name]: value } } : module,
-  );
-  return { ...patch, modules };
-}
-
-/** The settings that are others in a patch than in an earlier one; nothing if more than settings has changed. */
-export function settingsSince(before: Patch, after: Patch): SetValue[] | undefined {
-  const rest = ["title", "voices", "connections", "sections"] as const;
-  if (rest.some((part) => before[part] !== after[part])) return undefined;
-  if (before.modules.length !== after.modules.length) return undefined;
-  const found: SetValue[] = [];
-  for (const [place, module] of after.modules.entries()) {
-    const old = before.modules[place];
-    if (old === module) continue;
-    const changed = old && changedSettings(old, module);
-    if (!changed) return undefined;
-    found.push(...changed);
-  }
-  return found;
-}
-
-function changedSettings(old: Module, now: Module): SetValue[] | undefined {
-  if (old.id !== now.id || old.type !== now.type || old.label !== now.label) return undefined;
-  const [was, is] = [old.settings ?? {}, now.settings ?? {}];
-  if (Object.keys(was).some((name) => !(name in is))) return undefined;
-  return Object.entries(is)
-    .filter(([name, value]) => JSON.stringify(was[name]) !== JSON.stringify(value))
-    .map(([setting, value]) => ({ kind: "set", module: now.id, setting, value }));
 }
 
 /** The connection between two ports, if there is one. */

@@ -1,7 +1,7 @@
 import { createStore, type StoreApi } from "zustand/vanilla";
 
 import type { Edit, Patch, Phrase, Value } from "../api/client";
-import { withSetting } from "../api/patch";
+import { withSetting } from "../api/changes";
 import type { Played, StepHistory } from "./history";
 import { messageOf } from "../api/messageOf";
 

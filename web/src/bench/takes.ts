@@ -1,5 +1,5 @@
 import type { Patch, Phrase, RenderWish } from "../api/client";
-import { settingsSince } from "../api/patch";
+import { settingsSince } from "../api/changes";
 
 interface Take {
   patch: Patch;

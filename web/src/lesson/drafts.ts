@@ -1,7 +1,7 @@
 import { useSyncExternalStore } from "react";
 
 import { ApiError, type Clash, client, got, type Step, type StepContent } from "../api/client";
-import { settingsSince } from "../api/patch";
+import { settingsSince } from "../api/changes";
 import { type Choices, type Keeper, Kept, type Sending, type Trouble } from "../api/kept";
 import { showKept } from "../api/queries";
 import { historyOf } from "../bench/history";

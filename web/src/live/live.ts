@@ -9,7 +9,7 @@ import {
   type Patch,
   type Phrase,
 } from "../api/client";
-import { settingsSince } from "../api/patch";
+import { settingsSince } from "../api/changes";
 import { messageOf } from "../api/messageOf";
 import type { FromLine, ToLine } from "./line.worker";
 import outputAddress from "./output.worklet.ts?worker&url";

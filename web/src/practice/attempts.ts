@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 
 import { type Attempt, client, got, type Patch, type Phrase } from "../api/client";
 import { type Keeper, Kept, type KeptState, type Sending } from "../api/kept";
-import { settingsSince } from "../api/patch";
+import { settingsSince } from "../api/changes";
 import { queries } from "../api/queries";
 import { benchOf, historyOf } from "../bench/history";
 import { troubleOf } from "../lesson/drafts";
