@@ -18,7 +18,7 @@ import type { Catalogue } from "../api/patch";
 import type { Lenses } from "../lenses/store";
 import type { Live } from "../live/live";
 import type { Against, Others, Counterpart } from "../lenses/views";
-import type { MapHandle } from "../map/PatchMap";
+import type { MapHandle } from "../map/drawing";
 import type { Command } from "./commands";
 import type { Played } from "./history";
 import type { Moves } from "./moves";

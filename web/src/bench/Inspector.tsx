@@ -10,7 +10,8 @@ import { useBench } from "./BenchContext";
 import { Home } from "./Home";
 import { ModulePicture } from "./ModulePicture";
 import { SectionInspector } from "./SectionInspector";
-import { type InspectedModule, Settings } from "./Settings";
+import type { InspectedModule } from "./inUse";
+import { Settings } from "./Settings";
 import { Title } from "./Title";
 
 /** The selected module: what it is, its picture, its rulers and choices, and under each input what steers it. */

@@ -1,7 +1,9 @@
 /** Draws a chart on a canvas. */
 
-import type { Axis, Chart, Mark, Trace } from "../api/client";
+import type { Axis, Chart, Trace } from "../api/client";
 import { rules } from "../api/rules";
+import { colour, drawOn, FONT, thin, written } from "./colours";
+import { drawMarks } from "./drawMarks";
 import { type Field, fieldsOf, type Frame, type Tick, ticksOf, type Writing } from "./frames";
 import { rasterImage } from "./raster";
 import type { Size } from "./usePlot";
@@ -10,40 +12,10 @@ const STYLE = rules.charts;
 /** What begins below this is darker than half, as colours are written. */
 const HALF_DARK = "#8";
 
-type Colours = typeof STYLE.colours & { leaf: string };
-
-/** The colours of the ground on which is drawn; a chart is drawn at once, so there is one at a time. */
-let colour: Colours = { ...STYLE.colours, leaf: "" };
-
-/** The colours that count where a canvas stands. */
-function coloursAt(canvas: HTMLCanvasElement): Colours {
-  const style = getComputedStyle(canvas);
-  const of = (name: string) => style.getPropertyValue(`--color-${name}`);
-  const [ink, compared] = [of("ink"), of("compared")];
-  return {
-    this: of("this"),
-    compared,
-    theory: ink,
-    rule: of("rule"),
-    soft: of("soft"),
-    ink,
-    leaf: of("leaf"),
-  };
-}
-
 /** How a line is broken: theory by dots, several of one hue each in its way. */
 export const dashOf = ({ role, order }: Trace): number[] =>
   role === "theory" ? STYLE.theory_dash : (STYLE.dashes[order % STYLE.dashes.length] ?? []);
 
-/** A colour of which so much covers what is beneath. */
-const thin = (full: string, share: number) =>
-  `${full}${Math.round(255 * share)
-    .toString(16)
-    .padStart(2, "0")}`;
-
-const FONT = "'Instrument Sans Variable', sans-serif";
-const NUMBER_SPACE = 14;
-const NOTE_LINE = 15;
 const TICK_SPACE = { x: 58, y: 26 };
 
 /** Draws a chart, with all of its writing or less. */
@@ -56,7 +28,7 @@ export function drawChart(
 ): void {
   const bare = writing === "nothing";
   const fields = fieldsOf(chart, size, zoom, writing);
-  colour = coloursAt(context.canvas);
+  drawOn(context.canvas);
   fields.forEach((field, place) => {
     const last = place === fields.length - 1;
     drawAxes(context, field, chart.x, zoom, last, writing);
@@ -135,17 +107,6 @@ function drawTitle(context: CanvasRenderingContext2D, { panel, frame }: Field, z
   written(context, panel.title, frame.left, frame.top - 1 * zoom, zoom);
 }
 
-/** Writes over whatever is drawn, with a rim of paper around the letters. */
-function written(context: CanvasRenderingContext2D, text: string, x: number, y: number, zoom: number): void {
-  context.setLineDash([]);
-  context.lineJoin = "round";
-  context.strokeStyle = colour.leaf;
-  context.fillStyle = colour.ink;
-  context.lineWidth = 3.5 * zoom;
-  context.strokeText(text, x, y);
-  context.fillText(text, x, y);
-}
-
 function drawTrace(context: CanvasRenderingContext2D, field: Field, trace: Trace, zoom: number): void {
   context.strokeStyle = colour[trace.role];
   context.lineWidth = STYLE.widths[trace.role] * zoom * (trace.order > 0 ? STYLE.later : 1);
@@ -220,90 +181,6 @@ function drawRaster(context: CanvasRenderingContext2D, { panel, frame }: Field):
   context.imageSmoothingEnabled = true;
   const [width, height] = [frame.right - frame.left, frame.bottom - frame.top];
   context.drawImage(rasterImage(panel.raster, colour.leaf < HALF_DARK), frame.left, frame.top, width, height);
-}
-
-function drawMarks(context: CanvasRenderingContext2D, field: Field, zoom: number): void {
-  const partials = field.panel.marks.filter((one) => one.kind === "partial");
-  const notes = [...new Set(partials.map((one) => one.of))];
-  if (notes.length > 1) notes.forEach((note, row) => drawNote(context, field, note, row, zoom));
-  else drawPartials(context, field, partials, zoom);
-  drawStages(
-    context,
-    field,
-    field.panel.marks.filter((one) => one.kind === "stage"),
-    zoom,
-  );
-}
-
-/** Writes the numbers of one note’s partials in a row of its own, behind the note’s name. */
-function drawNote(
-  context: CanvasRenderingContext2D,
-  { panel, frame, x, y }: Field,
-  note: string,
-  row: number,
-  zoom: number,
-): void {
-  const top = frame.top + (2 + NOTE_LINE * row) * zoom;
-  context.font = `600 ${12 * zoom}px ${FONT}`;
-  context.textBaseline = "top";
-  written(context, note, frame.left + 5 * zoom, top, zoom);
-  let free = frame.left + 10 * zoom + context.measureText(note).width;
-  context.textAlign = "center";
-  for (const mark of panel.marks) {
-    const place = x(mark.x);
-    const hidden = y(mark.y ?? 0) > frame.bottom - 4 || Number(mark.text) > STYLE.last_number;
-    if (mark.of !== note || hidden || place - 5 * zoom < free) continue;
-    written(context, mark.text, place, top, zoom);
-    free = place + 7 * zoom;
-  }
-  context.textAlign = "left";
-}
-
-/** Writes the numbers of the partials above their peaks, as long as there is room. */
-function drawPartials(
-  context: CanvasRenderingContext2D,
-  { frame, x, y }: Field,
-  marks: Mark[],
-  zoom: number,
-): void {
-  context.font = `600 ${12 * zoom}px ${FONT}`;
-  context.textAlign = "center";
-  context.textBaseline = "bottom";
-  let last = -Infinity;
-  for (const mark of marks) {
-    const place = x(mark.x);
-    const height = y(mark.y ?? 0);
-    const far = Number(mark.text) > STYLE.last_number;
-    if (!mark.text || far || height > frame.bottom - 4 || place - last < NUMBER_SPACE * zoom) continue;
-    written(context, mark.text, place, Math.max(frame.top + 13 * zoom, height - 3 * zoom), zoom);
-    last = place;
-  }
-  context.textAlign = "left";
-}
-
-/** Draws where stages end, their names below one another so that they stay apart. */
-function drawStages(
-  context: CanvasRenderingContext2D,
-  { frame, x }: Field,
-  marks: Mark[],
-  zoom: number,
-): void {
-  context.font = `${12 * zoom}px ${FONT}`;
-  context.textBaseline = "top";
-  marks.forEach((mark, place) => {
-    const at = Math.round(x(mark.x)) + 0.5;
-    context.strokeStyle = colour.soft;
-    context.lineWidth = zoom;
-    context.setLineDash([3 * zoom, 3 * zoom]);
-    context.beginPath();
-    context.moveTo(at, frame.top);
-    context.lineTo(at, frame.bottom);
-    context.stroke();
-    const width = context.measureText(mark.text).width;
-    const left = at + 4 * zoom + width > frame.right ? at - 4 * zoom - width : at + 4 * zoom;
-    written(context, mark.text, left, frame.top + (2 + 15 * (place % STYLE.stage_lines)) * zoom, zoom);
-  });
-  context.setLineDash([]);
 }
 
 /** Keeps what is drawn within the field. */

@@ -2,7 +2,8 @@ import { useEffect, useState } from "react";
 import { useStore } from "zustand";
 
 import type { Render } from "../api/client";
-import { Live, type LiveState, type LiveScene } from "./live";
+import { Live } from "./live";
+import type { LiveScene, LiveState } from "./states";
 
 /** The bench as an instrument, which follows what is changed at it; and how it sounds, while it is played. */
 export function useLive(scene: LiveScene): { live: Live; playing: LiveState | undefined } {

@@ -1,64 +1,23 @@
-import { type KeyboardEvent, type PointerEvent, useImperativeHandle, useMemo, useState } from "react";
+import { useImperativeHandle, useMemo, useState } from "react";
 
-import type { Connection, Ends, Finding, Measure, Module, Patch, StepMark } from "../api/client";
-import { type Catalogue, endsOf, lineKey, mainOutput, split, titleOf } from "../api/patch";
-import { saysPurpose } from "./CardFace";
-import { flowOf, neighbours } from "./flow";
-import type { Point } from "./grid";
+import type { Module, Patch } from "../api/client";
+import { endsOf, lineKey, mainOutput } from "../api/patch";
+import { keyed } from "./byKeys";
+import { Caption } from "./Caption";
+import { type Drawing, isChosen, lightOf, type MapProps, realEnds, useLight } from "./drawing";
+import { neighbours } from "./flow";
 import { LABEL_SIZE } from "./labels";
-import type { Card, Layout, Line } from "./layout";
-import { type Heard, ModuleCard } from "./ModuleCard";
-import { sectionsAround, type Shown, shownMeasure, shownOf } from "./sections";
+import type { Card } from "./layout";
+import { markOfCard, markOfLine, NumberOnMap, numbersOnLines, purposesOf } from "./MapMarks";
+import { ModuleCard } from "./ModuleCard";
+import { sectionsAround, shownMeasure, shownOf } from "./sections";
 import { useLayouts } from "./useLayouts";
+import { usePull } from "./usePull";
 import { useSize, useView } from "./useView";
-import { markOfCard, markOfLine, NumberOnMap, numbersOnLines, PurposeOnMap, purposesOf } from "./MapMarks";
 import { Wire } from "./Wire";
 
-/** What can be done with the map from outside: by keys and by buttons. */
-export interface MapHandle {
-  zoomBy: (factor: number) => void;
-  fit: () => void;
-  closeUp: () => void;
-  focusCard: (id: string) => void;
-}
-
-interface Props {
-  patch: Patch;
-  /** The patch of the step before: what it does not have is drawn in ink, the rest lighter. */
-  before: Patch | undefined;
-  catalogue: Catalogue;
-  measures: Record<string, Measure> | undefined;
-  /** Why those modules are silent that are. */
-  silences: Record<string, string> | undefined;
-  findings: Finding[];
-  marks: StepMark[];
-  /** For a silent patch, the modules that still give sound. */
-  reach: string[] | undefined;
-  heard: (id: string) => Heard | undefined;
-  selected: string[];
-  line: Ends | undefined;
-  renaming: string | undefined;
-  onSelect: (ids: string[]) => void;
-  onLine: (ends: Ends) => void;
-  /** Without it nothing can be changed. */
-  onConnect: ((from: string, to: string | undefined) => void) | undefined;
-  onOpen: (id: string) => void;
-  onRenamed: (id: string, label: string | undefined) => void;
-  /** Takes the map while it is there. */
-  hold: ((handle: MapHandle | null) => void) | undefined;
-  /** How much larger than usual all is drawn: for a projector. */
-  zoom: number;
-}
-
-const ARROWS: Record<string, [x: number, y: number]> = {
-  ArrowLeft: [-1, 0],
-  ArrowRight: [1, 0],
-  ArrowUp: [0, -1],
-  ArrowDown: [0, 1],
-};
-
 /** The patch as a line diagram that is computed, with the outline of every module's real signal. */
-export function PatchMap(props: Props) {
+export function PatchMap(props: MapProps) {
   const { patch, catalogue, selected } = props;
   const shown = useMemo(() => shownOf(patch, catalogue), [patch, catalogue]);
   const [frame, setFrame] = useState<SVGSVGElement | null>(null);
@@ -111,33 +70,6 @@ export function PatchMap(props: Props) {
   );
 }
 
-/** What all parts of the drawing stand on. */
-interface Drawing extends Omit<Props, "hold"> {
-  shown: Shown;
-  drawn: Layout;
-  light: Light;
-  /** The cards of a close-up, if there is one. */
-  around: Set<string> | undefined;
-  /** The card that the Tab key comes to. */
-  focusable: string | undefined;
-  /** By how much texts grow where the whole map is drawn smaller than it is. */
-  growth: number;
-  pull: ReturnType<typeof usePull>;
-  focusCard: (id: string) => void;
-}
-
-/** What the pointer or the keys are at, and the flow that it lights up. */
-function useLight(patch: Patch, chosenLine: Ends | undefined) {
-  const [hovered, setHovered] = useState<string | Ends>();
-  const [focused, setFocused] = useState<string>();
-  const gone = typeof hovered === "string" && !patch.modules.some((one) => one.id === hovered);
-  const looked = gone ? undefined : hovered;
-  const flow = flowOf(patch, looked ?? chosenLine);
-  return { looked, focused, flow, lit: flow ?? flowOf(patch, focused), setHovered, setFocused };
-}
-
-type Light = ReturnType<typeof useLight>;
-
 /** Shows what is around a card, or the whole map again. */
 function useCloseUp(view: ReturnType<typeof useView>, patch: Patch, focusable: string | undefined) {
   const [around, setAround] = useState<Set<string>>();
@@ -154,22 +86,6 @@ function useCloseUp(view: ReturnType<typeof useView>, patch: Patch, focusable: s
     }
   };
   return { around, fit, closeUp };
-}
-
-/** The connections of the patch that a drawn line stands for. */
-const realEnds = (line: Line, shown: Shown): Connection[] =>
-  line.connections.flatMap((one) => shown.behind.get(lineKey(one)) ?? [one]);
-
-function isChosen(line: Line, { shown, line: chosen }: Drawing): boolean {
-  return chosen !== undefined && realEnds(line, shown).some((one) => lineKey(one) === lineKey(chosen));
-}
-
-function lightOf(line: Line, { around, light }: Drawing) {
-  if (around) return line.connections.every((one) => around.has(split(one.to)[0])) ? "plain" : "dim";
-  const { lit, flow } = light;
-  if (!lit) return "plain";
-  if (line.connections.some((one) => lit.lines.has(lineKey(one)))) return "lit";
-  return flow ? "dim" : "plain";
 }
 
 function Wires(drawing: Drawing) {
@@ -254,25 +170,6 @@ function OneCard({ card, module, ...drawing }: Drawing & { card: Card; module: M
 const toggled = (selected: string[], id: string) =>
   selected.includes(id) ? selected.filter((one) => one !== id) : [id, ...selected];
 
-/** The arrow keys go from card to card, Enter and the space bar select. */
-function keyed(
-  event: KeyboardEvent,
-  card: Card,
-  cards: Card[],
-  select: (id: string, more: boolean) => void,
-  focusCard: (id: string) => void,
-): void {
-  const way = ARROWS[event.key];
-  const next = way && nearest(cards, card, way);
-  if (next) {
-    select(next.id, event.shiftKey);
-    focusCard(next.id);
-  } else if (event.key === "Enter" || event.key === " ") select(card.id, false);
-  else if (!way) return;
-  event.preventDefault();
-  event.stopPropagation();
-}
-
 /** What stands beside the lines. */
 function Labels(drawing: Drawing) {
   const { drawn } = drawing;
@@ -315,73 +212,4 @@ function LineNumbers({ drawn, shown, marks, growth }: Drawing) {
   return numbersOnLines(drawn, numbers).map((one) => (
     <NumberOnMap key={one.number} {...one} scale={growth} />
   ));
-}
-
-/** What the card or line is for that is pointed at, has the focus or is chosen, if that does not stand there. */
-function Caption(drawing: Drawing) {
-  const { light, line: chosen, drawn, growth } = drawing;
-  const looked = light.looked ?? light.focused ?? chosen;
-  const said =
-    typeof looked === "string" ? cardsPurpose(looked, drawing) : looked && linesPurpose(looked, drawing);
-  return said ? <PurposeOnMap {...said} drawn={drawn} scale={growth} /> : null;
-}
-
-function cardsPurpose(id: string, { drawn, marks, shown, findings }: Drawing) {
-  const card = drawn.cards.find((one) => one.id === id);
-  const purpose = markOfCard(marks, id)?.purpose;
-  const module = shown.patch.modules.find((one) => one.id === id);
-  if (!card || !purpose || !module) return undefined;
-  const face = {
-    title: titleOf(module, shown.catalogue),
-    size: drawn.card,
-    findings: findings.filter((one) => one.module === id).length,
-    purpose,
-  };
-  if (drawn.detail === "pictures" && saysPurpose(face)) return undefined;
-  return { text: purpose, at: { x: card.x, y: card.y + drawn.card.height + 5 } };
-}
-
-function linesPurpose(ends: Ends, { drawn, marks, shown }: Drawing) {
-  const keys = (line: Line) => realEnds(line, shown).map(lineKey);
-  const line = drawn.lines.find((one) => keys(one).includes(lineKey(ends)));
-  const purpose = line && markOfLine(marks, keys(line))?.purpose;
-  const end = line?.points.at(-1);
-  const said = drawn.labels.some(({ key, text }) => key === line?.key && purpose && text.includes(purpose));
-  return purpose && end && !said ? { text: purpose, at: { x: end.x - 60, y: end.y + 12 } } : undefined;
-}
-
-const AHEAD = 15;
-
-/** The card that lies nearest in a direction. */
-function nearest(cards: Card[], from: Card, [x, y]: [number, number]): Card | undefined {
-  const ahead = (card: Card) => (card.x - from.x) * x + (card.y - from.y) * y;
-  const aside = (card: Card) => Math.abs((card.x - from.x) * y) + Math.abs((card.y - from.y) * x);
-  const cost = (card: Card) => ahead(card) + 2.5 * aside(card);
-  return cards.filter((card) => ahead(card) > AHEAD).toSorted((a, b) => cost(a) - cost(b))[0];
-}
-
-/** Pulling a line from a card to another one; let go where it was taken up, it asks where to lead. */
-function usePull(onConnect: Props["onConnect"]) {
-  const [line, setLine] = useState<[Point, Point]>();
-  const begin = (event: PointerEvent, from: string) => {
-    event.stopPropagation();
-    const grip = event.currentTarget;
-    const svg = grip.closest("svg");
-    const matrix = svg?.getScreenCTM()?.inverse();
-    if (!svg || !matrix) return;
-    const at = (one: globalThis.PointerEvent | PointerEvent): Point =>
-      new DOMPoint(one.clientX, one.clientY).matrixTransform(matrix);
-    const start = at(event);
-    const move = (moved: globalThis.PointerEvent) => setLine([start, at(moved)]);
-    const drop = (dropped: globalThis.PointerEvent) => {
-      window.removeEventListener("pointermove", move);
-      setLine(undefined);
-      const under = document.elementFromPoint(dropped.clientX, dropped.clientY);
-      const target = under?.closest<SVGGElement>("[data-card]")?.dataset["card"];
-      onConnect?.(from, target === split(from)[0] ? undefined : target);
-    };
-    window.addEventListener("pointermove", move);
-    window.addEventListener("pointerup", drop, { once: true });
-  };
-  return { begin, line };
 }

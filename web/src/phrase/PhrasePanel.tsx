@@ -1,35 +1,32 @@
 import { type ReactNode, useState } from "react";
 
-import type { Patch, Phrase, RulerType } from "../api/client";
-import type { Catalogue } from "../api/patch";
+import type { Phrase } from "../api/client";
 import { ActionMenu } from "../ui/ActionMenu";
-import { NumberEntry } from "../ui/NumberEntry";
 import { controlNamed, controlsOf } from "./controls";
+import {
+  type ChosenPoint,
+  type Choosing,
+  Field,
+  NoteFields,
+  type PhraseProps,
+  PointFields,
+  ruler,
+} from "./Fields";
 import { GestureLane } from "./GestureLane";
 import { MidiFiles } from "./MidiFiles";
 import { NoteScore } from "./NoteScore";
 import {
-  fitted,
   GRID,
   LONGEST_SECONDS,
-  type Note,
   noteBehind,
   type Point,
-  pointsOf,
   shortened,
   withNote,
-  withPoint,
   withoutNote,
   withPoints,
 } from "./phrases";
 
-interface Props {
-  phrase: Phrase;
-  /** Whose levers gestures can move. */
-  patch: Patch;
-  catalogue: Catalogue;
-  /** Changes of one kind in quick succession can be taken back as one. Without it nothing can be changed. */
-  onChange: ((phrase: Phrase, kind?: string) => void) | undefined;
+interface Props extends PhraseProps {
   /** What else is to be known of it, and done with it. */
   children?: ReactNode;
 }
@@ -78,7 +75,7 @@ export function PhrasePanel(props: Props) {
 }
 
 /** The name, the tempo and the length of the phrase. */
-function Whole({ phrase, onChange }: Props) {
+function Whole({ phrase, onChange }: PhraseProps) {
   return (
     <>
       {onChange ? (
@@ -106,96 +103,6 @@ function Whole({ phrase, onChange }: Props) {
         onSet={onChange && ((beats) => onChange(shortened({ ...phrase, beats })))}
       />
     </>
-  );
-}
-
-interface Choosing extends Props {
-  chosen: number | undefined;
-  onChoose: (place: number | undefined) => void;
-}
-
-/** The values of the note that is chosen. */
-function NoteFields({ phrase, chosen = 0, onChoose, onChange, note }: Choosing & { note: Note }) {
-  const set = (change: Partial<Note>) => {
-    const [changed, place] = withNote(phrase, chosen, fitted({ ...note, ...change }, phrase.beats));
-    onChange?.(changed);
-    onChoose(place);
-  };
-  return (
-    <fieldset className="mt-1 border-t border-rule pt-1">
-      <legend className="sr-only">
-        Note {chosen + 1} of {phrase.notes.length}
-      </legend>
-      <Field
-        label="Note"
-        value={note.pitch}
-        ruler={ruler("note", 0, 127)}
-        onSet={onChange && ((pitch) => set({ pitch }))}
-      />
-      <Field
-        label="Begins at beat"
-        value={note.start + 1}
-        ruler={ruler("", 1, phrase.beats + 1 - GRID)}
-        onSet={onChange && ((start) => set({ start: start - 1 }))}
-      />
-      <Field
-        label="Lasts"
-        value={note.length}
-        ruler={ruler("beat", 0.01, Math.max(note.length, phrase.beats - note.start))}
-        onSet={onChange && ((length) => set({ length }))}
-      />
-      <Field
-        label="Velocity"
-        value={note.velocity}
-        ruler={ruler("", 0, 1)}
-        onSet={onChange && ((velocity) => set({ velocity }))}
-      />
-    </fieldset>
-  );
-}
-
-/** A point of a movement that is chosen. */
-interface ChosenPoint {
-  control: string;
-  place: number;
-}
-
-interface PointProps extends Props {
-  point: ChosenPoint;
-  onChoose: (point: ChosenPoint) => void;
-}
-
-/** The values of the point that is chosen: its beat, and where what it moves stands, in the unit of that. */
-function PointFields({ phrase, patch, catalogue, point, onChoose, onChange }: PointProps) {
-  const { control, place } = point;
-  const moved = controlNamed(control, patch, catalogue);
-  const gesture = phrase.gestures.find((one) => one.control === control);
-  const points = gesture ? pointsOf(gesture) : [];
-  const here = points[place];
-  if (!here) return null;
-  const set = (part: Partial<Point>) => {
-    const [changed, now] = withPoint(points, place, { ...here, ...part });
-    onChange?.(withPoints(phrase, control, changed));
-    onChoose({ control, place: now });
-  };
-  return (
-    <fieldset className="mt-1 border-t border-rule pt-1">
-      <legend className="sr-only">
-        {moved.name}, point {place + 1} of {points.length}
-      </legend>
-      <Field
-        label={`${moved.name}, point ${place + 1}: at beat`}
-        value={here.beat + 1}
-        ruler={ruler("", 1, phrase.beats + 1)}
-        onSet={onChange && ((beat) => set({ beat: beat - 1 }))}
-      />
-      <Field
-        label="Stands at"
-        value={moved.valueAt(here.value)}
-        ruler={moved.ruler}
-        onSet={onChange && ((value) => set({ value: Number(moved.positionOf(value).toFixed(6)) }))}
-      />
-    </fieldset>
   );
 }
 
@@ -247,7 +154,7 @@ function Movements({
   catalogue,
   onChoose,
   onChange,
-}: Props & { onChoose: (point: ChosenPoint) => void }) {
+}: PhraseProps & { onChoose: (point: ChosenPoint) => void }) {
   return phrase.gestures.map((gesture) => {
     const { control } = gesture;
     const moved = controlNamed(control, patch, catalogue);
@@ -282,31 +189,6 @@ function Movements({
     );
   });
 }
-
-interface FieldProps {
-  label: string;
-  value: number;
-  ruler: RulerType;
-  onSet: ((value: number) => void) | undefined;
-}
-
-function Field({ label, value, ruler, onSet }: FieldProps) {
-  return (
-    <div className="flex items-baseline justify-between gap-2">
-      <span className="text-soft">{label}</span>
-      <NumberEntry label={label} ruler={ruler} value={value} onCommit={onSet} />
-    </div>
-  );
-}
-
-const ruler = (unit: string, low: number, high: number): RulerType => ({
-  unit,
-  low,
-  high,
-  default: low,
-  step: 0.01,
-  travel: "linear",
-});
 
 /** So long that the last note still begins in it. */
 const shortest = ({ notes }: Phrase) => Math.max(1, ...notes.map((note) => note.start + GRID));

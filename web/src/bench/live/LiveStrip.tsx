@@ -8,7 +8,7 @@ import { ActionMenu } from "../../ui/ActionMenu";
 import { decibels, trimmed, withUnit } from "../../ui/units";
 import { useKeys } from "../../ui/useKeys";
 import { Keyboard } from "../../live/Keyboard";
-import type { LiveState, Performing } from "../../live/live";
+import type { LiveState, Performing } from "../../live/states";
 import { Recording } from "./Recording";
 import { useInput } from "../../live/useInput";
 import { useLetters } from "../../live/useLetters";

@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 
 import { useBench } from "../BenchContext";
 import { ActionMenu } from "../../ui/ActionMenu";
-import type { LiveState } from "../../live/live";
+import type { LiveState } from "../../live/states";
 
 const COUNT_IN = 4;
 const GRIDS: [grid: number, words: string][] = [

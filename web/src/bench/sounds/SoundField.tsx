@@ -1,7 +1,7 @@
 import type { SoundFacts } from "../../api/client";
 import { settingOf } from "../../api/patch";
 import { useBench } from "../BenchContext";
-import type { InspectedModule } from "../Settings";
+import type { InspectedModule } from "../inUse";
 import { trimmed, withUnit } from "../../ui/units";
 import { type PlaceName, type Places, SoundWave } from "../../sounds/SoundWave";
 import { nameOf, useSound } from "../../sounds/sounds";
