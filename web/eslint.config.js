@@ -44,7 +44,7 @@ export default tseslint.config(
     rules: {
       "@typescript-eslint/restrict-template-expressions": ["error", { allowNumber: true }],
       "max-lines": ["error", 300],
-      "max-lines-per-function": ["error", 80],
+      "max-lines-per-function": ["error", 60],
       "@typescript-eslint/no-confusing-void-expression": ["error", { ignoreArrowShorthand: true }],
     },
   },

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { type SubmitEvent, useState } from "react";
 
 import { client, got } from "../api/client";
+import { Failure } from "../ui/Failure";
 import { counted } from "../ui/counted";
 import { messageOf } from "../api/messageOf";
 import { Entry } from "./Entry";
@@ -36,14 +37,7 @@ export function EndForm({ educator }: { educator: boolean }) {
       </p>
       {open ? (
         <>
-          {gone && gone.lessons + gone.classes > 0 && (
-            <p className="mb-3 font-read text-warn" data-goes>
-              {counted(gone.lessons, "lesson")} and {counted(gone.classes, "class", "classes")} go too, unless
-              you hand them to somebody.
-              {gone.others > 0 &&
-                ` ${gone.others} ${gone.others === 1 ? "other has" : "others have"} begun your lessons; what they have made in them would be gone.`}
-            </p>
-          )}
+          {gone && gone.lessons + gone.classes > 0 && <Goes {...gone} />}
           {educator && (
             <Entry
               label="Hand lessons and classes to"
@@ -60,19 +54,8 @@ export function EndForm({ educator }: { educator: boolean }) {
             value={password}
             onChange={setPassword}
           />
-          {failure && (
-            <p role="alert" className="mb-3 text-warn">
-              {failure}
-            </p>
-          )}
-          <div className="flex gap-3">
-            <button type="submit" className="button-strong" disabled={!password}>
-              Delete it
-            </button>
-            <button type="button" className="button" onClick={() => setOpen(false)}>
-              Keep it
-            </button>
-          </div>
+          <Failure said={failure} className="mb-3" />
+          <Buttons possible={password !== ""} onKeep={() => setOpen(false)} />
         </>
       ) : (
         <button type="button" className="button" onClick={() => setOpen(true)}>
@@ -80,5 +63,30 @@ export function EndForm({ educator }: { educator: boolean }) {
         </button>
       )}
     </form>
+  );
+}
+
+/** What an educator takes along. */
+function Goes({ lessons, classes, others }: { lessons: number; classes: number; others: number }) {
+  return (
+    <p className="mb-3 font-read text-warn" data-goes>
+      {counted(lessons, "lesson")} and {counted(classes, "class", "classes")} go too, unless you hand them to
+      somebody.
+      {others > 0 &&
+        ` ${others} ${others === 1 ? "other has" : "others have"} begun your lessons; what they have made in them would be `}
+    </p>
+  );
+}
+
+function Buttons({ possible, onKeep }: { possible: boolean; onKeep: () => void }) {
+  return (
+    <div className="flex gap-3">
+      <button type="submit" className="button-strong" disabled={!possible}>
+        Delete it
+      </button>
+      <button type="button" className="button" onClick={onKeep}>
+        Keep it
+      </button>
+    </div>
   );
 }

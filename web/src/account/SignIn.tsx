@@ -3,6 +3,7 @@ import { type SubmitEvent, useState } from "react";
 import { client, got, type Session } from "../api/client";
 import { changeSession } from "../api/queries";
 import { messageOf } from "../api/messageOf";
+import { Failure } from "../ui/Failure";
 import { Segments } from "../ui/Segments";
 import { Entry } from "./Entry";
 
@@ -139,41 +140,55 @@ function SignInForm({ admission, may }: { admission: Admission; may: Session["ad
           onChange={enter("name")}
         />
       )}
-      <Entry
-        label="Password"
-        type="password"
-        autoComplete={making ? "new-password" : "current-password"}
-        help={making ? "At least ten characters; three or four words of your own are best." : undefined}
-        value={entered.password}
-        onChange={enter("password")}
-      />
+      <PasswordEntry making={making} value={entered.password} onChange={enter("password")} />
       {making && roles.length > 1 && (
         <Segments label="I am a" options={roles} value={role} onChange={setRole} />
       )}
       {making && may[role] === "invited" && (
         <InvitationEntry value={entered.invitation} onChange={enter("invitation")} />
       )}
-      {failure && (
-        <p role="alert" className="mt-3 text-warn">
-          {failure}
-        </p>
-      )}
+      <Failure said={failure} className="mt-3" />
       <button type="submit" className="button-strong mt-5 w-full" disabled={busy}>
         {making ? "Make the account" : "Sign in"}
       </button>
       {roles.length > 0 && (
-        <button
-          type="button"
-          className="act mt-4"
-          onClick={() => {
+        <OtherWay
+          making={making}
+          onChoose={() => {
             setMaking(!making);
             admission.forgive();
           }}
-        >
-          {making ? "I have an account" : "Make an account"}
-        </button>
+        />
       )}
     </form>
+  );
+}
+
+/** From signing in to making an account, and back. */
+function OtherWay({ making, onChoose }: { making: boolean; onChoose: () => void }) {
+  return (
+    <button type="button" className="act mt-4" onClick={onChoose}>
+      {making ? "I have an account" : "Make an account"}
+    </button>
+  );
+}
+
+interface PasswordEntryProps {
+  making: boolean;
+  value: string;
+  onChange: (text: string) => void;
+}
+
+function PasswordEntry({ making, value, onChange }: PasswordEntryProps) {
+  return (
+    <Entry
+      label="Password"
+      type="password"
+      autoComplete={making ? "new-password" : "current-password"}
+      help={making ? "At least ten characters; three or four words of your own are best." : undefined}
+      value={value}
+      onChange={onChange}
+    />
   );
 }
 

@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import { useStore } from "zustand";
 
+import type { Patch } from "../api/client";
 import { LiveStrip } from "./live/LiveStrip";
 import { Divider } from "../ui/Divider";
 import { Fold } from "../ui/Fold";
@@ -26,6 +27,35 @@ function Foot() {
   const { live } = useBench();
   const phase = useStore(live.state, (state) => state.phase);
   return phase === "starting" || phase === "on" || phase === "lost" ? <LiveStrip /> : <Transport />;
+}
+
+/** The selected module with its rulers, which can be folded away. */
+function Side({ className, patch }: { className: string; patch: Patch }) {
+  const { state } = useBench();
+  const { inspector, put } = useRoom();
+  return (
+    <div
+      className={`off-paper relative flex min-h-0 min-w-3 border-l border-rule narrow:flex-1 narrow:border-0 ${className}`}
+    >
+      <div
+        className={`min-w-0 flex-1 overflow-y-auto ${inspector ? "" : "hidden narrow:block"}`}
+        tabIndex={-1}
+        data-inspector
+      >
+        <Guarded what="This module" until={[patch, state.selected]}>
+          <Inspector />
+        </Guarded>
+      </div>
+      <Fold
+        what="the rulers"
+        open={inspector}
+        side="right"
+        keys="Shift+I"
+        className="absolute top-1/2 -left-2 z-10 h-10! w-4! border border-rule bg-paper"
+        onFold={() => put({ inspector: !inspector })}
+      />
+    </div>
+  );
 }
 
 /** What all parts of a bench read. */
@@ -65,27 +95,7 @@ export function Bench(props: BenchProps) {
             <BenchMap />
           </Guarded>
         </div>
-        <div
-          className={`off-paper relative flex min-h-0 min-w-3 border-l border-rule narrow:flex-1 narrow:border-0 ${only("rulers")}`}
-        >
-          <div
-            className={`min-w-0 flex-1 overflow-y-auto ${inspector ? "" : "hidden narrow:block"}`}
-            tabIndex={-1}
-            data-inspector
-          >
-            <Guarded what="This module" until={[props.patch, state.selected]}>
-              <Inspector />
-            </Guarded>
-          </div>
-          <Fold
-            what="the rulers"
-            open={inspector}
-            side="right"
-            keys="Shift+I"
-            className="absolute top-1/2 -left-2 z-10 h-10! w-4! border border-rule bg-paper"
-            onFold={() => put({ inspector: !inspector })}
-          />
-        </div>
+        <Side className={only("rulers")} patch={props.patch} />
         <div className={`off-paper relative col-span-full min-w-0 ${only("map", "lens")}`}>
           {!state.wide && <Divider />}
           <Guarded what="This row" until={[props.patch]}>

@@ -35,19 +35,7 @@ export function BenchMap({ zoom }: { zoom?: number }) {
   };
   const connect = (port: string, only: string | undefined) =>
     state.ask({ what: "connect", connecting: { port, into: false, only } });
-  const drop = (event: DragEvent) => {
-    const file = bench.writing ? draggedFile(event) : undefined;
-    if (!file) return;
-    event.preventDefault();
-    openedFrom(file).then(
-      ({ name, patch: whole, phrase }) => {
-        if (whole) bench.moves.open(whole);
-        if (phrase) bench.moves.play(phrase);
-        state.say(`The ${whole ? "patch" : "phrase"} of “${name}” is here. Undo brings back what was there.`);
-      },
-      (error: unknown) => state.say(messageOf(error)),
-    );
-  };
+  const drop = useDrop();
   return (
     <div
       className="relative h-full min-h-0 min-w-0"
@@ -57,12 +45,7 @@ export function BenchMap({ zoom }: { zoom?: number }) {
       }}
       onDrop={drop}
     >
-      {patch.modules.length === 0 && (
-        <p className="absolute inset-0 m-auto h-fit w-fit max-w-sm text-center font-read text-read text-soft">
-          Nothing is here yet.
-          {bench.writing && " Press A and say what you need: a player, a tone, an output…"}
-        </p>
-      )}
+      {patch.modules.length === 0 && <Empty />}
       <PatchMap
         hold={zoom === undefined ? map.hold : undefined}
         zoom={zoom ?? 1}
@@ -86,6 +69,35 @@ export function BenchMap({ zoom }: { zoom?: number }) {
       />
     </div>
   );
+}
+
+function Empty() {
+  const { writing } = useBench();
+  return (
+    <p className="absolute inset-0 m-auto h-fit w-fit max-w-sm text-center font-read text-read text-soft">
+      Nothing is here yet.
+      {writing && " Press A and say what you need: a player, a tone, an output…"}
+    </p>
+  );
+}
+
+/** Opens a file that is dropped: a patch, a phrase, or both. */
+function useDrop() {
+  const bench = useBench();
+  const { state } = bench;
+  return (event: DragEvent) => {
+    const file = bench.writing ? draggedFile(event) : undefined;
+    if (!file) return;
+    event.preventDefault();
+    openedFrom(file).then(
+      ({ name, patch: whole, phrase }) => {
+        if (whole) bench.moves.open(whole);
+        if (phrase) bench.moves.play(phrase);
+        state.say(`The ${whole ? "patch" : "phrase"} of “${name}” is here. Undo brings back what was there.`);
+      },
+      (error: unknown) => state.say(messageOf(error)),
+    );
+  };
 }
 
 const opened = (section: string): Edit => ({ kind: "section", section, open: true, name: "" });

@@ -1,5 +1,6 @@
 import { useState } from "react";
 
+import { Failure } from "../ui/Failure";
 import { FileButton } from "../ui/FileButton";
 import { Panel } from "../ui/Panel";
 import { messageOf } from "../api/messageOf";
@@ -49,14 +50,7 @@ export function FilePanel() {
           too.
         </p>
         {found ? (
-          <div className="flex flex-wrap gap-3">
-            <button type="button" autoFocus className="button-strong" onClick={() => replace(found)}>
-              In the place of this patch
-            </button>
-            <button type="button" className="button" onClick={() => beside(found)}>
-              Beside what is here
-            </button>
-          </div>
+          <Where onReplace={() => replace(found)} onBeside={() => beside(found)} />
         ) : (
           <FileButton
             label="A patch or a phrase"
@@ -68,12 +62,22 @@ export function FilePanel() {
             {busy ? "Reading…" : "Choose a file…"}
           </FileButton>
         )}
-        {failure && (
-          <p role="alert" className="mt-3 text-warn">
-            {failure}
-          </p>
-        )}
+        <Failure said={failure} className="mt-3" />
       </div>
     </Panel>
+  );
+}
+
+/** Where a patch is to stand, if there is one already. */
+function Where({ onReplace, onBeside }: { onReplace: () => void; onBeside: () => void }) {
+  return (
+    <div className="flex flex-wrap gap-3">
+      <button type="button" autoFocus className="button-strong" onClick={onReplace}>
+        In the place of this patch
+      </button>
+      <button type="button" className="button" onClick={onBeside}>
+        Beside what is here
+      </button>
+    </div>
   );
 }

@@ -26,7 +26,7 @@ export interface Sound {
 
 /** Plays the phrase: one key, with this step or the one before it, once or round and round. */
 export function Transport() {
-  const { phrase, state, seen, compared, whose, sound: held } = useBench();
+  const { phrase, seen, compared, whose, sound: held } = useBench();
   const { sound, other } = useSounds();
   const [which, setWhich] = useState<Which>("this");
   const [loop, setLoop] = useState(false);
@@ -64,23 +64,8 @@ export function Transport() {
         otherName={other && otherName}
       />
       <InCompany />
-      <Switch
-        checked={loop}
-        onChange={setLoop}
-        title="Play round and round (L)"
-        className="rounded border border-rule px-3 py-1.5 narrow:px-2 data-checked:border-this data-checked:bg-this-wash data-checked:font-semibold data-checked:text-this"
-      >
-        Loop
-      </Switch>
-      <button
-        type="button"
-        title="The phrase (4)"
-        className={`group w-40 shrink-0 text-left leading-tight tight:hidden ${phrase.company.length > 0 ? "max-[1500px]:hidden" : ""}`}
-        onClick={() => state.show("phrase")}
-      >
-        <span className="line-clamp-2 font-medium group-hover:text-this">{phrase.title || "Phrase"}</span>
-        <span className="block text-soft">{phraseText(phrase)}</span>
-      </button>
+      <LoopSwitch loop={loop} onLoop={setLoop} />
+      <PhraseButton />
       <PhraseStrip seconds={chosen?.seconds} player={player} playing={playing.playing} />
       <Level player={player} />
       <div
@@ -90,6 +75,35 @@ export function Transport() {
         <Standing failed={playing.failed} sound={chosen} />
       </div>
     </section>
+  );
+}
+
+function LoopSwitch({ loop, onLoop }: { loop: boolean; onLoop: (loop: boolean) => void }) {
+  return (
+    <Switch
+      checked={loop}
+      onChange={onLoop}
+      title="Play round and round (L)"
+      className="rounded border border-rule px-3 py-1.5 narrow:px-2 data-checked:border-this data-checked:bg-this-wash data-checked:font-semibold data-checked:text-this"
+    >
+      Loop
+    </Switch>
+  );
+}
+
+/** What the phrase is called, and the way to it. */
+function PhraseButton() {
+  const { phrase, state } = useBench();
+  return (
+    <button
+      type="button"
+      title="The phrase (4)"
+      className={`group w-40 shrink-0 text-left leading-tight tight:hidden ${phrase.company.length > 0 ? "max-[1500px]:hidden" : ""}`}
+      onClick={() => state.show("phrase")}
+    >
+      <span className="line-clamp-2 font-medium group-hover:text-this">{phrase.title || "Phrase"}</span>
+      <span className="block text-soft">{phraseText(phrase)}</span>
+    </button>
   );
 }
 

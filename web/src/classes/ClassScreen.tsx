@@ -1,18 +1,18 @@
-import { type SubmitEvent, useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { useState } from "react";
+import { Link, useParams } from "react-router";
 
-import { type Class, client, got } from "../api/client";
+import type { Class } from "../api/client";
 import { usePublished } from "../api/queries";
 import { Choice } from "../ui/Choice";
 import { DateEntry } from "../ui/DateEntry";
 import { Guarded } from "../ui/Guarded";
 import { Header } from "../ui/Header";
-import { messageOf } from "../api/messageOf";
 import { Move } from "../ui/Move";
 import { Notice } from "../ui/Notice";
 import { Failed, Waiting } from "../ui/Waiting";
 import { type Changes, spoken, useChanges, useClass } from "./classes";
 import { Members } from "./Members";
+import { Teaching } from "./Teaching";
 
 /** A class for those who teach it: its code, what is set, who is in it, and who teaches it too. */
 export function ClassScreen() {
@@ -210,86 +210,5 @@ function SetAnother({ found, onSet }: { found: Class; onSet: (id: string) => voi
         Set it
       </button>
     </form>
-  );
-}
-
-/** Who teaches the class too, and its end. */
-function Teaching({ found, changes }: Props) {
-  const [name, setName] = useState("");
-  const [ending, setEnding] = useState(false);
-  const navigate = useNavigate();
-  const share = (event: SubmitEvent) => {
-    event.preventDefault();
-    void changes.teach(name.trim()).then(() => setName(""));
-  };
-  const end = () => {
-    const params = { path: { class_id: found.id } };
-    got(client.DELETE("/api/classes/{class_id}", { params })).then(
-      () => navigate("/classes"),
-      (error: unknown) => changes.fail(messageOf(error)),
-    );
-  };
-  const [owner, ...others] = found.educators;
-  return (
-    <section aria-labelledby="teaching" className="mt-10">
-      <h2 id="teaching" className="mb-1 font-read text-head font-semibold">
-        Who teaches it
-      </h2>
-      <ul>
-        <li className="border-t border-rule py-1.5">{owner?.name}, who began it</li>
-        {others.map((one) => (
-          <li key={one.account} className="flex border-t border-rule py-1.5">
-            <span className="flex-1">{one.name}</span>
-            {found.is_own && (
-              <button
-                type="button"
-                className="act-away"
-                aria-label={`${one.name} teaches it no longer`}
-                onClick={() => void changes.without("educators", one.account)}
-              >
-                No longer
-              </button>
-            )}
-          </li>
-        ))}
-      </ul>
-      {found.is_own && (
-        <>
-          <form onSubmit={share} className="mt-2 flex flex-wrap items-end gap-3">
-            <label>
-              <span className="mb-1 block text-soft">Sign-in name of another educator</span>
-              <input
-                className="w-64 rounded border border-firm bg-leaf px-2 py-1.5"
-                maxLength={80}
-                autoCapitalize="none"
-                spellCheck={false}
-                value={name}
-                onChange={(event) => setName(event.target.value)}
-              />
-            </label>
-            <button type="submit" className="button" disabled={!name.trim()}>
-              Teach it together
-            </button>
-          </form>
-          <p className="mt-10 flex items-center gap-3">
-            {ending ? (
-              <>
-                <span>What its members have made stays theirs. Delete the class?</span>
-                <button type="button" className="button-strong" onClick={end}>
-                  Delete it
-                </button>
-                <button type="button" className="button" onClick={() => setEnding(false)}>
-                  Keep it
-                </button>
-              </>
-            ) : (
-              <button type="button" className="act-away" onClick={() => setEnding(true)}>
-                Delete the class…
-              </button>
-            )}
-          </p>
-        </>
-      )}
-    </section>
   );
 }

@@ -3,6 +3,7 @@ import { Link } from "react-router";
 
 import { client, got, type Joined } from "../api/client";
 import { messageOf } from "../api/messageOf";
+import { Failure } from "../ui/Failure";
 import { Panel } from "../ui/Panel";
 import { calendarDay } from "../ui/times";
 import { refreshJoined, useJoined } from "./classes";
@@ -86,11 +87,7 @@ function Leaving({ joined, onClose }: { joined: Joined; onClose: () => void }) {
           yours, and you can go on with it; or it is deleted: benches, recordings, questions, and how far you
           were. That cannot be undone.
         </p>
-        {failure && (
-          <p role="alert" className="mt-2 text-warn">
-            {failure}
-          </p>
-        )}
+        <Failure said={failure} className="mt-2" />
         <div className="mt-4 flex flex-wrap gap-3">
           <button type="button" className="button-strong" onClick={() => leave(false)}>
             Leave, and keep my work

@@ -24,33 +24,7 @@ interface Props {
 
 /** A hairline that reads a plot, moved with the pointer or the arrow keys; a click or Enter pins a second one. */
 export function Cursor({ label, frame, stops, zoom, read, onMark, beside, children }: Props) {
-  const [place, setPlace] = useState<Place>();
-  const [pinned, setPinned] = useState<Place>();
-  const middle = (frame.top + frame.bottom) / 2;
-  const inside = (x: number, y: number): Place => ({
-    x: Math.min(frame.right, Math.max(frame.left, x)),
-    y: Math.min(frame.bottom, Math.max(frame.top, y)),
-  });
-
-  const point = (event: PointerEvent) => {
-    const box = event.currentTarget.getBoundingClientRect();
-    setPlace(inside(event.clientX - box.left, event.clientY - box.top));
-  };
-
-  const press = (event: KeyboardEvent) => {
-    const here = place ?? { x: frame.left, y: middle };
-    if (event.key === "ArrowRight" || event.key === "ArrowLeft")
-      setPlace(inside(next(here.x, event, stops), here.y));
-    else if (event.key.toLowerCase() === "m" && onMark && plain(event)) onMark(here.x, here.y);
-    else if (event.key === "Enter") setPinned(pinned === undefined ? here : undefined);
-    else if (event.key === "Escape" && (place || pinned)) {
-      setPlace(undefined);
-      setPinned(undefined);
-    } else return;
-    event.preventDefault();
-    event.stopPropagation();
-  };
-
+  const { place, pinned, setPinned, ...hands } = useHands(frame, stops, onMark);
   return (
     <>
       <div
@@ -62,24 +36,15 @@ export function Cursor({ label, frame, stops, zoom, read, onMark, beside, childr
         aria-valuenow={Math.round(place?.x ?? frame.left)}
         aria-valuetext={place === undefined ? "no reading" : read(place.x, place.y, pinned)}
         className="absolute inset-0 cursor-crosshair"
-        onPointerMove={point}
-        onPointerLeave={() => setPlace(undefined)}
-        onClick={() => setPinned(pinned === undefined ? place : undefined)}
-        onKeyDown={press}
+        {...hands}
       >
         {children}
         {pinned && <Hairline at={pinned.x} frame={frame} pinned />}
         {place && <Hairline at={place.x} frame={frame} />}
         {place !== undefined && (
-          <output
-            className="pointer-events-none absolute top-1 rounded-sm border border-rule bg-leaf px-2 py-0.5 font-medium whitespace-pre"
-            style={{
-              fontSize: 13 * zoom,
-              ...(place.x > (frame.left + frame.right) / 2 ? { left: frame.left + 4 } : { right: 8 }),
-            }}
-          >
+          <Reading place={place} frame={frame} zoom={zoom}>
             {read(place.x, place.y, pinned)}
-          </output>
+          </Reading>
         )}
       </div>
       {beside}
@@ -94,6 +59,68 @@ export function Cursor({ label, frame, stops, zoom, read, onMark, beside, childr
         />
       )}
     </>
+  );
+}
+
+/** The hairline and the pinned one, as the pointer and the keys move them. */
+function useHands(frame: Frame, stops: number[], onMark: Props["onMark"]) {
+  const [place, setPlace] = useState<Place>();
+  const [pinned, setPinned] = useState<Place>();
+  const middle = (frame.top + frame.bottom) / 2;
+  const inside = (x: number, y: number): Place => ({
+    x: Math.min(frame.right, Math.max(frame.left, x)),
+    y: Math.min(frame.bottom, Math.max(frame.top, y)),
+  });
+
+  const leave = () => {
+    setPlace(undefined);
+    setPinned(undefined);
+  };
+
+  const point = (event: PointerEvent) => {
+    const box = event.currentTarget.getBoundingClientRect();
+    setPlace(inside(event.clientX - box.left, event.clientY - box.top));
+  };
+
+  const press = (event: KeyboardEvent) => {
+    const here = place ?? { x: frame.left, y: middle };
+    if (event.key === "ArrowRight" || event.key === "ArrowLeft")
+      setPlace(inside(next(here.x, event, stops), here.y));
+    else if (event.key.toLowerCase() === "m" && onMark && plain(event)) onMark(here.x, here.y);
+    else if (event.key === "Enter") setPinned(pinned === undefined ? here : undefined);
+    else if (event.key === "Escape" && (place || pinned)) leave();
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  };
+  return {
+    ...{ place, pinned, setPinned },
+    onPointerMove: point,
+    onPointerLeave: () => setPlace(undefined),
+    onClick: () => setPinned(pinned === undefined ? place : undefined),
+    onKeyDown: press,
+  };
+}
+
+interface ReadingProps {
+  place: Place;
+  frame: Frame;
+  zoom: number;
+  children: string;
+}
+
+/** What is read, on the side where the hairline is not. */
+function Reading({ place, frame, zoom, children }: ReadingProps) {
+  return (
+    <output
+      className="pointer-events-none absolute top-1 rounded-sm border border-rule bg-leaf px-2 py-0.5 font-medium whitespace-pre"
+      style={{
+        fontSize: 13 * zoom,
+        ...(place.x > (frame.left + frame.right) / 2 ? { left: frame.left + 4 } : { right: 8 }),
+      }}
+    >
+      {children}
+    </output>
   );
 }
 

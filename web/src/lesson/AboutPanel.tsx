@@ -3,6 +3,7 @@ import { useState } from "react";
 
 import { client, got, type Lesson } from "../api/client";
 import { showLesson } from "../api/queries";
+import { Failure } from "../ui/Failure";
 import { Panel } from "../ui/Panel";
 import { drafts } from "./drafts";
 import { messageOf } from "../api/messageOf";
@@ -25,7 +26,6 @@ export function AboutPanel({ lesson, onClose }: { lesson: Lesson; onClose: () =>
       setFailure(messageOf(error, "It could not be kept."));
     }
   };
-  const area = "field-sizing-content w-full rounded border border-firm bg-paper p-2 font-read text-read";
   return (
     <Panel title="About the lesson" onClose={onClose}>
       <form
@@ -35,16 +35,13 @@ export function AboutPanel({ lesson, onClose }: { lesson: Lesson; onClose: () =>
           void keep();
         }}
       >
-        <label className="mb-4 block">
-          <span className="mb-1 block text-soft">Summary, as the shelf shows it</span>
-          <textarea
-            rows={3}
-            maxLength={2000}
-            className={area}
-            value={summary}
-            onChange={(event) => setSummary(event.target.value)}
-          />
-        </label>
+        <TextEntry
+          label="Summary, as the shelf shows it"
+          most={2000}
+          text={summary}
+          onText={setSummary}
+          className="mb-4"
+        />
         <Switch
           checked={targetFirst}
           onChange={setTargetFirst}
@@ -56,26 +53,36 @@ export function AboutPanel({ lesson, onClose }: { lesson: Lesson; onClose: () =>
           The lesson then begins with the sound of its last step, so that everybody knows where it is heading.
         </p>
         {targetFirst && (
-          <label className="block">
-            <span className="mb-1 block text-soft">What to say there (Markdown)</span>
-            <textarea
-              rows={3}
-              maxLength={5000}
-              className={area}
-              value={note}
-              onChange={(event) => setNote(event.target.value)}
-            />
-          </label>
+          <TextEntry label="What to say there (Markdown)" most={5000} text={note} onText={setNote} />
         )}
-        {failure && (
-          <p role="alert" className="mt-3 text-warn">
-            {failure}
-          </p>
-        )}
+        <Failure said={failure} className="mt-3" />
         <button type="submit" className="button-strong mt-4">
           Keep
         </button>
       </form>
     </Panel>
+  );
+}
+
+interface TextEntryProps {
+  label: string;
+  most: number;
+  text: string;
+  onText: (text: string) => void;
+  className?: string;
+}
+
+function TextEntry({ label, most, text, onText, className = "" }: TextEntryProps) {
+  return (
+    <label className={`${className} block`}>
+      <span className="mb-1 block text-soft">{label}</span>
+      <textarea
+        rows={3}
+        maxLength={most}
+        className="field-sizing-content w-full rounded border border-firm bg-paper p-2 font-read text-read"
+        value={text}
+        onChange={(event) => onText(event.target.value)}
+      />
+    </label>
   );
 }

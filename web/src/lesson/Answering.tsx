@@ -2,6 +2,7 @@ import { type SubmitEvent, useState } from "react";
 
 import { client, got, type Question } from "../api/client";
 import { messageOf } from "../api/messageOf";
+import { Failure } from "../ui/Failure";
 import { dayAndTime } from "../ui/times";
 
 /** A question of a learner's, and the place where the educator answers it. */
@@ -43,11 +44,7 @@ export function Answering({ question, onAnswered }: { question: Question; onAnsw
           {question.answer ? "Answer anew" : "Answer"}
         </button>
       )}
-      {failure && (
-        <p role="alert" className="text-warn">
-          {failure}
-        </p>
-      )}
+      <Failure said={failure} />
     </form>
   );
 }

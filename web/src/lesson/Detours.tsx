@@ -21,10 +21,6 @@ interface Props {
 /** Variations of a step, shown and heard beside it and never carried on. */
 export function Detours({ detours, said, shown, onShow, writing }: Props) {
   if (detours.length === 0 && !writing) return null;
-  const rename = (id: string, name: string) =>
-    name && writing?.onChange(detours.map((one) => (one.id === id ? { ...one, name } : one)));
-  const annotate = (id: string, note: string) =>
-    writing?.onChange(detours.map((one) => (one.id === id ? { ...one, note } : one)));
   return (
     <section aria-label="Detours" className={`mt-3 ${detours.length > 0 ? "" : "off-paper"}`}>
       <div className="mb-1 flex items-baseline gap-3">
@@ -37,30 +33,15 @@ export function Detours({ detours, said, shown, onShow, writing }: Props) {
       </div>
       {detours.map((one, place) => (
         <div key={one.id} data-detour={one.id} className="mb-2 border-l-3 border-compared pl-3">
-          {writing ? (
-            <input
-              aria-label={`Name of detour ${place + 1}`}
-              maxLength={60}
-              className="w-full rounded-sm bg-transparent font-semibold text-compared-text hover:bg-this/5 focus:bg-leaf"
-              value={one.name}
-              onChange={(event) => rename(one.id, event.target.value)}
-            />
-          ) : (
-            <h3 className="font-semibold text-compared-text">{one.name}</h3>
-          )}
-          {writing ? (
-            <textarea
-              aria-label={`Note on detour ${place + 1}`}
-              placeholder="What to notice in it"
-              rows={1}
-              maxLength={5000}
-              className="field-sizing-content w-full resize-none rounded-sm bg-transparent font-read text-work leading-snug placeholder:text-soft hover:bg-this/5 focus:bg-leaf"
-              value={one.note}
-              onChange={(event) => annotate(one.id, event.target.value)}
-            />
-          ) : (
-            one.note && <p className="font-read text-work leading-snug">{one.note}</p>
-          )}
+          <Words
+            detour={one}
+            number={place + 1}
+            onChange={
+              writing &&
+              ((part) =>
+                writing.onChange(detours.map((two) => (two.id === one.id ? { ...two, ...part } : two))))
+            }
+          />
           <p className="text-note leading-snug">
             {(said[place] ?? []).map((instruction) => instruction.text).join(" ") ||
               "As the step itself, so far."}
@@ -86,6 +67,44 @@ export function Detours({ detours, said, shown, onShow, writing }: Props) {
         </div>
       ))}
     </section>
+  );
+}
+
+interface WordsProps {
+  detour: Detour;
+  number: number;
+  onChange: ((part: Partial<Pick<Detour, "name" | "note">>) => void) | undefined;
+}
+
+/** What a detour is called, and what is to be noticed in it. */
+function Words({ detour, number, onChange }: WordsProps) {
+  return (
+    <>
+      {onChange ? (
+        <input
+          aria-label={`Name of detour ${number}`}
+          maxLength={60}
+          className="w-full rounded-sm bg-transparent font-semibold text-compared-text hover:bg-this/5 focus:bg-leaf"
+          value={detour.name}
+          onChange={(event) => event.target.value && onChange({ name: event.target.value })}
+        />
+      ) : (
+        <h3 className="font-semibold text-compared-text">{detour.name}</h3>
+      )}
+      {onChange ? (
+        <textarea
+          aria-label={`Note on detour ${number}`}
+          placeholder="What to notice in it"
+          rows={1}
+          maxLength={5000}
+          className="field-sizing-content w-full resize-none rounded-sm bg-transparent font-read text-work leading-snug placeholder:text-soft hover:bg-this/5 focus:bg-leaf"
+          value={detour.note}
+          onChange={(event) => onChange({ note: event.target.value })}
+        />
+      ) : (
+        detour.note && <p className="font-read text-work leading-snug">{detour.note}</p>
+      )}
+    </>
   );
 }
 

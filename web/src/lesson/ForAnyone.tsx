@@ -5,6 +5,7 @@ import { client, got, type Lesson } from "../api/client";
 import { ended } from "../api/jobs";
 import { queries } from "../api/queries";
 import { messageOf } from "../api/messageOf";
+import { Failure } from "../ui/Failure";
 
 /** A lesson for anyone: the edition that is open, its link, and where it is opened and withdrawn. */
 export function ForAnyone({ lesson, newest }: { lesson: Lesson; newest: number }) {
@@ -50,11 +51,7 @@ export function ForAnyone({ lesson, newest }: { lesson: Lesson; newest: number }
           </div>
         )
       )}
-      {failure && (
-        <p role="alert" className="text-warn">
-          {failure}
-        </p>
-      )}
+      <Failure said={failure} />
     </section>
   );
 }

@@ -80,27 +80,7 @@ export function HandOutPanel({ lesson, onClose }: { lesson: Lesson; onClose: () 
         <p className="mb-2 text-soft">
           {lesson.edition ? `Edition ${lesson.edition.number}.` : "As it stands at the desk now."}
         </p>
-        <fieldset>
-          <legend className="sr-only">What is it to be?</legend>
-          {FORMS.map((one) => (
-            <label
-              key={one.form}
-              className={`flex gap-3 border-t border-rule py-2 ${one.form === form ? "bg-this-wash" : ""}`}
-            >
-              <input
-                type="radio"
-                name="form"
-                className="mt-1 ml-2"
-                checked={one.form === form}
-                onChange={() => setForm(one.form)}
-              />
-              <span>
-                <b className="block font-read text-read font-semibold">{one.title}</b>
-                <span className="text-soft">{one.about}</span>
-              </span>
-            </label>
-          ))}
-        </fieldset>
+        <FormChoice form={form} onChoose={setForm} />
         <div className="flex flex-wrap gap-x-8 border-t border-rule pt-2">
           {form === "pdf" && (
             <>
@@ -118,5 +98,32 @@ export function HandOutPanel({ lesson, onClose }: { lesson: Lesson; onClose: () 
         </div>
       </form>
     </Panel>
+  );
+}
+
+/** What the file is to be, with a word about each. */
+function FormChoice({ form, onChoose }: { form: Form; onChoose: (form: Form) => void }) {
+  return (
+    <fieldset>
+      <legend className="sr-only">What is it to be?</legend>
+      {FORMS.map((one) => (
+        <label
+          key={one.form}
+          className={`flex gap-3 border-t border-rule py-2 ${one.form === form ? "bg-this-wash" : ""}`}
+        >
+          <input
+            type="radio"
+            name="form"
+            className="mt-1 ml-2"
+            checked={one.form === form}
+            onChange={() => onChoose(one.form)}
+          />
+          <span>
+            <b className="block font-read text-read font-semibold">{one.title}</b>
+            <span className="text-soft">{one.about}</span>
+          </span>
+        </label>
+      ))}
+    </fieldset>
   );
 }

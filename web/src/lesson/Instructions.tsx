@@ -1,4 +1,4 @@
-import { type KeyboardEvent, memo, useCallback, useEffect, useRef, useState } from "react";
+import { type ReactNode, type KeyboardEvent, memo, useCallback, useEffect, useRef, useState } from "react";
 
 import type { Instruction, StepContent, Wording } from "../api/client";
 import { ActionMenu } from "../ui/ActionMenu";
@@ -32,30 +32,18 @@ export function Instructions({ instructions, first, voice, ticks, writing }: Pro
   const [wording, setWording] = useState<string>();
   const keys = instructions.map((one) => one.key);
   const reword = (key: string, text: string | undefined) => {
-    if (!writing) return;
-    const others = writing.content.wording.filter((one) => one.key !== key);
-    writing.onChange({ wording: text === undefined ? others : [...others, { key, text }] });
+    if (writing) writing.onChange({ wording: reworded(writing.content.wording, key, text) });
     setWording(undefined);
   };
-  const move = (place: number, by: number) => {
-    const [moved] = keys.slice(place, place + 1);
-    if (moved !== undefined)
-      writing?.onChange({
-        order: keys.toSpliced(place, 1).toSpliced(place + by, 0, moved),
-        order_made: false,
-      });
-  };
-  const act = useRef<(number: number, act: Act) => void>(() => undefined);
-  useEffect(() => {
-    act.current = (number, what) => {
-      const key = keys[number - 1];
-      if (key === undefined) return;
-      if (what === "word") setWording(key);
-      else if (what === "unword") reword(key, undefined);
-      else move(number - 1, what === "up" ? -1 : 1);
-    };
+  const move = (place: number, by: number) =>
+    writing?.onChange({ order: moved(keys, place, by), order_made: false });
+  const onAct = useSteady((number: number, what: Act) => {
+    const key = keys[number - 1];
+    if (key === undefined) return;
+    if (what === "word") setWording(key);
+    else if (what === "unword") reword(key, undefined);
+    else move(number - 1, what === "up" ? -1 : 1);
   });
-  const onAct = useCallback((number: number, what: Act) => act.current(number, what), []);
   return (
     <>
       {instructions.length === 0 ? (
@@ -63,22 +51,23 @@ export function Instructions({ instructions, first, voice, ticks, writing }: Pro
       ) : (
         <ol className="border-b border-rule">
           {instructions.map((one, place) => (
-            <li
+            <Row
               key={`${place}-${one.text}`}
-              data-done={ticks?.[place]}
-              className="group relative grid grid-cols-[26px_1fr_auto] border-t border-rule py-1 data-[done=true]:text-soft"
+              number={place + 1}
+              done={ticks?.[place]}
+              said={
+                writing && wording === one.key ? (
+                  <WordingField
+                    instruction={one}
+                    number={place + 1}
+                    onKeep={(text) => reword(one.key, text)}
+                    onLeave={() => setWording(undefined)}
+                  />
+                ) : (
+                  <Said instruction={one} voice={voice} />
+                )
+              }
             >
-              <NumberOrTick number={place + 1} done={ticks?.[place] ?? false} />
-              {writing && wording === one.key ? (
-                <WordingField
-                  instruction={one}
-                  number={place + 1}
-                  onKeep={(text) => reword(one.key, text)}
-                  onLeave={() => setWording(undefined)}
-                />
-              ) : (
-                <Said instruction={one} voice={voice} />
-              )}
               {writing && (
                 <Actions
                   number={place + 1}
@@ -88,22 +77,64 @@ export function Instructions({ instructions, first, voice, ticks, writing }: Pro
                 />
               )}
               {writing && place > 0 && (
-                <button
-                  type="button"
-                  aria-label={`Split the step before instruction ${place + 1}`}
-                  title="Split the step here"
-                  className="absolute -top-2.5 right-7 z-10 rounded-full border border-firm bg-leaf px-2 text-note leading-5 text-soft opacity-0 group-hover:opacity-100 hover:text-ink focus-visible:opacity-100"
-                  onClick={() => writing.onSplit(place)}
-                >
-                  split here
-                </button>
+                <SplitButton number={place + 1} onSplit={() => writing.onSplit(place)} />
               )}
-            </li>
+            </Row>
           ))}
         </ol>
       )}
       {writing && <Misfits {...writing} onDrop={(key) => reword(key, undefined)} />}
     </>
+  );
+}
+
+const reworded = (wording: StepContent["wording"], key: string, text: string | undefined) => {
+  const others = wording.filter((one) => one.key !== key);
+  return text === undefined ? others : [...others, { key, text }];
+};
+
+const moved = (keys: string[], place: number, by: number) =>
+  keys.toSpliced(place, 1).toSpliced(place + by, 0, ...keys.slice(place, place + 1));
+
+interface RowProps {
+  number: number;
+  done: boolean | undefined;
+  said: ReactNode;
+  children: ReactNode;
+}
+
+/** One instruction, with its number or that it is done. */
+const Row = ({ number, done, said, children }: RowProps) => (
+  <li
+    data-done={done}
+    className="group relative grid grid-cols-[26px_1fr_auto] border-t border-rule py-1 data-[done=true]:text-soft"
+  >
+    <NumberOrTick number={number} done={done ?? false} />
+    {said}
+    {children}
+  </li>
+);
+
+/** A function that stays the same one, whatever it does now: what it is given to is not drawn anew for it. */
+function useSteady(does: (number: number, what: Act) => void): (number: number, what: Act) => void {
+  const now = useRef(does);
+  useEffect(() => {
+    now.current = does;
+  });
+  return useCallback((number: number, what: Act) => now.current(number, what), []);
+}
+
+function SplitButton({ number, onSplit }: { number: number; onSplit: () => void }) {
+  return (
+    <button
+      type="button"
+      aria-label={`Split the step before instruction ${number}`}
+      title="Split the step here"
+      className="absolute -top-2.5 right-7 z-10 rounded-full border border-firm bg-leaf px-2 text-note leading-5 text-soft opacity-0 group-hover:opacity-100 hover:text-ink focus-visible:opacity-100"
+      onClick={onSplit}
+    >
+      split here
+    </button>
   );
 }
 

@@ -2,6 +2,7 @@ import { Link } from "react-router";
 
 import type { Learner, Lesson } from "../api/client";
 import { refreshLearners, useLearners } from "../api/queries";
+import { Failure } from "../ui/Failure";
 import { Panel } from "../ui/Panel";
 import { dayAndTime } from "../ui/times";
 import { Answering } from "./Answering";
@@ -13,11 +14,7 @@ export function LearnersPanel({ lesson, onClose }: { lesson: Lesson; onClose: ()
   return (
     <Panel title={`Learners of “${lesson.title}”`} onClose={onClose} size="wide">
       <div className="min-h-0 overflow-y-auto px-4 pt-1 pb-4" data-learners>
-        {learners.error && (
-          <p role="alert" className="text-warn">
-            {learners.error.message}
-          </p>
-        )}
+        <Failure said={learners.error?.message} />
         {learners.isPending && <p className="text-soft">Looking who is there…</p>}
         {learners.data?.length === 0 && (
           <p className="font-read text-read text-soft italic">

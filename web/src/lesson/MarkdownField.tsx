@@ -109,15 +109,25 @@ function Writing({ label, text, className, fields, onChange, onDone }: WritingPr
         }}
       />
       <Taken {...state} />
-      {text && (
-        <div
-          aria-label={`Preview: ${label}`}
-          role="region"
-          className={`prose mt-1 border-l border-rule pl-2 ${className}`}
-        >
-          <Prose text={text} fields={fields} onLink={undefined} />
-        </div>
-      )}
+      {text && <Preview {...{ label, text, className, fields }} />}
+    </div>
+  );
+}
+
+/** How a text will read. */
+function Preview({
+  label,
+  text,
+  className,
+  fields,
+}: Pick<WritingProps, "label" | "text" | "className" | "fields">) {
+  return (
+    <div
+      aria-label={`Preview: ${label}`}
+      role="region"
+      className={`prose mt-1 border-l border-rule pl-2 ${className}`}
+    >
+      <Prose text={text} fields={fields} onLink={undefined} />
     </div>
   );
 }

@@ -1,10 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 
 import { type Chart, client, got, type Patch, type Phrase, type Plate } from "../api/client";
 import { ChartPicture } from "../lenses/ChartView";
 import { type PictureFormat, savePicture } from "../lenses/files";
 import { Projector } from "../lenses/Projector";
+import { Failure } from "../ui/Failure";
 import { type Action, ActionMenu } from "../ui/ActionMenu";
 import { messageOf } from "../api/messageOf";
 
@@ -51,11 +52,7 @@ export function Plates({ plates, outdated, onOpen, writing }: Props) {
   };
   return (
     <section ref={end} aria-label="Pictures of this step" className="mt-4">
-      {trouble && (
-        <p role="alert" className="mb-2 text-warn">
-          {trouble}
-        </p>
-      )}
+      <Failure said={trouble} className="mb-2" />
       {plates.map((plate, place) => (
         <PlateFigure
           key={plate.id}
@@ -116,18 +113,9 @@ function PlateFigure({ plate, number, outdated, onOpen, onCaption, onRefresh, ac
     );
   return (
     <figure tabIndex={-1} data-plate={plate.id} data-outdated={outdated} className="mb-4">
-      <div
-        className={`relative h-40 border bg-leaf ${outdated ? "border-dashed border-warn" : "border-rule"}`}
-      >
+      <Small number={number} outdated={outdated} onLarge={charts && (() => setLarge(true))}>
         <Drawn charts={charts} trouble={drawn.error?.message} />
-        <button
-          type="button"
-          aria-label={`Picture ${number}, large`}
-          className="absolute inset-0 hover:bg-this/5"
-          disabled={!charts}
-          onClick={() => setLarge(true)}
-        />
-      </div>
+      </Small>
       <div className="mt-1 flex items-baseline gap-2 text-note">
         <b className="font-semibold">Picture {number}</b>
         {outdated && <span className="text-warn">The step has moved on.</span>}
@@ -153,11 +141,7 @@ function PlateFigure({ plate, number, outdated, onOpen, onCaption, onRefresh, ac
           More…
         </ActionMenu>
       </div>
-      {trouble && (
-        <p role="alert" className="text-warn">
-          {trouble}
-        </p>
-      )}
+      <Failure said={trouble} />
       <Caption caption={caption} number={number} onChange={onCaption} />
       {large && charts && (
         <Projector
@@ -168,6 +152,29 @@ function PlateFigure({ plate, number, outdated, onOpen, onCaption, onRefresh, ac
         />
       )}
     </figure>
+  );
+}
+
+interface SmallProps {
+  number: number;
+  outdated: boolean;
+  onLarge: (() => void) | undefined;
+  children: ReactNode;
+}
+
+/** A picture as it stands in the text; pressed, it is shown large. */
+function Small({ number, outdated, onLarge, children }: SmallProps) {
+  return (
+    <div className={`relative h-40 border bg-leaf ${outdated ? "border-dashed border-warn" : "border-rule"}`}>
+      {children}
+      <button
+        type="button"
+        aria-label={`Picture ${number}, large`}
+        className="absolute inset-0 hover:bg-this/5"
+        disabled={!onLarge}
+        onClick={onLarge}
+      />
+    </div>
   );
 }
 

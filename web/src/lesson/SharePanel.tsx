@@ -4,6 +4,7 @@ import { type SubmitEvent, useState } from "react";
 import { client, got, type Lesson, type Share } from "../api/client";
 import { queries } from "../api/queries";
 import { messageOf } from "../api/messageOf";
+import { Failure } from "../ui/Failure";
 import { Panel } from "../ui/Panel";
 import { Segments } from "../ui/Segments";
 
@@ -43,11 +44,7 @@ export function SharePanel({ lesson, onClose }: { lesson: Lesson; onClose: () =>
           ))}
         </ul>
         {own && <ShareForm onShare={share} />}
-        {failure && (
-          <p role="alert" className="mt-3 text-warn">
-            {failure}
-          </p>
-        )}
+        <Failure said={failure} className="mt-3" />
       </div>
     </Panel>
   );

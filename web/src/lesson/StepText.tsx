@@ -32,7 +32,6 @@ interface Props {
 
 /** What a step says: its title, why, what to do, and what to listen for. */
 export function StepText({ content, step, first, menu, onChange, onLink, ...props }: Props) {
-  const [voice, setVoice] = useVoice();
   const fields = useFields(content, onChange !== undefined);
   const write = (name: "why" | "listen") => onChange && ((text: string) => onChange({ [name]: text }));
   return (
@@ -65,26 +64,7 @@ export function StepText({ content, step, first, menu, onChange, onLink, ...prop
         onLink={onLink}
         onChange={write("why")}
       />
-      <div className="mt-3 mb-1 flex items-baseline gap-3">
-        <h2 className="font-semibold text-soft">Do this</h2>
-        <VoiceChoice voice={voice} onChoose={setVoice} />
-      </div>
-      <Instructions
-        instructions={step.instructions}
-        first={first}
-        voice={voice}
-        ticks={props.ticks}
-        writing={
-          onChange &&
-          props.onSplit && {
-            content,
-            unfitting: step.unfitting,
-            orderHolds: step.order_holds,
-            onChange,
-            onSplit: props.onSplit,
-          }
-        }
-      />
+      <DoThis content={content} step={step} first={first} onChange={onChange} {...props} />
       {(content.listen || onChange) && <h2 className="mt-3 mb-1 font-semibold text-soft">Listen for</h2>}
       <MarkdownField
         label="Listen for"
@@ -105,6 +85,39 @@ export function StepText({ content, step, first, menu, onChange, onLink, ...prop
       {onChange && <AimChoice aim={content.aim} onChange={(aim) => onChange({ aim })} />}
       {props.children}
     </article>
+  );
+}
+
+type DoThisProps = Pick<Props, "content" | "step" | "first" | "onSplit" | "ticks"> & {
+  onChange: Props["onChange"] | undefined;
+};
+
+/** The instructions, in one of their voices. */
+function DoThis({ content, step, first, onChange, onSplit, ticks }: DoThisProps) {
+  const [voice, setVoice] = useVoice();
+  return (
+    <>
+      <div className="mt-3 mb-1 flex items-baseline gap-3">
+        <h2 className="font-semibold text-soft">Do this</h2>
+        <VoiceChoice voice={voice} onChoose={setVoice} />
+      </div>
+      <Instructions
+        instructions={step.instructions}
+        first={first}
+        voice={voice}
+        ticks={ticks}
+        writing={
+          onChange &&
+          onSplit && {
+            content,
+            unfitting: step.unfitting,
+            orderHolds: step.order_holds,
+            onChange,
+            onSplit,
+          }
+        }
+      />
+    </>
   );
 }
 

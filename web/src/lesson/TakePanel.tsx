@@ -2,6 +2,7 @@ import { useState } from "react";
 
 import { client, type FoundStep, got, type Lesson, type StepContent } from "../api/client";
 import { useSearch } from "../api/queries";
+import { Failure } from "../ui/Failure";
 import { Panel } from "../ui/Panel";
 import { Excerpt } from "./Excerpt";
 import { messageOf } from "../api/messageOf";
@@ -44,32 +45,15 @@ export function TakePanel({ lesson, onStep, onPatch, onClose }: Props) {
           value={words}
           onChange={(event) => setWords(event.target.value)}
         />
-        {failure && (
-          <p role="alert" className="mt-2 text-warn">
-            {failure}
-          </p>
-        )}
+        <Failure said={failure} className="mt-2" />
         <ul className="mt-2 min-h-0 flex-1 overflow-y-auto">
           {others.map((one) => (
-            <li
+            <FoundRow
               key={one.step}
-              className="flex items-start gap-4 border-t border-rule py-2"
-              data-found={one.step}
-            >
-              <div className="min-w-0 flex-1">
-                <div className="font-semibold">{one.title}</div>
-                <div className="text-note text-soft">
-                  {one.lesson_title}, step {one.place + 1}
-                </div>
-                <Excerpt pieces={one.excerpt} />
-              </div>
-              <button type="button" className="button" onClick={() => onStep(one.step)}>
-                The step
-              </button>
-              <button type="button" className="button" onClick={() => void takePatch(one)}>
-                Only its patch
-              </button>
-            </li>
+              found={one}
+              onStep={() => onStep(one.step)}
+              onPatch={() => void takePatch(one)}
+            />
           ))}
         </ul>
         {others.length === 0 && (
@@ -83,5 +67,31 @@ export function TakePanel({ lesson, onStep, onPatch, onClose }: Props) {
         )}
       </div>
     </Panel>
+  );
+}
+
+interface FoundRowProps {
+  found: FoundStep;
+  onStep: () => void;
+  onPatch: () => void;
+}
+
+function FoundRow({ found, onStep, onPatch }: FoundRowProps) {
+  return (
+    <li className="flex items-start gap-4 border-t border-rule py-2" data-found={found.step}>
+      <div className="min-w-0 flex-1">
+        <div className="font-semibold">{found.title}</div>
+        <div className="text-note text-soft">
+          {found.lesson_title}, step {found.place + 1}
+        </div>
+        <Excerpt pieces={found.excerpt} />
+      </div>
+      <button type="button" className="button" onClick={onStep}>
+        The step
+      </button>
+      <button type="button" className="button" onClick={onPatch}>
+        Only its patch
+      </button>
+    </li>
   );
 }

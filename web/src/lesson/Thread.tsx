@@ -41,21 +41,7 @@ export function Thread({
   return (
     <nav aria-label="Steps" className="w-14 shrink-0 overflow-y-auto border-r border-rule py-4">
       <ol className="relative flex flex-col items-center gap-3 before:absolute before:inset-y-2 before:left-1/2 before:border-l before:border-rule">
-        {targetFirst && titles.length > 0 && (
-          <li className="relative">
-            <Link
-              to={to(TARGET)}
-              title="Where we are heading"
-              aria-label="The aim: where we are heading"
-              aria-current={place === TARGET ? "step" : undefined}
-              className={`grid h-7 w-9 place-items-center rounded-sm border font-read text-note italic ${
-                place === TARGET ? "border-ink bg-ink text-leaf" : "border-ink bg-paper"
-              }`}
-            >
-              aim
-            </Link>
-          </li>
-        )}
+        {targetFirst && titles.length > 0 && <Aim to={to(TARGET)} here={place === TARGET} />}
         {titles.map((title, number) => (
           <li key={number} className="relative">
             <Link
@@ -68,33 +54,55 @@ export function Thread({
               {number + 1}
               {standings[number] === "done" && <Badge sign="✓" look="-right-1.5 -bottom-1.5 bg-ok" />}
               {asks[number] && <Badge sign="?" look="-top-1.5 -right-2 bg-warn" />}
-              {(others[number]?.length ?? 0) > 0 && (
-                <span
-                  aria-hidden="true"
-                  data-who={initials(others[number] ?? [])}
-                  className="absolute -right-2.5 -bottom-2 rounded-full border border-leaf bg-this px-1 text-note leading-4 font-semibold text-leaf before:content-[attr(data-who)]"
-                />
-              )}
+              <Who names={others[number] ?? []} />
             </Link>
           </li>
         ))}
-        {onAdd && (
-          <li className="relative">
-            <button
-              type="button"
-              aria-label="Add a step after this one"
-              title="Add a step after this one"
-              className="grid size-7 place-items-center rounded-full border border-dashed border-firm bg-paper text-read leading-none text-soft hover:border-ink hover:text-ink"
-              onClick={onAdd}
-            >
-              +
-            </button>
-          </li>
-        )}
+        {onAdd && <AddStep onAdd={onAdd} />}
       </ol>
     </nav>
   );
 }
+
+const Aim = ({ to, here }: { to: string; here: boolean }) => (
+  <li className="relative">
+    <Link
+      to={to}
+      title="Where we are heading"
+      aria-label="The aim: where we are heading"
+      aria-current={here ? "step" : undefined}
+      className={`grid h-7 w-9 place-items-center rounded-sm border font-read text-note italic ${
+        here ? "border-ink bg-ink text-leaf" : "border-ink bg-paper"
+      }`}
+    >
+      aim
+    </Link>
+  </li>
+);
+
+const AddStep = ({ onAdd }: { onAdd: () => void }) => (
+  <li className="relative">
+    <button
+      type="button"
+      aria-label="Add a step after this one"
+      title="Add a step after this one"
+      className="grid size-7 place-items-center rounded-full border border-dashed border-firm bg-paper text-read leading-none text-soft hover:border-ink hover:text-ink"
+      onClick={onAdd}
+    >
+      +
+    </button>
+  </li>
+);
+
+/** Who else is at a step. */
+const Who = ({ names }: { names: string[] }) =>
+  names.length > 0 && (
+    <span
+      aria-hidden="true"
+      data-who={initials(names)}
+      className="absolute -right-2.5 -bottom-2 rounded-full border border-leaf bg-this px-1 text-note leading-4 font-semibold text-leaf before:content-[attr(data-who)]"
+    />
+  );
 
 /** A small sign at the edge of a step's circle. */
 const Badge = ({ sign, look }: { sign: string; look: string }) => (

@@ -28,9 +28,8 @@ const ROUND = 100;
 /** The movement of one control over the beats: points joined by straight lines. */
 export function GestureLane(props: Props) {
   const { gesture, moved, beats, onChange, onChoose } = props;
-  const { name } = moved;
+  const [{ name }, { control }] = [moved, gesture];
   const field = useRef<HTMLDivElement>(null);
-  const { control } = gesture;
   const points = pointsOf(gesture);
   const low = control === "bend" ? -1 : 0;
   const { put, take, drag } = usePieces(props, points, low, field);

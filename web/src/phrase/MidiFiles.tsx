@@ -2,6 +2,7 @@ import { useState } from "react";
 
 import { client, got, type Midi, type Phrase, sentAs } from "../api/client";
 import { saveMidi } from "../lenses/files";
+import { Failure } from "../ui/Failure";
 import { FileButton } from "../ui/FileButton";
 import { Panel } from "../ui/Panel";
 import { messageOf } from "../api/messageOf";
@@ -54,33 +55,34 @@ export function MidiFiles({ phrase, levers, className, onChange }: Props) {
       {(found ?? failure) !== undefined && (
         <Panel title="From a MIDI file" onClose={close}>
           <div className="overflow-y-auto px-4 pt-2 pb-4">
-            {failure !== undefined && (
-              <p role="alert" className="text-warn">
-                {failure}
-              </p>
-            )}
-            {found?.said.map((one) => (
-              <p key={one} className="font-read">
-                {one}
-              </p>
-            ))}
-            {found?.phrase === null && (
-              <ul className="mt-2 flex flex-col gap-1">
-                {found.tracks.map((one) => (
-                  <li key={one.number}>
-                    <button
-                      type="button"
-                      className="button w-full text-left"
-                      onClick={() => file && void read(file, one.number)}
-                    >
-                      {one.name}, {one.notes} {one.notes === 1 ? "note" : "notes"}
-                    </button>
-                  </li>
-                ))}
-              </ul>
-            )}
+            <Failure said={failure} />
+            {found && <Found midi={found} onTrack={(track) => file && void read(file, track)} />}
           </div>
         </Panel>
+      )}
+    </>
+  );
+}
+
+/** What was found in a file, and its tracks where one has to be chosen. */
+function Found({ midi, onTrack }: { midi: Midi; onTrack: (track: number) => void }) {
+  return (
+    <>
+      {midi.said.map((one) => (
+        <p key={one} className="font-read">
+          {one}
+        </p>
+      ))}
+      {midi.phrase === null && (
+        <ul className="mt-2 flex flex-col gap-1">
+          {midi.tracks.map((one) => (
+            <li key={one.number}>
+              <button type="button" className="button w-full text-left" onClick={() => onTrack(one.number)}>
+                {one.name}, {one.notes} {one.notes === 1 ? "note" : "notes"}
+              </button>
+            </li>
+          ))}
+        </ul>
       )}
     </>
   );

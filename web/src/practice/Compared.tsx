@@ -6,6 +6,7 @@ import { AdviceList } from "./AdviceList";
 import { refreshOwn, refreshStandings } from "./attempts";
 import { SoundNearness } from "./Nearness";
 import { useAdvice } from "./useAdvice";
+import { Failure } from "../ui/Failure";
 
 interface Props {
   lessonId: string;
@@ -46,11 +47,7 @@ export function Compared({ lessonId, stepId, played }: Props) {
           Listening…
         </p>
       )}
-      {found.error && (
-        <p role="alert" className="text-warn">
-          {found.error.message}
-        </p>
-      )}
+      <Failure said={found.error?.message} />
       {found.data && <Answer sound={found.data} played={played} path={path} />}
     </article>
   );

@@ -4,6 +4,7 @@ import { Link, useNavigate } from "react-router";
 import { client, got, type Lesson } from "../api/client";
 import { refreshPractice } from "../api/queries";
 import { messageOf } from "../api/messageOf";
+import { Failure } from "../ui/Failure";
 
 /** Says which edition of a lesson this is where there is a choice: a newer one, a shorter one. */
 export function EditionNote({ lesson, place }: { lesson: Lesson; place: number }) {
@@ -58,11 +59,7 @@ export function EditionNote({ lesson, place }: { lesson: Lesson; place: number }
           </Link>
         </p>
       )}
-      {failure && (
-        <p role="alert" className="text-warn">
-          {failure}
-        </p>
-      )}
+      <Failure said={failure} />
     </div>
   );
 }

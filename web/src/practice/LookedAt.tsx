@@ -41,7 +41,7 @@ export function LookedAt({ lesson, catalogue, place, step, thread, foot, attempt
   const [lookAt, setLookAt] = useState<LookAt>();
   if (seen.error) return <Failed message={seen.error.message} retry={() => void seen.refetch()} />;
   if (!seen.data) return <Waiting>Opening the attempt…</Waiting>;
-  const { name, attempt, questions } = seen.data;
+  const { name, attempt } = seen.data;
   if (attempt.step_id !== step.id)
     return <Failed message="There is no such attempt at this step." retry={() => void seen.refetch()} />;
   const { content } = step;
@@ -59,26 +59,12 @@ export function LookedAt({ lesson, catalogue, place, step, thread, foot, attempt
           first={place === 0 && !lesson.start}
           onLink={followLink(content, () => undefined, setLookAt)}
           above={
-            <div className="mb-3 border border-compared bg-leaf p-2.5" data-looked-at={name}>
-              <p>
-                This is <b className="font-semibold">{name}</b>’s bench, “{attempt.name}”, as it was{" "}
-                {dayAndTime(attempt.updated_at)}. Nothing here changes it.
-              </p>
-              <p className="mt-1 text-soft" data-may-show={attempt.may_show}>
-                {attempt.may_show
-                  ? "They have agreed that you show it to the class (P)."
-                  : "It is not for the projector: they have not agreed that others see it."}
-              </p>
-              {questions.map((one) => (
-                <Answering key={one.id} question={one} onAnswered={() => void seen.refetch()} />
-              ))}
-              <Link
-                to={classId ? `/classes/${classId}/${lesson.id}` : `/practice/${lesson.id}/${place + 1}`}
-                className="button mt-2 inline-block"
-              >
-                {classId ? "Back to the class" : "Back to the step"}
-              </Link>
-            </div>
+            <Whose
+              seen={seen.data}
+              back={classId ? `/classes/${classId}/${lesson.id}` : `/practice/${lesson.id}/${place + 1}`}
+              toClass={classId !== undefined}
+              onAnswered={() => void seen.refetch()}
+            />
           }
         />
       }
@@ -100,5 +86,36 @@ export function LookedAt({ lesson, catalogue, place, step, thread, foot, attempt
         />
       }
     />
+  );
+}
+
+interface WhoseProps {
+  seen: NonNullable<ReturnType<typeof useSeen>["data"]>;
+  /** Where one came from, and whether that is a class. */
+  back: string;
+  toClass: boolean;
+  onAnswered: () => void;
+}
+
+/** Whose bench it is, whether it may be shown, and what is asked about it. */
+function Whose({ seen: { name, attempt, questions }, back, toClass, onAnswered }: WhoseProps) {
+  return (
+    <div className="mb-3 border border-compared bg-leaf p-2.5" data-looked-at={name}>
+      <p>
+        This is <b className="font-semibold">{name}</b>’s bench, “{attempt.name}”, as it was{" "}
+        {dayAndTime(attempt.updated_at)}. Nothing here changes it.
+      </p>
+      <p className="mt-1 text-soft" data-may-show={attempt.may_show}>
+        {attempt.may_show
+          ? "They have agreed that you show it to the class (P)."
+          : "It is not for the projector: they have not agreed that others see it."}
+      </p>
+      {questions.map((one) => (
+        <Answering key={one.id} question={one} onAnswered={onAnswered} />
+      ))}
+      <Link to={back} className="button mt-2 inline-block">
+        {toClass ? "Back to the class" : "Back to the step"}
+      </Link>
+    </div>
   );
 }

@@ -5,6 +5,7 @@ import { AdviceList } from "./AdviceList";
 import { SoundNearness } from "./Nearness";
 import { type Searching, useAdvice } from "./useAdvice";
 import { type NearProps, useNear } from "./useNear";
+import { Failure } from "../ui/Failure";
 
 /** How near one is to what the step leads to, and what helps on: hints, advice, being shown. */
 export function NearPanel(props: NearProps) {
@@ -47,11 +48,7 @@ export function NearPanel(props: NearProps) {
           </span>
         )}
       </div>
-      {failure && (
-        <p role="alert" className="mt-1.5 text-warn">
-          {failure}
-        </p>
-      )}
+      <Failure said={failure} className="mt-1.5" />
       {near && (
         <div className={old ? "opacity-60" : ""}>
           <p role="status" className="mt-2 font-read text-read leading-[1.45]">

@@ -89,18 +89,8 @@ interface OpenProps extends Props {
   onChoose: (id: string) => void;
 }
 
-function OpenBench({
-  lesson,
-  catalogue,
-  place,
-  step,
-  thread,
-  foot,
-  choice,
-  own,
-  attempt,
-  onChoose,
-}: OpenProps) {
+function OpenBench({ own, attempt, onChoose, ...props }: OpenProps) {
+  const { lesson, catalogue, place, step, thread, foot, choice } = props;
   const { patch } = useMade(attempt);
   const [lookAt, setLookAt] = useState<LookAt>();
   const ticked = useTicks(lesson.id, step.id, patch);
@@ -112,9 +102,7 @@ function OpenBench({
   const target = { patch: content.patch, phrase: content.phrase, name: "the target" };
   return (
     <StepPage
-      title={content.title}
-      thread={thread}
-      foot={foot}
+      {...{ title: content.title, thread, foot }}
       text={
         <StepText
           key={step.id}

@@ -1,6 +1,7 @@
 import { useState } from "react";
 
 import { client, got, type PlayedSound, sentAs } from "../api/client";
+import { Failure } from "../ui/Failure";
 import { FileButton } from "../ui/FileButton";
 import { Listening } from "../ui/Listening";
 import { messageOf } from "../api/messageOf";
@@ -91,11 +92,7 @@ function Giving({ busy, failure, microphone, send }: ReturnType<typeof useGiving
         )}
       </div>
       {heard && <Listening heard={heard} />}
-      {failure && (
-        <p role="alert" className="mt-1.5 text-warn">
-          {failure}
-        </p>
-      )}
+      <Failure said={failure} className="mt-1.5" />
     </>
   );
 }

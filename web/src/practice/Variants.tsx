@@ -2,6 +2,7 @@ import { type ReactNode, useState } from "react";
 
 import { type Attempt, client, got, type Lesson, type OwnBench, type Patch, type Step } from "../api/client";
 import { queries } from "../api/queries";
+import { Failure } from "../ui/Failure";
 import { ActionMenu } from "../ui/ActionMenu";
 import { messageOf } from "../api/messageOf";
 import { attempts, refreshOwn, useMade } from "./attempts";
@@ -60,24 +61,10 @@ export function Variants({ lesson, step, place, own, attempt, patch, onChoose, k
     <div className="mb-2.5 text-note text-soft" data-variant={name}>
       <div className="flex items-baseline gap-2">
         {naming ? (
-          <input
-            autoFocus
-            aria-label="Name of this variant"
-            maxLength={60}
-            defaultValue={name}
-            className="min-w-0 flex-1 rounded border border-firm bg-leaf px-1.5 text-ink"
-            onBlur={(event) => {
-              const called = event.currentTarget.value.trim();
-              if (called && called !== name) attempts.change(attempt, { name: called });
-              setNaming(false);
-            }}
-            onKeyDown={(event) => {
-              if (event.key === "Enter") event.currentTarget.blur();
-              if (event.key === "Escape") {
-                event.currentTarget.value = name;
-                event.currentTarget.blur();
-              }
-            }}
+          <NameEntry
+            name={name}
+            onName={(called) => attempts.change(attempt, { name: called })}
+            onEnd={() => setNaming(false)}
           />
         ) : (
           <span className="min-w-0 flex-1 truncate">
@@ -89,12 +76,39 @@ export function Variants({ lesson, step, place, own, attempt, patch, onChoose, k
           Variants{others.length > 0 ? ` (${own.attempts.length})` : ""}…
         </ActionMenu>
       </div>
-      {failure && (
-        <p role="alert" className="text-warn">
-          {failure}
-        </p>
-      )}
+      <Failure said={failure} />
     </div>
+  );
+}
+
+interface NameEntryProps {
+  name: string;
+  onName: (name: string) => void;
+  onEnd: () => void;
+}
+
+/** The name of a variant, as it is written; Escape leaves it as it was. */
+function NameEntry({ name, onName, onEnd }: NameEntryProps) {
+  return (
+    <input
+      autoFocus
+      aria-label="Name of this variant"
+      maxLength={60}
+      defaultValue={name}
+      className="min-w-0 flex-1 rounded border border-firm bg-leaf px-1.5 text-ink"
+      onBlur={(event) => {
+        const called = event.currentTarget.value.trim();
+        if (called && called !== name) onName(called);
+        onEnd();
+      }}
+      onKeyDown={(event) => {
+        if (event.key === "Enter") event.currentTarget.blur();
+        if (event.key === "Escape") {
+          event.currentTarget.value = name;
+          event.currentTarget.blur();
+        }
+      }}
+    />
   );
 }
 

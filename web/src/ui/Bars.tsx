@@ -21,6 +21,7 @@ interface Props {
 }
 
 const HEIGHT = 36;
+const WAYS: Record<string, number> = { ArrowLeft: -1, ArrowRight: 1 };
 const SPANS = [1, 2, 6, 12, 24, 60, 1000];
 
 /** A row of numbers as bars: drawn with the pointer in one stroke, or set one by one with the arrow keys, or typed. */
@@ -36,16 +37,13 @@ export function Bars(props: Props) {
     onChange?.(trimmedRow(changed, ruler));
   };
   const { view, strokes } = useStroke(shown, ruler, onChange && set, setFocused);
-  const focus = (place: number) => {
-    const next = Math.min(shown.length - 1, Math.max(0, place));
-    setFocused(next);
-    box.current?.querySelectorAll<HTMLElement>("[role=slider]")[next]?.focus();
-  };
+  const focus = (place: number) =>
+    box.current?.querySelectorAll<HTMLElement>("[role=slider]")[place]?.focus();
   const keyed = (event: KeyboardEvent, place: number) => {
     const target = movedBy(event, full[place] ?? ruler.default, ruler, view);
+    const way = WAYS[event.key];
     if (target !== undefined) set(new Map([[place, target]]));
-    else if (event.key === "ArrowLeft") focus(place - 1);
-    else if (event.key === "ArrowRight") focus(place + 1);
+    else if (way !== undefined) focus(place + way);
     else return;
     event.preventDefault();
   };
@@ -54,15 +52,12 @@ export function Bars(props: Props) {
       <div title={help} className="flex justify-between">
         <span className="first-letter:uppercase">{label}</span>
         {!counted && (
-          <span className="flex gap-1 text-soft">
-            {focused + 1}:
-            <NumberEntry
-              label={`${label} ${focused + 1}`}
-              ruler={ruler}
-              value={full[focused] ?? ruler.default}
-              onCommit={onChange && ((value) => set(new Map([[focused, value]])))}
-            />
-          </span>
+          <Typed
+            {...{ label, ruler }}
+            number={focused + 1}
+            value={full[focused] ?? ruler.default}
+            onSet={onChange && ((value) => set(new Map([[focused, value]])))}
+          />
         )}
       </div>
       <div
@@ -86,14 +81,30 @@ export function Bars(props: Props) {
         ))}
       </div>
       {counted && <Table {...props} values={full} onSet={onChange && set} />}
-      {sounding && (
-        <p className="text-note text-soft" data-sounding={label}>
-          Sounds: {sounding.map((value) => withUnit(value, "")).join(", ")}
-        </p>
-      )}
+      {sounding && <Sounding label={label} values={sounding} />}
     </div>
   );
 }
+
+const Sounding = ({ label, values }: { label: string; values: readonly number[] }) => (
+  <p className="text-note text-soft" data-sounding={label}>
+    Sounds: {values.map((value) => withUnit(value, "")).join(", ")}
+  </p>
+);
+
+interface TypedProps extends Pick<Props, "label" | "ruler"> {
+  number: number;
+  value: number;
+  onSet: ((value: number) => void) | undefined;
+}
+
+/** One number of the row, to be typed. */
+const Typed = ({ label, ruler, number, value, onSet }: TypedProps) => (
+  <span className="flex gap-1 text-soft">
+    {number}:
+    <NumberEntry label={`${label} ${number}`} ruler={ruler} value={value} onCommit={onSet} />
+  </span>
+);
 
 interface TableProps extends Props {
   onSet: ((changes: Map<number, number>) => void) | undefined;

@@ -50,13 +50,7 @@ export function NumberEntry({ label, ruler, value, onCommit, pitch = false, bare
     setWrong(null);
   };
 
-  if (!onCommit)
-    return (
-      <span>
-        <b className="font-semibold">{shown.number}</b>{" "}
-        {!bare && <span className="text-soft">{shown.unit}</span>}
-      </span>
-    );
+  if (!onCommit) return <Plain {...shown} bare={bare} />;
   return (
     <span className="relative flex items-baseline">
       <input
@@ -78,14 +72,22 @@ export function NumberEntry({ label, ruler, value, onCommit, pitch = false, bare
         }}
       />
       {!bare && <span className="ml-1 text-soft">{shown.unit}</span>}
-      {wrong && (
-        <span
-          role="alert"
-          className="absolute top-6 right-0 z-10 w-52 border border-warn bg-leaf p-2 text-work text-warn"
-        >
-          {wrong}
-        </span>
-      )}
+      {wrong && <Wrong>{wrong}</Wrong>}
     </span>
   );
 }
+
+const Wrong = ({ children }: { children: string }) => (
+  <span
+    role="alert"
+    className="absolute top-6 right-0 z-10 w-52 border border-warn bg-leaf p-2 text-work text-warn"
+  >
+    {children}
+  </span>
+);
+
+const Plain = ({ number, unit, bare }: { number: string; unit: string; bare: boolean }) => (
+  <span>
+    <b className="font-semibold">{number}</b> {!bare && <span className="text-soft">{unit}</span>}
+  </span>
+);

@@ -86,27 +86,35 @@ export function Ruler(props: Props) {
         }}
         onLostPointerCapture={letGo}
       >
-        <div className="absolute inset-x-0 top-2 border-t-[1.5px] border-ink" />
-        {moved && <MovedRange travel={travel} moved={moved} />}
-        {travel.ticks.map((tick, number) => (
-          <Tick
-            key={tick}
-            travel={travel}
-            tick={tick}
-            unit={ruler.unit}
-            edge={edge(number, travel.ticks.length)}
-          />
-        ))}
-        {before !== undefined && before !== value && (
-          <div
-            title={`Before this step: ${withUnit(before, ruler.unit)}`}
-            className="absolute top-0 h-4 border-l-2 border-dotted border-compared"
-            style={{ left: `${100 * travel.place(before)}%` }}
-          />
-        )}
+        <Scale {...{ travel, moved }} unit={ruler.unit} before={before === value ? undefined : before} />
         <Pointer place={travel.place(value)} quiet={!onChange} />
       </div>
     </div>
+  );
+}
+
+interface ScaleProps extends Pick<Props, "moved" | "before"> {
+  travel: Travel;
+  unit: string;
+}
+
+/** The line of a ruler: its ticks, the range in which it is moved, and where it stood before. */
+function Scale({ travel, moved, before, unit }: ScaleProps) {
+  return (
+    <>
+      <div className="absolute inset-x-0 top-2 border-t-[1.5px] border-ink" />
+      {moved && <MovedRange travel={travel} moved={moved} />}
+      {travel.ticks.map((tick, number) => (
+        <Tick key={tick} travel={travel} tick={tick} unit={unit} edge={edge(number, travel.ticks.length)} />
+      ))}
+      {before !== undefined && (
+        <div
+          title={`Before this step: ${withUnit(before, unit)}`}
+          className="absolute top-0 h-4 border-l-2 border-dotted border-compared"
+          style={{ left: `${100 * travel.place(before)}%` }}
+        />
+      )}
+    </>
   );
 }
 

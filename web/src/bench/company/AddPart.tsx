@@ -3,6 +3,7 @@ import { useState } from "react";
 
 import { client, type CompanyPart, got } from "../../api/client";
 import { useLesson, useLessons } from "../../api/queries";
+import { Failure } from "../../ui/Failure";
 import { Choice } from "../../ui/Choice";
 
 interface Props {
@@ -30,11 +31,7 @@ export function AddPart({ onAdd }: Props) {
           A step of a lesson…
         </button>
       </div>
-      {error && (
-        <p role="alert" className="mt-1 text-warn">
-          {error.message}
-        </p>
-      )}
+      <Failure said={error?.message} className="mt-1" />
       {choosing && (
         <StepChoice
           onChoose={(part) => {
@@ -69,11 +66,7 @@ function StepChoice({ onChoose }: { onChoose: (part: CompanyPart) => void }) {
       {lessons.data && rows.length === 0 && (
         <span className="text-soft">You have no lessons to take one from.</span>
       )}
-      {lessons.error && (
-        <p role="alert" className="text-warn">
-          {lessons.error.message}
-        </p>
-      )}
+      <Failure said={lessons.error?.message} />
     </div>
   );
 }

@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { SamplerSound } from "../../api/client";
 import { isSound, titleOf } from "../../api/patch";
 import { useBench } from "../BenchContext";
+import { Failure } from "../../ui/Failure";
 import { Choice } from "../../ui/Choice";
 import { FileButton } from "../../ui/FileButton";
 import { Listening } from "../../ui/Listening";
@@ -57,11 +58,7 @@ export function NewSound({ onArrival }: { onArrival: (sound: SamplerSound) => vo
         <OfTheBench onChoose={setOrigin} />
       </div>
       {heard && <Listening heard={heard} />}
-      {failure && (
-        <p role="alert" className="mt-1.5 text-warn">
-          {failure}
-        </p>
-      )}
+      <Failure said={failure} className="mt-1.5" />
     </div>
   );
 }
@@ -166,11 +163,7 @@ function Keeping({ origin, onArrival, onDone }: KeepingProps) {
           Leave it
         </button>
       </div>
-      {failure && (
-        <p role="alert" className="mt-1.5 text-warn">
-          {failure}
-        </p>
-      )}
+      <Failure said={failure} className="mt-1.5" />
     </form>
   );
 }

@@ -6,6 +6,7 @@ import { AboutFields } from "../../sounds/AboutFields";
 import { inWords } from "./SoundField";
 import { SoundWave } from "../../sounds/SoundWave";
 import { type About, addressOf, describe, giveUp } from "../../sounds/sounds";
+import { Failure } from "../../ui/Failure";
 
 interface Props {
   sound: SamplerSound;
@@ -65,25 +66,37 @@ export function SoundRow({ sound, isNew, action, onChoose }: Props) {
         </div>
       </div>
       {editing && (
-        <form
-          className="col-span-3 mt-2 flex flex-wrap items-end gap-2"
-          onSubmit={(event) => {
-            event.preventDefault();
-            doing(describe(key, editing), () => setEditing(undefined));
-          }}
-        >
-          <AboutFields about={editing} onChange={setEditing} />
-          <button type="submit" className="button" disabled={editing.name.trim() === ""}>
-            Keep
-          </button>
-        </form>
+        <AboutForm
+          about={editing}
+          onChange={setEditing}
+          onKeep={() => doing(describe(key, editing), () => setEditing(undefined))}
+        />
       )}
-      {failure && (
-        <p role="alert" className="col-span-3 mt-1 text-warn">
-          {failure}
-        </p>
-      )}
+      <Failure said={failure} className="col-span-3 mt-1" />
     </article>
+  );
+}
+
+interface AboutFormProps {
+  about: About;
+  onChange: (about: About) => void;
+  onKeep: () => void;
+}
+
+function AboutForm({ about, onChange, onKeep }: AboutFormProps) {
+  return (
+    <form
+      className="col-span-3 mt-2 flex flex-wrap items-end gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        onKeep();
+      }}
+    >
+      <AboutFields about={about} onChange={onChange} />
+      <button type="submit" className="button" disabled={about.name.trim() === ""}>
+        Keep
+      </button>
+    </form>
   );
 }
 
