@@ -19,9 +19,9 @@ export function building(view: Doing): Command[] {
 }
 
 type Act = (...moves: Edit[]) => void;
-type Part = (view: Doing, selection: Selection, act: Act) => Parameters<typeof inGroup>[1];
+type CommandGroup = (view: Doing, selection: Selection, act: Act) => Parameters<typeof inGroup>[1];
 
-const puttingIn: Part = ({ catalogue, state, chosen }, { first, movable }) => {
+const puttingIn: CommandGroup = ({ catalogue, state, chosen }, { first, movable }) => {
   const main = first && mainOutput(first, catalogue);
   return [
     { id: "add", words: "Add a module…", keys: ["A"], run: () => state.ask({ what: "add" }) },
@@ -49,7 +49,7 @@ const puttingIn: Part = ({ catalogue, state, chosen }, { first, movable }) => {
   ];
 };
 
-const ofModules: Part = (_, { ids, movable, line }, act) => [
+const ofModules: CommandGroup = (_, { ids, movable, line }, act) => [
   {
     id: "duplicate",
     words: "Duplicate",
@@ -83,7 +83,7 @@ const ofModules: Part = (_, { ids, movable, line }, act) => [
   },
 ];
 
-const ofLines: Part = ({ state }, { line }, act) => {
+const ofLines: CommandGroup = ({ state }, { line }, act) => {
   const move = (port: string, into: boolean) =>
     line && state.ask({ what: "connect", connecting: { port, into, moving: endsOf(line) } });
   return [
@@ -111,7 +111,7 @@ const ofLines: Part = ({ state }, { line }, act) => {
   ];
 };
 
-const ofSections: Part = (view, { movable, section }, act) => {
+const ofSections: CommandGroup = (view, { movable, section }, act) => {
   const possible = section !== undefined;
   return [
     {
@@ -145,7 +145,7 @@ const ofSections: Part = (view, { movable, section }, act) => {
   ];
 };
 
-const byClipboard: Part = (view, { ids, movable }, act) => [
+const byClipboard: CommandGroup = (view, { ids, movable }, act) => [
   {
     id: "copy",
     words: "Copy",

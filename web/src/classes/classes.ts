@@ -39,7 +39,7 @@ export const useJoined = () =>
   useQuery({ queryKey: ["joined"], queryFn: () => got(client.GET("/api/joined")), staleTime: 0 });
 export const refreshJoined = () => queries.invalidateQueries({ queryKey: ["joined"] });
 
-type Part = Partial<Pick<Class, "title" | "open" | "lessons">>;
+type Change = Partial<Pick<Class, "title" | "open" | "lessons">>;
 
 /** What can be done with a class; what fails is said, and the class fetched anew. */
 export function useChanges(found: Class) {
@@ -55,7 +55,7 @@ export function useChanges(found: Class) {
       },
     );
   };
-  const change = (part: Part) => {
+  const change = (part: Change) => {
     const { version, title, open, lessons } = { ...found, ...part };
     const body = { version, title, open, lessons: lessons.map(({ id, due }) => ({ lesson: id, due })) };
     return attempt(got(client.PUT("/api/classes/{class_id}", { params: { path }, body })));

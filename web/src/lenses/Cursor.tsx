@@ -2,7 +2,7 @@ import { type KeyboardEvent, type PointerEvent, type ReactNode, useState } from 
 
 import type { Frame } from "./frames";
 
-interface Place {
+interface Point {
   x: number;
   y: number;
 }
@@ -14,7 +14,7 @@ interface Props {
   stops: number[];
   zoom: number;
   /** What is read at a place, given also the place that was pinned. */
-  read: (x: number, y: number, pinned: Place | undefined) => string;
+  read: (x: number, y: number, pinned: Point | undefined) => string;
   /** Sets a mark at a place. */
   onMark?: ((x: number, y: number) => void) | undefined;
   /** What stands upon the picture and can be pointed at by itself. */
@@ -64,10 +64,10 @@ export function Cursor({ label, frame, stops, zoom, read, onMark, beside, childr
 
 /** The hairline and the pinned one, as the pointer and the keys move them. */
 function useHands(frame: Frame, stops: number[], onMark: Props["onMark"]) {
-  const [place, setPlace] = useState<Place>();
-  const [pinned, setPinned] = useState<Place>();
+  const [place, setPlace] = useState<Point>();
+  const [pinned, setPinned] = useState<Point>();
   const middle = (frame.top + frame.bottom) / 2;
-  const inside = (x: number, y: number): Place => ({
+  const inside = (x: number, y: number): Point => ({
     x: Math.min(frame.right, Math.max(frame.left, x)),
     y: Math.min(frame.bottom, Math.max(frame.top, y)),
   });
@@ -103,7 +103,7 @@ function useHands(frame: Frame, stops: number[], onMark: Props["onMark"]) {
 }
 
 interface ReadingProps {
-  place: Place;
+  place: Point;
   frame: Frame;
   zoom: number;
   children: string;

@@ -4,14 +4,14 @@ import type { Size } from "./grid";
 import type { Layout } from "./layout";
 import type { Layouts } from "./useLayouts";
 
-interface Place {
+interface Vantage {
   x: number;
   y: number;
   scale: number;
 }
 
 /** A part of one of the two drawings. */
-interface View extends Place {
+interface View extends Vantage {
   close: boolean;
 }
 
@@ -113,7 +113,7 @@ function usePan(view: View, setChosen: (view: View) => void) {
 }
 
 /** The view that shows some cards as large as they fit. */
-function closeTo(ids: Set<string>, fit: (drawn: Size) => Place, { fitting, close }: Layouts): View {
+function closeTo(ids: Set<string>, fit: (drawn: Size) => Vantage, { fitting, close }: Layouts): View {
   const nearly = boxOf(close, ids);
   const isClose = fit(nearly).scale >= NEAR;
   const box = isClose ? nearly : boxOf(fitting, ids);
@@ -132,7 +132,7 @@ function boxOf(drawn: Layout, ids: Set<string>) {
 }
 
 /** All of a drawing in the middle of a frame, as large as it fits, but not much larger than life. */
-function fitted(size: Size, drawn: Size, larger: number): Place {
+function fitted(size: Size, drawn: Size, larger: number): Vantage {
   const scale = Math.min(larger * LARGEST_FIT, size.width / drawn.width, size.height / drawn.height);
   return {
     scale,

@@ -3,7 +3,7 @@ import { Link, useLocation } from "react-router";
 
 import { useSession } from "../api/queries";
 
-interface Place {
+interface ScreenLink {
   label: string;
   to: string;
   here: boolean;
@@ -12,7 +12,7 @@ interface Place {
 interface Props {
   title?: ReactNode;
   status?: ReactNode;
-  places?: Place[];
+  places?: ScreenLink[];
 }
 
 const SHELF = { label: "Shelf", to: "/shelf" };
