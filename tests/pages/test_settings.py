@@ -40,7 +40,7 @@ class SettingsTest(unittest.TestCase):
             again = [change for change in (*one, *other) if dice.random() < 0.9]
             shared = [(module, name, -value) for module, name, value in again]
             cases.append((patch.to_json(), shared, one, other))
-        for (_, shared, one, other), seen in zip(cases, in_pages("setApart", cases), strict=True):
+        for (_, _, one, other), seen in zip(cases, in_pages("setApart", cases), strict=True):
             known, shown = (Patch.model_validate(seen[name]) for name in ("known", "shown"))
             there = {(module.id, name) for module in shown.modules for name in module.settings}
             if seen["sent"] is None:
