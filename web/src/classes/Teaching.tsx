@@ -3,6 +3,7 @@ import { useNavigate } from "react-router";
 
 import { type Class, client, got } from "../api/client";
 import { messageOf } from "../api/messageOf";
+import { EducatorEntry } from "../ui/EducatorEntry";
 import type { Changes } from "./classes";
 
 interface Props {
@@ -54,17 +55,7 @@ function ShareForm({ changes }: Pick<Props, "changes">) {
   };
   return (
     <form onSubmit={share} className="mt-2 flex flex-wrap items-end gap-3">
-      <label>
-        <span className="mb-1 block text-soft">Sign-in name of another educator</span>
-        <input
-          className="w-64 rounded border border-firm bg-leaf px-2 py-1.5"
-          maxLength={80}
-          autoCapitalize="none"
-          spellCheck={false}
-          value={name}
-          onChange={(event) => setName(event.target.value)}
-        />
-      </label>
+      <EducatorEntry className="w-64 bg-leaf" value={name} onChange={setName} />
       <button type="submit" className="button" disabled={!name.trim()}>
         Teach it together
       </button>

@@ -4,6 +4,7 @@ import { type SubmitEvent, useState } from "react";
 import { client, got, type Lesson, type Share } from "../api/client";
 import { queries } from "../api/queries";
 import { messageOf } from "../api/messageOf";
+import { EducatorEntry } from "../ui/EducatorEntry";
 import { Failure } from "../ui/Failure";
 import { Panel } from "../ui/Panel";
 import { Segments } from "../ui/Segments";
@@ -117,17 +118,7 @@ function ShareForm({ onShare }: { onShare: DoShare }) {
   };
   return (
     <form className="border-t border-rule pt-3" onSubmit={submit}>
-      <label className="block">
-        <span className="mb-1 block text-soft">Sign-in name of another educator</span>
-        <input
-          className="w-full rounded border border-firm bg-paper px-2 py-1.5"
-          maxLength={80}
-          autoCapitalize="none"
-          spellCheck={false}
-          value={name}
-          onChange={(event) => setName(event.target.value)}
-        />
-      </label>
+      <EducatorEntry className="w-full bg-paper" value={name} onChange={setName} />
       <Segments label="Share" options={RIGHTS} value={right} onChange={setRight} />
       <button type="submit" className="button-strong mt-3" disabled={!name.trim()}>
         Share it
