@@ -73,7 +73,7 @@ function Goes({ lessons, classes, others }: { lessons: number; classes: number; 
       {counted(lessons, "lesson")} and {counted(classes, "class", "classes")} go too, unless you hand them to
       somebody.
       {others > 0 &&
-        ` ${others} ${others === 1 ? "other has" : "others have"} begun your lessons; what they have made in them would be `}
+        ` ${others} ${others === 1 ? "other has" : "others have"} begun your lessons; what they have made in them would be gone.`}
     </p>
   );
 }
