@@ -14,9 +14,10 @@ from inner_tone.core.lesson.plate import is_outdated
 from inner_tone.core.lesson.step import StepContent, checked
 from inner_tone.core.lesson.together import Side
 from inner_tone.core.lesson.wording import Telling, Wording, facts_of, key_of
+from inner_tone.core.message import Part, PartRole
 from inner_tone.core.patch.difference import difference
 from inner_tone.core.patch.edit import made
-from inner_tone.core.patch.instructions import Instruction, InstructionKind, InstructionPart, Role
+from inner_tone.core.patch.instructions import Instruction, InstructionKind
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.moves import SetValue
 from inner_tone.store.lessons import Wish
@@ -70,17 +71,18 @@ else:
 
 
 class PartOut(BaseModel):
-    """A stretch of an instruction's sentence."""
+    """A stretch of an instruction's sentence; a name or a value is a `fact` of it."""
 
     text: str
-    role: Role
+    role: PartRole
+    fact: str = ""
 
 
 class InstructionOut(BaseModel):
     """An instruction, plain and brief; with its module’s purpose where the lesson first uses its type.
 
     `key` is what the educator's wording and order know it by; `facts` are its names and values, and `wording` is the
-    educator's text, in which these stand as {1}, {2} …, if there is one.
+    educator's text, in which these stand by what they are as facts ({module}, {cutoff}), if there is one.
     """
 
     kind: InstructionKind
@@ -311,9 +313,9 @@ class HistoryRow(BaseModel):
     content: StepContent
 
 
-def parts_out(parts: Sequence[InstructionPart]) -> list[PartOut]:
+def parts_out(parts: Sequence[Part]) -> list[PartOut]:
     """Return the stretches of a sentence for the wire."""
-    return [PartOut(text=part.text, role=part.role) for part in parts]
+    return [PartOut(text=part.text, role=part.role, fact=part.fact) for part in parts]
 
 
 def instruction_out(one: Instruction, plain: Instruction | None = None) -> InstructionOut:

@@ -18,6 +18,7 @@ from inner_tone.core.analysis.compare import fitted, levelled, loud_offset
 from inner_tone.core.analysis.portrait import FLOOR_DB, Portrait, heard, portrait
 from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.render import Watch, unwatched
+from inner_tone.core.message import words
 from inner_tone.core.modules.declaration import Ruler, Value
 from inner_tone.core.patch.edit import made
 from inner_tone.core.patch.graph import Graph
@@ -354,7 +355,7 @@ def advice_text(patch: Patch, turn: Turn, value: Value) -> str:
     new, old = float(value), float(turn.value)  # type: ignore[arg-type]
     if turn.line is not None:
         graph = Graph(patch)
-        who = "".join(one if isinstance(one, str) else one.text for one in output_name(graph, turn.line.source))
+        who = words(output_name(graph, turn.line.source))
         more = "more" if abs(new) > abs(old) else "less"
         much = f", {times_text(abs(new / old))}" if old and new / old > 0.0 else ""
         if graph.input(turn.line.target).goes_through:

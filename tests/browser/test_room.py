@@ -115,7 +115,8 @@ class RoomTest(BenchTest):
                 self.click(f"//*[@role='tab'][normalize-space()='{part}'][not(@data-foot)]")
                 self.wait(lambda there=there: self.size(there)[0] > 60, part)
                 self.assert_nothing_beyond(f"{part}, {width}")
-                self.assert_accessible()
+                if width == 390:  # the parts are the same on both
+                    self.assert_accessible()
 
 
 if __name__ == "__main__":

@@ -147,7 +147,7 @@ class SequenceTest(unittest.TestCase):
         said = difference(BREATHED, DISTANT)
         self.assertEqual([one.kind for one in said], ["insert", "set"])
         whole = StepContent(
-            patch=DISTANT, title="Distance", wording=(Wording(key=key_of(said[1]), text="To {2}: {1}!"),)
+            patch=DISTANT, title="Distance", wording=(Wording(key=key_of(said[1]), text="To {cutoff}: {module}!"),)
         )
         first, rest = cut((BREATHED, None), whole, 1)
         half = first.patch

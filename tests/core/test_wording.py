@@ -4,12 +4,14 @@ import random
 import unittest
 
 from inner_tone.core.lesson.step import StepContent, told
-from inner_tone.core.lesson.wording import Wording, can_be_done, facts_of, key_of, same_patch, telling, worded
+from inner_tone.core.lesson.wording import FACT, Wording, can_be_done, facts_of, key_of, same_patch, telling, worded
 from inner_tone.core.patch.difference import difference, opening
 from inner_tone.core.patch.edit import made
 from inner_tone.core.patch.model import Patch
+from inner_tone.demo import bell, fog, foghorn
 from inner_tone.demo.foghorn import BARE, BLASTS, BREATHED, DISTANT, SWITCHED
 from tests.support.edits import patch_of
+from tests.support.moves import TABLE
 from tests.support.patches import settled
 
 SAID = difference(BREATHED, DISTANT)
@@ -31,27 +33,53 @@ class WordingTest(unittest.TestCase):
         self.assertEqual(self.facts(), ["Bell mouth", "420 Hz", "0.2", "24 dB per octave"])
 
     def test_own_words_around_the_facts(self) -> None:
-        own = worded(SET, "At {2} the bell closes ({1}: {4}, {3}).")
+        own = worded(SET, "At {cutoff} the bell closes ({module}: {slope}, {resonance}).")
         assert own is not None
         self.assertEqual(own.text, "At 420 Hz the bell closes (Bell mouth: 24 dB per octave, 0.2).")
         self.assertEqual(own.edits, SET.edits)
         self.assertEqual([part.role for part in own.parts if part.text == "420 Hz"], ["value"])
 
     def test_no_value_can_be_left_out_and_none_invented(self) -> None:
-        self.assertIsNone(worded(SET, "Close the bell to {2}."))
-        self.assertIsNone(worded(SET, "{2} {3} {4} and {5}"))
-        self.assertIsNotNone(worded(SET, "{2} {3} {4}"), "a name can be left out: it is known from the picture")
+        self.assertIsNone(worded(SET, "Close the bell to {cutoff}."))
+        self.assertIsNone(worded(SET, "{cutoff} {resonance} {slope} and {depth}"))
+        self.assertIsNotNone(worded(SET, "{cutoff} {resonance} {slope}"), "a name can be left out: it is known from the picture")
 
     def test_value_in_the_words_follows_the_patch(self) -> None:
-        wording = (Wording(key=key_of(SET), text="Close it to {2}, {3}, {4}."),)
+        wording = (Wording(key=key_of(SET), text="Close it to {cutoff}, {resonance}, {slope}."),)
         for hertz, shown in ((420.0, "420 Hz"), (1680.0, "1,680 Hz")):
             step = StepContent(patch=with_cutoff(hertz), phrase=BLASTS, wording=wording)
             telling = told([StepContent(patch=BREATHED), step])[1]
             self.assertIn(shown.replace(",", ""), telling.instructions[1].text.replace(",", "").replace(" ", " "))
             self.assertEqual(telling.unfitting, ())
 
+    def test_facts_have_names_of_their_own_and_were_numbered_in_the_same_order(self) -> None:
+        dice = random.Random(7)
+        pairs = [(move.before, move.after) for move in TABLE]
+        pairs += [(patch_of(5 + seed % 9, seed), patch_of(5 + seed % 9, dice.randrange(999))) for seed in range(60)]
+        said = [one for before, after in pairs for one in difference(before, after)]
+        said += [one for steps in (foghorn.STEPS, fog.STEPS, bell.STEPS) for step in told(steps) for one in step.plain]
+        for one in said:
+            names = [fact.fact for fact in facts_of(one)]
+            self.assertEqual(len(set(names)), len(names), one.text)
+            self.assertTrue(all(FACT.fullmatch(f"{{{name}}}") for name in names), names)
+            if one.kind == "connect" and names not in (["target", "source"], ["source", "target", "depth"]):
+                continue  # what stood where, a key alone does not tell: it may be marked as unfitting, and is kept
+            if one.kind == "connect" and ("depth" in names) == key_of(one).endswith(".pitch"):
+                continue
+            old = Wording(key=key_of(one), text=" ".join(f"{{{place + 1}}}" for place in range(len(names))))
+            self.assertEqual(old.text, " ".join(f"{{{name}}}" for name in names), one.text)
+            told_so = worded(one, old.text)
+            assert told_so is not None
+            self.assertEqual(told_so.text, " ".join(fact.text for fact in facts_of(one)))
+        self.assertGreater(len(said), 500)
+
+    def test_braces_that_hold_no_fact_stay(self) -> None:
+        own = worded(SET, "{{a {cutoff} {b c} } {resonance} {slope}")
+        assert own is not None
+        self.assertEqual(own.text, "{{a 420 Hz {b c} } 0.2 24 dB per octave")
+
     def test_wording_of_what_is_no_longer_done_is_marked_and_kept(self) -> None:
-        wording = Wording(key=key_of(SET), text="Close it to {2}, {3}, {4}.")
+        wording = Wording(key=key_of(SET), text="Close it to {cutoff}, {resonance}, {slope}.")
         step = StepContent(patch=BREATHED, phrase=BLASTS, wording=(wording,))
         found = told([StepContent(patch=SWITCHED), step])[1]
         self.assertEqual(found.unfitting, (wording,))

@@ -128,7 +128,7 @@ class Walk:
 
     def unfed(self, module: Module) -> Finding:
         """Return the finding for a module that gives no sound though nothing would have to come in."""
-        if "source" not in module.declaration.traits:
+        if module.declaration.ways and "source" not in module.declaration.traits:
             message = f"Nothing comes into {module.title}."
             way = module.declaration.ways[0].name
             return lost(module.id, way, message, "no connection", Remedy("Connect a source of sound to it."))

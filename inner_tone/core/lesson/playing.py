@@ -2,13 +2,15 @@
 
 from collections.abc import Iterator, Sequence
 
+from inner_tone.core.message import Argument, Message, Name, Number, Quantity, Row, Worded, say
 from inner_tone.core.modules.lever import reached
-from inner_tone.core.patch.instructions import Instruction, InstructionPart, parts
+from inner_tone.core.patch.instructions import Instruction
 from inner_tone.core.patch.model import Module, Patch
 from inner_tone.core.phrase import OF_LEVER, Companion, Gesture, Note, Phrase
-from inner_tone.core.units import note_name, signed, trimmed
+from inner_tone.core.units import note_name
 
 MOST_TOLD = 3  # notes that are told one by one
+MOST_NAMED = 12
 MOST_POINTS = 4  # points of a movement that are told one by one
 
 
@@ -20,7 +22,7 @@ def played_differently(before: Phrase, after: Phrase, patch: Patch) -> list[Inst
         *movements_told({one.control: one for one in before.gestures}, after.gestures, patch),
     ]
     gone = [one for one in before.gestures if one.control not in {other.control for other in after.gestures}]
-    left = [play(one.control, "Leave the ", control(one.control, patch), " alone.") for one in gone]
+    left = [play(one.control, "leave", control=control(one.control, patch)) for one in gone]
     return [*found, *left, *company_told(before.company, after.company)]
 
 
@@ -29,35 +31,30 @@ def company_told(before: Sequence[Companion], after: Sequence[Companion]) -> Ite
     were, are = ({one.id: one for one in some} for some in (before, after))
     for one in after:
         if one.id not in were:
-            yield play(f"company-{one.id}", "Let ", InstructionPart(one.name, "name"), " sound along.")
+            yield play(f"company-{one.id}", "company", companion=Name(one.name))
     for one in before:
         if one.id not in are:
-            yield play(f"company-{one.id}-gone", "Let ", InstructionPart(one.name, "name"), " sound along no longer.")
+            yield play(f"company-{one.id}-gone", "company.gone", companion=Name(one.name))
 
 
-def play(about: str, *words: str | InstructionPart) -> Instruction:
-    """Return an instruction about playing."""
-    brief = [one for one in words if isinstance(one, InstructionPart)]
-    spaced = [word for one in brief for word in (" ", one)][1:]
-    return Instruction("play", parts(words), parts(["♪ ", *spaced]), about)
-
-
-def value(text: str) -> InstructionPart:
-    """Return a value as a part."""
-    return InstructionPart(text, "value")
+def play(about: str, key: str, **args: Argument) -> Instruction:
+    """Return an instruction about playing, which is brief by its names and values alone."""
+    first, *more = args.values()
+    what = Row([first, *(say("do.play.brief.next", what=one) for one in more)])
+    return Instruction("play", Message(f"do.play.{key}", args), say("do.play.brief", what=what), about)
 
 
 def pace(before: Phrase, after: Phrase) -> Iterator[Instruction]:
     """Yield what is told of a tempo and a length that are others now."""
     if before.tempo != after.tempo:
-        yield play("tempo", "Set the tempo to ", value(f"{trimmed(after.tempo)} beats a minute"), ".")
+        yield play("tempo", "tempo", tempo=Worded(say("do.play.pace", beats=Number(after.tempo))))
     if before.beats != after.beats:
-        yield play("beats", "Let the phrase last ", value(beats(after.beats)), ".")
+        yield play("beats", "length", length=beats(after.beats))
 
 
-def beats(count: float) -> str:
-    """Return a number of beats in words."""
-    return f"{trimmed(count)} {'beat' if count == 1 else 'beats'}"
+def beats(count: float) -> Argument:
+    """Return a number of beats."""
+    return Quantity(count, "beat")
 
 
 def notes_told(before: Sequence[Note], after: Sequence[Note]) -> Iterator[Instruction]:
@@ -65,35 +62,31 @@ def notes_told(before: Sequence[Note], after: Sequence[Note]) -> Iterator[Instru
     coming = [one for one in after if one not in before]
     going = [one for one in before if one not in after]
     if going and len(going) == len(before) and coming:
-        yield play("notes", "Play other notes: ", value(listed(coming)), ".")
+        yield play("notes", "others", notes=listed(coming))
     elif len(coming) + len(going) > MOST_TOLD:
         if coming:
-            yield play(
-                "notes",
-                f"Play {'these notes too' if len(coming) > 1 else 'this note too'}: ",
-                value(listed(coming)),
-                ".",
-            )
+            yield play("notes", "these" if len(coming) > 1 else "this", notes=listed(coming))
         if going:
-            yield play("notes-gone", "Play no longer: ", value(listed(going)), ".")
+            yield play("notes-gone", "gone", notes=listed(going))
     else:
         for one in going:
-            yield play(f"note-{one.start:g}-{one.pitch:g}-gone", "Play ", value(note(one)), " no longer.")
+            yield play(f"note-{one.start:g}-{one.pitch:g}-gone", "note.gone", note=Worded(say("do.play.at", **at(one))))
         for one in coming:
-            yield play(
-                f"note-{one.start:g}-{one.pitch:g}", "Play ", value(f"{note(one)}, for {beats(one.length)}"), " too."
-            )
+            told = say("do.play.for", **at(one), length=beats(one.length))
+            yield play(f"note-{one.start:g}-{one.pitch:g}", "note", note=Worded(told))
 
 
-def note(one: Note) -> str:
-    """Return a note with its beat, counted from 1."""
-    return f"{note_name(one.pitch)} at beat {trimmed(one.start + 1)}"
+def at(one: Note) -> dict[str, Argument]:
+    """Return a note and its beat, counted from 1."""
+    return {"note": note_name(one.pitch), "beat": Number(one.start + 1)}
 
 
-def listed(notes: Sequence[Note]) -> str:
+def listed(notes: Sequence[Note]) -> Worded:
     """Return the names of notes in their order, as many as one reads."""
     names = [note_name(one.pitch) for one in sorted(notes, key=lambda one: (one.start, one.pitch))]
-    return ", ".join(names[:12]) + (f" and {len(names) - 12} more" if len(names) > 12 else "")
+    told = ", ".join(names[:MOST_NAMED])
+    more = len(names) - MOST_NAMED
+    return Worded(say("do.play.more", notes=told, count=more) if more > 0 else told)
 
 
 def movements_told(before: dict[str, Gesture], after: Sequence[Gesture], patch: Patch) -> Iterator[Instruction]:
@@ -102,14 +95,14 @@ def movements_told(before: dict[str, Gesture], after: Sequence[Gesture], patch: 
         known = before.get(one.control)
         if known == one:
             continue
-        how = "otherwise: " if known else "meanwhile: "
-        yield play(one.control, "Move the ", control(one.control, patch), f" {how}", value(course(one, patch)), ".")
+        key = "move.otherwise" if known else "move"
+        yield play(one.control, key, control=control(one.control, patch), course=course(one, patch))
 
 
-def control(name: str, patch: Patch) -> InstructionPart:
+def control(name: str, patch: Patch) -> Name:
     """Return what a control is called."""
     lever = lever_of(name, patch)
-    return InstructionPart(lever.title if lever else name.removeprefix(OF_LEVER), "name")
+    return Name(lever.title if lever else name.removeprefix(OF_LEVER))
 
 
 def lever_of(name: str, patch: Patch) -> Module | None:
@@ -117,18 +110,20 @@ def lever_of(name: str, patch: Patch) -> Module | None:
     return patch.by_id.get(name.removeprefix(OF_LEVER)) if name.startswith(OF_LEVER) else None
 
 
-def course(gesture: Gesture, patch: Patch) -> str:
+def course(gesture: Gesture, patch: Patch) -> Worded:
     """Return the points of a movement in words, in the unit of what is moved: all, or where it begins and ends."""
-    points = gesture.points
-    told = points if len(points) <= MOST_POINTS else (points[0], points[-1])
-    said = [f"{position(gesture.control, point, patch)} at beat {trimmed(beat + 1)}" for beat, point in told]
-    joint = ", " if len(points) <= MOST_POINTS else f", by {len(points) - 2} points between, "
-    return joint.join(said)
+    points = [
+        say("do.play.point", position=position(gesture.control, point, patch), beat=Number(beat + 1))
+        for beat, point in gesture.points
+    ]
+    if len(points) <= MOST_POINTS:
+        return Worded(", ".join(map(str, points)))
+    return Worded(say("do.play.between", first=points[0], count=len(points) - 2, last=points[-1]))
 
 
-def position(name: str, point: float, patch: Patch) -> str:
+def position(name: str, point: float, patch: Patch) -> Argument:
     """Return where a control stands: a lever in its own range, a bend from -100 to +100 %, a wheel from 0 to 100 %."""
     lever = lever_of(name, patch)
     if lever is None:
-        return signed(100.0 * point, "%") if name == "bend" else f"{trimmed(100.0 * point)} %"
-    return trimmed(reached(lever.all_settings, point))
+        return Quantity(100.0 * point, "%", moves=name == "bend")
+    return Number(reached(lever.all_settings, point))

@@ -8,14 +8,14 @@ from inner_tone.core.lesson.fields import CODE, FIELD
 from inner_tone.core.lesson.lesson import LessonDocument
 from inner_tone.core.lesson.mark import LensPlace, LinePlace, ModulePlace, StepMark
 from inner_tone.core.lesson.step import StepContent, begins_with, told
+from inner_tone.core.message import words
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.instructions import (
     Instruction,
-    InstructionPart,
-    amount_text,
     called,
     follows_pitch,
     input_name,
+    moved_by,
     output_name,
     value_text,
 )
@@ -163,22 +163,17 @@ def line_row(graph: Graph, lines: Sequence[Connection], new: bool) -> LineRow:
     """Return a connection in words; several are the sides of one."""
     line = lines[0]
     port = graph.input(line.target)
-    amount = "" if line.depth == 1.0 and port.kind not in ("control", "pitch") else amount_text(port, line.depth)
+    amount = "" if line.depth == 1.0 and port.kind not in ("control", "pitch") else words(moved_by(port, line.depth))
     if follows_pitch(line, port):
         amount = "follows"
-    scaled = f"scaled by {plain_words(output_name(graph, line.scaled_by))}" if line.scaled_by else ""
+    scaled = f"scaled by {words(output_name(graph, line.scaled_by))}" if line.scaled_by else ""
     off = "off" if line.off else ""
     return LineRow(
-        plain_words(output_name(graph, line.source)),
-        plain_words(input_name(graph, lines)),
+        words(output_name(graph, line.source)),
+        words(input_name(graph, lines)),
         ", ".join(one for one in (amount, scaled, off) if one),
         new,
     )
-
-
-def plain_words(words: Sequence[str | InstructionPart]) -> str:
-    """Return words without what is marked in them."""
-    return "".join(one if isinstance(one, str) else one.text for one in words)
 
 
 def phrase_words(phrase: Phrase) -> str:
@@ -216,7 +211,7 @@ def place_words(mark: StepMark, patch: Patch) -> str:
         line = next((one for one in patch.connections if one.ends == (at.source, at.target)), None)
         if line is None:
             return "a line that is gone"
-        return f"from {plain_words(output_name(graph, line.source))} to {plain_words(input_name(graph, [line]))}"
+        return f"from {words(output_name(graph, line.source))} to {words(input_name(graph, [line]))}"
     if isinstance(at, LensPlace):
         return f"in the {at.lens}"
     return f"at beat {trimmed(at.beat)}"

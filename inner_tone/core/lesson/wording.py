@@ -1,20 +1,22 @@
 """The educator's own wording and order of a step's instructions, which change neither what is done nor any value.
 
 A wording holds for the instruction with its key, which names the move and its place but no values. Within its text the
-facts stand as numbers in braces: “Turn {1} down to {2}” for “Set {Reed}’s cutoff to {420 Hz}”. So it says the
-values of the patch as it is now, whatever they were when it was written.
+facts stand by their names in braces: “Turn {module} down to {cutoff}” for “Set {Reed}’s cutoff to {420 Hz}”. So it says
+the values of the patch as it is now, whatever they were when it was written, in whatever order Inner Tone says them.
 """
 
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Annotated
+from typing import Annotated, Any
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from inner_tone.core.documents import Document
+from inner_tone.core.lesson.numbered import named
+from inner_tone.core.message import Argument, Message, Name, Part, Worded
 from inner_tone.core.patch.edit import EditError, made
-from inner_tone.core.patch.instructions import Instruction, InstructionPart
+from inner_tone.core.patch.instructions import Instruction
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.moves import (
     AddModule,
@@ -35,14 +37,21 @@ from inner_tone.core.patch.moves import (
 )
 
 Key = Annotated[str, Field(max_length=2_000)]
-FACT = re.compile(r"\{(\d+)\}")
+FACT = re.compile(r"\{([a-z][a-z0-9_]*)\}")
 
 
 class Wording(Document):
-    """How the instruction with a key is worded; its facts stand as {1}, {2} … in the text."""
+    """How the instruction with a key is worded; its facts stand by their names in the text: {module}, {cutoff}."""
 
     key: Key
     text: Annotated[str, Field(min_length=1, max_length=1_000)]
+
+    @model_validator(mode="before")
+    @classmethod
+    def upgraded(cls, data: Any) -> Any:
+        """Read what was written when facts stood by their numbers."""
+        known = isinstance(data, dict) and all(isinstance(data.get(one), str) for one in ("key", "text"))
+        return {**data, "text": named(data["key"], data["text"])} if known else data
 
 
 def place_of(edit: Edit) -> str:
@@ -75,25 +84,31 @@ def key_of(instruction: Instruction) -> str:
     return f"{instruction.kind} {places}"[:2_000]
 
 
-def facts_of(instruction: Instruction) -> list[InstructionPart]:
+def facts_of(instruction: Instruction) -> tuple[Part, ...]:
     """Return the names and values of an instruction, in their order."""
-    return [part for part in instruction.parts if part.role != "plain"]
+    return instruction.said.facts
 
 
 def worded(instruction: Instruction, text: str) -> Instruction | None:
     """Return an instruction in the educator's words, or None if they do not have all its values, or name others."""
-    facts = facts_of(instruction)
-    numbers = [int(number) - 1 for number in FACT.findall(text)]
-    values = {number for number, fact in enumerate(facts) if fact.role == "value"}
-    if not values <= set(numbers) or not all(0 <= number < len(facts) for number in numbers):
+    facts = {one.fact: one for one in facts_of(instruction)}
+    used = set(FACT.findall(text))
+    values = {name for name, one in facts.items() if one.role == "value"}
+    if not values <= used or not used <= set(facts):
         return None
-    parts: list[InstructionPart] = []
-    for place, piece in enumerate(FACT.split(text)):
-        if place % 2:
-            parts.append(facts[int(piece) - 1])
-        elif piece:
-            parts.append(InstructionPart(piece))
-    return replace(instruction, parts=tuple(parts))
+    args: dict[str, Argument] = {
+        name: Name(one.text) if one.role == "name" else Worded(one.text) for name, one in facts.items()
+    }
+    return replace(instruction, said=Message(instruction.said.key, args, template(text)))
+
+
+def template(text: str) -> str:
+    """Return the educator's words as a template: braces that hold no fact are only braces."""
+    pieces = FACT.split(text)
+    return "".join(
+        f"{{{piece}}}" if place % 2 else piece.replace("{", "{{").replace("}", "}}")
+        for place, piece in enumerate(pieces)
+    )
 
 
 def same_patch(one: Patch, other: Patch) -> bool:

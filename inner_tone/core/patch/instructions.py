@@ -1,19 +1,20 @@
-"""Instructions: what to do to a patch, as edits, and as sentences whose names and values are marked.
+"""Instructions: what to do to a patch, as edits, and as messages whose names and values are its facts.
 
 Each says the same in two voices: plainly, and briefly for those who know the trade. With the purpose of a module type
 where it is first used, there is a third, for those who do not.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
+from inner_tone.core.message import Argument, Fact, Listed, Message, Name, Part, Quantity, Row, Worded, say
 from inner_tone.core.modules.declaration import Input, Value, spoken
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Connection, Module, Patch, Section
 from inner_tone.core.patch.moves import Edit
 from inner_tone.core.patch.port import Port
-from inner_tone.core.units import signed, trimmed, with_unit
+from inner_tone.core.units import trimmed, with_unit
 
 InstructionKind = Literal[
     "add",
@@ -30,148 +31,128 @@ InstructionKind = Literal[
     "take-apart",
     "play",
 ]
-Role = Literal["plain", "name", "value"]
-
-
-@dataclass(frozen=True)
-class InstructionPart:
-    """A stretch of an instruction's sentence."""
-
-    text: str
-    role: Role = "plain"
 
 
 @dataclass(frozen=True)
 class Instruction:
-    """One move: its kind, its sentence plain and brief, the module that it is about, and the edits that make it.
+    """One move: its kind, what is said of it plainly and briefly, the module that it is about, and its edits.
 
     `purpose` says what a module of its type is for, where a lesson first uses one.
     """
 
     kind: InstructionKind
-    parts: tuple[InstructionPart, ...]
-    brief: tuple[InstructionPart, ...]
+    said: Message
+    said_briefly: Message
     module: str
-    edits: tuple[Edit, ...] = ()
+    edits: tuple[Edit, ...] = field(default=())
     purpose: str = ""
+
+    @property
+    def parts(self) -> tuple[Part, ...]:
+        """The whole sentence, with its names and values marked."""
+        return self.said.parts
+
+    @property
+    def brief(self) -> tuple[Part, ...]:
+        """The whole sentence, brief, with its names and values marked."""
+        return self.said_briefly.parts
 
     @property
     def text(self) -> str:
         """The whole sentence."""
-        return "".join(part.text for part in self.parts)
+        return str(self.said)
 
     @property
     def brief_text(self) -> str:
         """The whole sentence, brief."""
-        return "".join(part.text for part in self.brief)
+        return str(self.said_briefly)
 
 
-Words = Sequence[str | InstructionPart]
+def do(kind: InstructionKind, about: str, key: str, **args: Argument) -> Instruction:
+    """Return an instruction whose plain and brief templates are those of a key."""
+    return Instruction(kind, Message(f"do.{key}", args), Message(f"do.{key}.brief", args), about)
 
 
-def sentence(kind: InstructionKind, module: str, plain: Words, brief: Words) -> Instruction:
-    """Return an instruction from its parts; bare texts are plain."""
-    return Instruction(kind, parts(plain), parts(brief), module)
+def name(module: Module) -> Name:
+    """Return a module's name."""
+    return Name(module.title)
 
 
-def parts(words: Words) -> tuple[InstructionPart, ...]:
-    """Return words as parts."""
-    return tuple(InstructionPart(word) if isinstance(word, str) else word for word in words)
-
-
-def name(module: Module) -> InstructionPart:
-    """Return a module's name as a part."""
-    return InstructionPart(module.title, "name")
-
-
-def kind_of_module(module: Module) -> str:
+def kind_of_module(module: Module) -> Message:
     """Return what a module is, with its article; with “named” if the educator has named it."""
     noun = module.declaration.noun
+    if module.label:
+        return say("do.kind.named", noun=noun)
     article = noun.rpartition(" ")[0]
-    return f"{noun} named " if module.label else f"{article} " if article else ""
+    return say("do.kind.alone", article=article) if article else say("do.kind.none")
 
 
-def typed(module: Module) -> tuple[str | InstructionPart, ...]:
+def typed(module: Module) -> Argument:
     """Return a module's name, with its type where the educator has named it."""
-    return (name(module), f" ({module.declaration.title.lower()})") if module.label else (name(module),)
+    kind = module.declaration.title.lower()
+    return say("do.typed", module=name(module), type=kind) if module.label else name(module)
 
 
 def add(module: Module) -> Instruction:
     """Say that a module comes in."""
-    return sentence("add", module.id, [f"Add {kind_of_module(module)}", name(module), "."], ["+ ", *typed(module)])
+    plain = say("do.add", kind=kind_of_module(module), module=name(module))
+    return Instruction("add", plain, say("do.add.brief", module=typed(module)), module.id)
 
 
 def remove(module: Module) -> Instruction:
     """Say that a module goes, with its connections."""
-    return sentence("remove", module.id, ["Remove ", name(module), "."], ["− ", name(module)])
+    return do("remove", module.id, "remove", module=name(module))
 
 
 def insert(module: Module, before: Module, after: Module) -> Instruction:
     """Say that a module comes between two others that were connected."""
-    plain: list[str | InstructionPart] = [
-        f"Insert {kind_of_module(module)}",
-        name(module),
-        " between ",
-        name(before),
-        " and ",
-        name(after),
-        ".",
-    ]
-    return sentence("insert", module.id, plain, [name(before), " → + ", *typed(module), " → ", name(after)])
+    ends = {"before": name(before), "after": name(after)}
+    plain = say("do.insert", kind=kind_of_module(module), module=name(module), **ends)
+    return Instruction("insert", plain, say("do.insert.brief", module=typed(module), **ends), module.id)
 
 
 def replace(old: Module, new: Module) -> Instruction:
     """Say that a module gives way to one of another type in its place."""
-    plain: list[str | InstructionPart] = ["Replace ", name(old), f" by {new.declaration.noun}."]
-    return sentence("replace", new.id, plain, [name(old), f" ⇒ {new.declaration.title.lower()}"])
+    kind = new.declaration
+    return do("replace", new.id, "replace", module=name(old), noun=kind.noun, type=kind.title.lower())
 
 
 def duplicate(old: Module, new: Module, connected: bool) -> Instruction:
     """Say that a module is doubled, with its connections or without."""
-    with_lines = "" if connected else " without its connections"
-    plain: list[str | InstructionPart] = ["Duplicate ", name(old), f"{with_lines}: the copy is ", name(new), "."]
-    return sentence("duplicate", new.id, plain, [name(old), " ×2: ", name(new), with_lines])
+    return do("duplicate", new.id, "duplicate" if connected else "duplicate.alone", module=name(old), copy=name(new))
 
 
 def rename(before: Module, after: Module) -> Instruction:
     """Say that a module has another name."""
-    return sentence(
-        "rename", after.id, ["Rename ", name(before), " to ", name(after), "."], [name(before), " = ", name(after)]
-    )
+    return do("rename", after.id, "rename", before=name(before), after=name(after))
 
 
 def set_values(module: Module, values: dict[str, Value], old: dict[str, Value]) -> Instruction:
     """Say which settings of a module change, and to what; of a wave alone, which it gives way to."""
-    brief: list[str | InstructionPart] = [name(module), ": "]
-    for number, (setting, value) in enumerate(values.items()):
-        brief += [
-            ", " if number else "",
-            f"{called(module, setting)} ",
-            InstructionPart(value_text(module, setting, value), "value"),
-        ]
+    each: list[dict[str, Argument]] = [
+        {"setting": called(module, one), "value": Fact(one, shown(module, one, value))} for one, value in values.items()
+    ]
+    briefly = [say(f"do.set.brief.{'next' if place else 'first'}", **one) for place, one in enumerate(each)]
+    brief = say("do.set.brief", module=name(module), settings=Row(briefly))
     (first, value), *more = values.items()
     if first == module.declaration.named("wave") and not more:
-        was, now = (InstructionPart(value_text(module, first, one), "value") for one in (old[first], value))
-        return sentence(
-            "set", module.id, [f"Swap the {first} of ", name(module), " from ", was, " to ", now, "."], brief
+        was, now = shown(module, first, old[first]), shown(module, first, value)
+        return Instruction(
+            "set", say("do.swap", setting=first, module=name(module), old=was, new=now), brief, module.id
         )
-    plain: list[str | InstructionPart] = ["Set ", name(module)]
-    for number, (setting, value) in enumerate(values.items()):
-        joint = "’s " if number == 0 else " and its " if number == len(values) - 1 else ", its "
-        plain += [f"{joint}{called(module, setting)} to ", InstructionPart(value_text(module, setting, value), "value")]
-    return sentence("set", module.id, [*plain, "."], brief)
+    places = ["first", *("next" for _ in values)][: len(values)]
+    if more:
+        places[-1] = "last"
+    settings = Row([say(f"do.set.{place}", **one) for place, one in zip(places, each, strict=True)])
+    return Instruction("set", say("do.set", module=name(module), settings=settings), brief, module.id)
 
 
 def set_voices(patch: Patch) -> Instruction:
     """Say how many notes can sound at once."""
-    count = InstructionPart(str(patch.voices), "value")
+    count = Worded(str(patch.voices))
     about = patch.modules[0].id if patch.modules else ""
-    plain: list[str | InstructionPart] = [
-        "Let ",
-        count,
-        " notes sound at once." if patch.voices > 1 else " note sound at once.",
-    ]
-    return sentence("set", about, plain, ["voices ", count])
+    plain = say("do.voices" if patch.voices > 1 else "do.voices.one", voices=count)
+    return Instruction("set", plain, say("do.voices.brief", voices=count), about)
 
 
 def setting_name(setting: str) -> str:
@@ -195,99 +176,101 @@ def value_text(module: Module, setting: str, value: Value) -> str:
     return with_unit(float(value), module.declaration.rulers[setting].unit)
 
 
+def shown(module: Module, setting: str, value: Value) -> Argument:
+    """Return the value of a setting, as a value of its unit where it has one."""
+    if module.declaration.choices.get(setting) or isinstance(value, tuple):
+        return Worded(value_text(module, setting, value))
+    return Quantity(float(value), module.declaration.rulers[setting].unit)
+
+
 def connect(graph: Graph, lines: Sequence[Connection]) -> Instruction:
     """Say that an output now feeds an input; `lines` has more than one only for both sides of an output."""
     line = lines[0]
-    source, target, port = ends(graph, line)
-    depth = () if line.depth == 1.0 else (" with a depth of ", InstructionPart(amount_text(port, line.depth), "value"))
-    if port.kind in ("control", "pitch") and not follows_pitch(line, port):
-        plain = (*steering("Let ", graph, line), *scaling(graph, line), ".")
-    elif follows_pitch(line, port):
-        plain = ("Let ", name(target), " follow the pitch of ", name(source), ".")
+    _, target, port = ends(graph, line)
+    args: dict[str, Argument] = {
+        "source": output_name(graph, line.source),
+        "target": input_name(graph, lines),
+        "scaling": scaling(graph, line),
+        "depth": moved_by(port, line.depth),
+    }
+    key = "connect" if line.depth == 1.0 else "connect.depth"
+    brief = Message(f"do.{key}.brief", args)
+    if follows_pitch(line, port):
+        plain = say("do.follow", target=name(target), source=name(graph.module(line.source)))
+    elif steers(port):
+        plain = say("do.steer", **(args | {"input": port.words, "target": name(target)}))
     else:
-        whole = ("Connect ", *output_name(graph, line.source), " to ", *input_name(graph, lines), *depth)
-        plain = (*whole, *scaling(graph, line), ".")
-    amount = () if line.depth == 1.0 else (" ", InstructionPart(amount_text(port, line.depth), "value"))
-    brief = (*output_name(graph, line.source), " → ", *input_name(graph, lines), *amount, *scaling(graph, line))
-    return sentence("connect", target.id, plain, brief)
+        plain = Message(f"do.{key}", args)
+    return Instruction("connect", plain, brief, target.id)
 
 
 def disconnect(graph: Graph, lines: Sequence[Connection]) -> Instruction:
     """Say that an output no longer feeds an input."""
-    source, target = output_name(graph, lines[0].source), input_name(graph, lines)
     about = ends(graph, lines[0])[1].id
-    return sentence("disconnect", about, ["Disconnect ", *source, " from ", *target, "."], [*source, " ↛ ", *target])
+    args = {"source": output_name(graph, lines[0].source), "target": input_name(graph, lines)}
+    return do("disconnect", about, "disconnect", **args)
 
 
 def move_end(graph: Graph, old: Connection, new: Connection) -> Instruction:
     """Say that a connection ends, or begins, elsewhere; and how far it moves what is there, if that is new."""
     _, target, port = ends(graph, new)
-    about = target.id
-    amount = InstructionPart(amount_text(port, new.depth), "value")
-    steers = port.kind in ("control", "pitch") and not follows_pitch(new, port)
-    depth = () if old.depth == new.depth else (", to steer it by " if steers else ", with a depth of ", amount)
-    briefly = () if old.depth == new.depth else (" ", amount)
-    if old.source == new.source:
-        where, to = input_name(graph, [old]), input_name(graph, [new])
-        plain = (
-            "Move the end of the connection from ",
-            *output_name(graph, old.source),
-            ": from ",
-            *where,
-            " to ",
-            *to,
-            *depth,
-            ".",
-        )
-        brief = [*output_name(graph, old.source), " → ", *where, " ⇒ ", *to, *briefly]
-        return sentence("move-end", about, plain, brief)
-    where, to = output_name(graph, old.source), output_name(graph, new.source)
-    plain = ("Move the beginning of the connection to ", *input_name(graph, [new]), ": from ", *where, " to ", *to, ".")
-    return sentence("move-end", about, plain, [*where, " ⇒ ", *to, " → ", *input_name(graph, [new])])
+    if old.source != new.source:
+        begins = {"old": output_name(graph, old.source), "new": output_name(graph, new.source)}
+        return do("move-end", target.id, "beginning", target=input_name(graph, [new]), **begins)
+    args: dict[str, Argument] = {
+        "source": output_name(graph, old.source),
+        "old": input_name(graph, [old]),
+        "new": input_name(graph, [new]),
+        "depth": moved_by(port, new.depth),
+    }
+    if old.depth == new.depth:
+        return do("move-end", target.id, "end", **args)
+    key = "end.steers" if steers(port) and not follows_pitch(new, port) else "end.depth"
+    return Instruction("move-end", Message(f"do.{key}", args), Message("do.end.depth.brief", args), target.id)
 
 
 def set_depth(graph: Graph, line: Connection) -> Instruction:
     """Say how far a connection now moves its input."""
     _, target, port = ends(graph, line)
-    whole = (*output_name(graph, line.source), " to ", *input_name(graph, [line]))
-    amount = InstructionPart(amount_text(port, line.depth), "value")
-    brief = (*output_name(graph, line.source), " → ", *input_name(graph, [line]), ": ", amount, *scaling(graph, line))
-    if port.kind in ("control", "pitch"):
-        return sentence("set", target.id, [*steering("Now let ", graph, line), *scaling(graph, line), "."], brief)
-    plain = ("Set the depth from ", *whole, " to ", amount, *scaling(graph, line), ".")
-    return sentence("set", target.id, plain, brief)
+    args: dict[str, Argument] = {
+        "source": output_name(graph, line.source),
+        "target": input_name(graph, [line]),
+        "depth": moved_by(port, line.depth),
+        "scaling": scaling(graph, line),
+    }
+    brief = Message("do.depth.brief", args)
+    if steers(port):
+        plain = say("do.steer.now", **(args | {"input": port.words, "target": name(target)}))
+    else:
+        plain = Message("do.depth", args)
+    return Instruction("set", plain, brief, target.id)
 
 
 def switch(graph: Graph, line: Connection) -> Instruction:
     """Say that a connection is switched off, or on again."""
-    source, target = output_name(graph, line.source), input_name(graph, [line])
-    word = "off" if line.off else "on again"
-    plain = (f"Switch {word} the connection from ", *source, " to ", *target, ".")
-    return sentence("set", ends(graph, line)[1].id, plain, [*source, " → ", *target, f": {word}"])
+    args = {"source": output_name(graph, line.source), "target": input_name(graph, [line])}
+    return do("set", ends(graph, line)[1].id, "off" if line.off else "on", **args)
 
 
 def group(patch: Patch, section: Section) -> Instruction:
     """Say which modules form a section."""
-    plain: list[str | InstructionPart] = ["Group "]
-    brief: list[str | InstructionPart] = []
-    for number, member in enumerate(section.modules):
-        joint = "" if number == 0 else " and " if number == len(section.modules) - 1 else ", "
-        plain += [joint, name(patch.by_id[member])]
-        brief += [" + " if number else "", name(patch.by_id[member])]
-    label = InstructionPart(section.label, "name")
-    return sentence("group", section.modules[0], [*plain, " as the section ", label, "."], [*brief, " = ", label])
+    members = [name(patch.by_id[member]) for member in section.modules]
+    first, *more = members
+    briefly = Row([first, *(say("do.group.brief.next", module=one) for one in more)])
+    label = Name(section.label)
+    plain = say("do.group", modules=Listed(members), section=label)
+    return Instruction("group", plain, say("do.group.brief", modules=briefly, section=label), section.modules[0])
 
 
 def rename_section(before: Section, after: Section) -> Instruction:
     """Say that a section has another name."""
-    old, new = InstructionPart(before.label, "name"), InstructionPart(after.label, "name")
-    return sentence("rename", after.modules[0], ["Rename the section ", old, " to ", new, "."], [old, " = ", new])
+    labels = {"before": Name(before.label), "after": Name(after.label)}
+    return Instruction("rename", say("do.section.rename", **labels), say("do.rename.brief", **labels), after.modules[0])
 
 
 def take_apart(section: Section) -> Instruction:
     """Say that a section is dissolved."""
-    label = InstructionPart(section.label, "name")
-    return sentence("take-apart", section.modules[0], ["Take the section ", label, " apart."], ["− section ", label])
+    return do("take-apart", section.modules[0], "section.apart", section=Name(section.label))
 
 
 def ends(graph: Graph, line: Connection) -> tuple[Module, Module, Input]:
@@ -300,34 +283,33 @@ def follows_pitch(line: Connection, port: Input) -> bool:
     return port.kind == "pitch" and line.source.name == "pitch" and line.depth == 1.0 and not line.scaled_by
 
 
-def amount_text(port: Input, depth: float) -> str:
+def steers(port: Input) -> bool:
+    """Tell whether what comes into an input moves a value, so that a depth has its unit."""
+    return port.kind in ("control", "pitch")
+
+
+def moved_by(port: Input, depth: float) -> Argument:
     """Return how far a connection moves its input: in the input's unit where it steers, else as a factor."""
-    return signed(depth, port.depth_unit) if port.kind in ("control", "pitch") else f"× {trimmed(depth)}"
+    if steers(port):
+        return Quantity(depth, port.depth_unit, moves=True)
+    return Worded(say("do.factor", times=trimmed(depth)))
 
 
-def steering(verb: str, graph: Graph, line: Connection) -> tuple[str | InstructionPart, ...]:
-    """Return who steers what by how much."""
-    _, target, port = ends(graph, line)
-    who = output_name(graph, line.source)
-    amount = InstructionPart(signed(line.depth, port.depth_unit), "value")
-    return (verb, *who, f" steer the {port.words} of ", name(target), " by ", amount)
-
-
-def scaling(graph: Graph, line: Connection) -> tuple[str | InstructionPart, ...]:
+def scaling(graph: Graph, line: Connection) -> Message:
     """Return what scales a connection, if anything does."""
-    return (", scaled by ", *output_name(graph, line.scaled_by)) if line.scaled_by else ()
+    return say("do.scaled", scale=output_name(graph, line.scaled_by)) if line.scaled_by else say("do.unscaled")
 
 
-def output_name(graph: Graph, port: Port) -> tuple[str | InstructionPart, ...]:
+def output_name(graph: Graph, port: Port) -> Argument:
     """Return an output as people call it: the module alone where it has one main output."""
     whose = name(graph.module(port))
-    return (whose,) if graph.output_at(port).unnamed else (f"the {setting_name(port.name)} of ", whose)
+    return whose if graph.output_at(port).unnamed else say("do.port", port=setting_name(port.name), module=whose)
 
 
-def input_name(graph: Graph, lines: Sequence[Connection]) -> tuple[str | InstructionPart, ...]:
+def input_name(graph: Graph, lines: Sequence[Connection]) -> Argument:
     """Return an input as people call it: the module alone where it is the way in."""
     port = lines[0].target
     whose = name(graph.module(port))
     if len(lines) > 1:
-        return (whose, ", left and right")
-    return (whose,) if graph.input(port).unnamed else (f"the {graph.input(port).words} of ", whose)
+        return say("do.sides", module=whose)
+    return whose if graph.input(port).unnamed else say("do.port", port=graph.input(port).words, module=whose)
