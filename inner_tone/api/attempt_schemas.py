@@ -260,7 +260,7 @@ def figure_out(found: Comparison, tolerances: Tolerances, name: str, words: str,
     if value is None:
         said = ""
     elif unit == "cents":
-        said = off_pitch(value)
+        said = str(off_pitch(value))
     else:
         said = f"{with_unit(value, unit)} off"
     return FigureOut(name=name, words=words, unit=unit, value=value, said=said, limit=getattr(tolerances, name))

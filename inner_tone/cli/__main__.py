@@ -202,9 +202,9 @@ def run_checkup(wishes: argparse.Namespace) -> None:
             "code": one.code,
             "module": one.module,
             "port": one.port,
-            "message": one.message,
-            "measured": one.measured,
-            "remedy": one.remedy.words,
+            "message": str(one.message),
+            "measured": str(one.measured),
+            "remedy": str(one.remedy.words),
         }
         for one in found
     ]

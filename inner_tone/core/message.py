@@ -6,12 +6,12 @@ is kept of somebody's wording holds whatever the order of a sentence is.
 """
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from string import Formatter
 from typing import Literal
 
 from inner_tone.core.english import TEMPLATES
-from inner_tone.core.units import midi_of, note_name, signed, trimmed, with_unit
+from inner_tone.core.units import capital, midi_of, note_name, signed, trimmed, with_unit
 
 LOWEST_NOTE_HZ = 16.0  # C0: below, there are no names
 PartRole = Literal["plain", "name", "value"]
@@ -87,6 +87,13 @@ class Listed:
 
 
 @dataclass(frozen=True)
+class Opening:
+    """What a sentence begins with, and therefore with a capital."""
+
+    what: "Argument"
+
+
+@dataclass(frozen=True)
 class Row:
     """Several things one behind the other."""
 
@@ -116,12 +123,17 @@ class Message:
         return tuple(part for part in self.parts if part.role != "plain")
 
 
-Argument = str | int | Name | Number | Quantity | Pitch | Pitched | Worded | Fact | Listed | Row | Message
+Argument = str | int | Name | Number | Quantity | Pitch | Pitched | Worded | Fact | Listed | Opening | Row | Message
 
 
 def say(key: str, **args: Argument) -> Message:
     """Return a message."""
     return Message(key, args)
+
+
+def counted(key: str, count: int, **args: Argument) -> Message:
+    """Return a message that reads otherwise of one than of several."""
+    return say(f"{key}.{'one' if count == 1 else 'many'}", count=count, **args)
 
 
 def words(what: Argument) -> str:
@@ -145,6 +157,10 @@ def pieces(what: Argument, fact: str) -> Iterator[Part]:
             yield from pieces(inner, name)
         case Message():
             yield from parts_of(what, fact)
+        case Opening(what=inner):
+            first, *rest = pieces(inner, fact)
+            yield replace(first, text=capital(first.text))
+            yield from rest
         case Row(what=several):
             for one in several:
                 yield from pieces(one, fact)

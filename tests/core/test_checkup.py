@@ -462,7 +462,7 @@ class CodesTest(unittest.TestCase):
                 found = [one for one in examined(*faulty()).findings if one.code == code]
                 self.assertTrue(found, "the fault is found")
                 self.assertEqual((found[0].module, found[0].port), (place, port))
-                self.assertTrue(found[0].message.endswith("."), found[0].message)
+                self.assertTrue(str(found[0].message).endswith("."), found[0].message)
                 self.assertTrue(found[0].measured and found[0].why and found[0].remedy.words)
                 self.assertNotIn(code, codes(examined(*sound())), "the neighbour passes")
 
@@ -513,7 +513,7 @@ class SilenceTest(unittest.TestCase):
         self.assertEqual([one.code for one in found.findings], ["no-sound"])
         first = found.findings[0]
         self.assertEqual((first.module, first.port), (place, port), first.message)
-        self.assertIn(words, first.message)
+        self.assertIn(words, str(first.message))
         if first.remedy.edits:
             self.assertNotIn("no-sound", codes(examined(edited(played, first.remedy.edits).patch, notes)))
 

@@ -42,7 +42,9 @@ class WordingTest(unittest.TestCase):
     def test_no_value_can_be_left_out_and_none_invented(self) -> None:
         self.assertIsNone(worded(SET, "Close the bell to {cutoff}."))
         self.assertIsNone(worded(SET, "{cutoff} {resonance} {slope} and {depth}"))
-        self.assertIsNotNone(worded(SET, "{cutoff} {resonance} {slope}"), "a name can be left out: it is known from the picture")
+        self.assertIsNotNone(
+            worded(SET, "{cutoff} {resonance} {slope}"), "a name can be left out: it is known from the picture"
+        )
 
     def test_value_in_the_words_follows_the_patch(self) -> None:
         wording = (Wording(key=key_of(SET), text="Close it to {cutoff}, {resonance}, {slope}."),)

@@ -16,7 +16,7 @@ LEAST_SHARE, MOST_SHARE = 0.01, 0.9  # of the time; a square stands at its tops 
 LEAST_RUNS = 2
 ONE_SIDED = 0.3
 
-Sides = Literal["on both sides", "on top", "at the bottom"]
+Sides = Literal["both", "top", "bottom"]
 
 
 @dataclass(frozen=True)
@@ -40,7 +40,7 @@ def clipping(signal: Floats) -> Clipping | None:
     low = flat_share(-signal) if np.min(signal) < -ONE_SIDED * top else 0.0
     if not LEAST_SHARE < high + low < MOST_SHARE:
         return None
-    sides: Sides = "on both sides" if high and low else "on top" if high else "at the bottom"
+    sides: Sides = "both" if high and low else "top" if high else "bottom"
     return Clipping(high + low, sides, float(np.max(signal)) if high else float(-np.min(signal)))
 
 

@@ -19,6 +19,7 @@ from inner_tone.core.checkup import (
 from inner_tone.core.checkup.finding import Code, Finding, Remedy
 from inner_tone.core.checkup.scene import Jump, Scene
 from inner_tone.core.engine.render import Render, render
+from inner_tone.core.message import Message
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Patch
 from inner_tone.core.phrase import Phrase
@@ -59,7 +60,7 @@ class Checkup:
 
     findings: tuple[Finding, ...]
     reach: tuple[str, ...] = ()
-    silences: Mapping[str, str] = field(default_factory=dict)
+    silences: Mapping[str, Message] = field(default_factory=dict)
 
 
 def taps_for(patch: Patch) -> tuple[str, ...]:

@@ -13,10 +13,10 @@ from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.pitch import follows_player, played_hz, steered_by
 from inner_tone.core.checkup.scene import SILENT, Scene
 from inner_tone.core.engine.render import render
+from inner_tone.core.message import Number, Quantity, say
 from inner_tone.core.patch.model import Connection, Module
 from inner_tone.core.patch.moves import ChangeLine, Ends
 from inner_tone.core.phrase import Note, Phrase
-from inner_tone.core.units import trimmed, with_unit
 
 ALLOWED_DB = -60.0
 LEAST_SECONDS, MOST_SECONDS = 0.15, 0.5
@@ -51,18 +51,23 @@ def aliasing(scene: Scene) -> Iterator[Finding]:
     depth = float(f"{0.4 * line.depth:.3g}")
     edits = () if synced else (ChangeLine(line=Ends.of(line), depth=depth),)
     words = (
-        f"Play lower notes, or tune {target} lower."
+        say("check.play-lower-notes-or", target=target)
         if synced
-        else f"Turn the connection from {source} to {target} down to {trimmed(depth)}, or play lower notes."
+        else say("check.turn-the-connection-from", source=source, target=target, depth=Number(depth))
     )
     yield Finding(
         "aliasing",
         line.target.module,
         line.target.name,
-        f"{target} makes tones above half of the sampling rate, which come back as false ones.",
-        f"{with_unit(worst[0], 'Hz')} at {trimmed(worst[1], 2)} dB, no multiple of {with_unit(fundamental, 'Hz')}",
-        "They do not belong to the sound, move against the melody, and will be missing on other instruments.",
-        Remedy(words, edits, f"Turn it down to {trimmed(depth)}."),
+        say("check.makes-tones-above-half", target=target),
+        say(
+            "check.at-db-no-multiple",
+            worst=Quantity(worst[0], "Hz"),
+            worst_2=Number(worst[1], 2),
+            fundamental=Quantity(fundamental, "Hz"),
+        ),
+        say("check.they-do-not-belong"),
+        Remedy(words, edits, say("check.turn-it-down-to", depth=Number(depth))),
     )
 
 

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.pitch import played_hz
 from inner_tone.core.checkup.scene import Scene
+from inner_tone.core.message import Message, Name, Number, Quantity, say
 from inner_tone.core.modules.declaration import Role
 from inner_tone.core.modules.tempo import DIVISIONS
 from inner_tone.core.modules.theory import CourseTheory, ResponseTheory
@@ -12,7 +13,6 @@ from inner_tone.core.patch.model import Module
 from inner_tone.core.patch.moves import SetValue
 from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.tuning import amount, stages_of
-from inner_tone.core.units import trimmed, with_unit
 
 REACHED = 0.95
 OFF_SUSTAIN = 0.15
@@ -77,15 +77,21 @@ def cut_short(scene: Scene) -> Iterator[Finding]:
             continue
         way = theory.gone(gate / attack, stages.straight) if attack > gate else 1.0
         if way < REACHED:
-            given = f"{with_unit(gate, 's')} from strike to strike" if goes_on else f"gate {with_unit(gate, 's')}"
-            measured = f"{given}, attack {with_unit(attack, 's')}: it comes to {trimmed(way, 2)}"
+            given = (
+                say("check.from-strike-to-strike", gate=Quantity(gate, "s"))
+                if goes_on
+                else say("check.gate", gate=Quantity(gate, "s"))
+            )
+            measured = say("check.attack-it-comes-to", given=given, attack=Quantity(attack, "s"), way=Number(way, 2))
             yield cut(module, "attack", measured, gate)
         elif stages.decay_s is not None and not goes_on and stages.rising_s > gate:
             rest = (1.0 - stages.level) * (1.0 - theory.gone((gate - attack) / stages.decay_s, stages.straight))
             if rest > OFF_SUSTAIN:
-                measured = (
-                    f"gate {with_unit(gate, 's')}, attack and decay {with_unit(stages.rising_s, 's')}: "
-                    f"it is {trimmed(rest, 2)} above its sustain level"
+                measured = say(
+                    "check.gate-attack-and-decay",
+                    gate=Quantity(gate, "s"),
+                    rising=Quantity(stages.rising_s, "s"),
+                    rest=Number(rest, 2),
                 )
                 yield cut(module, "decay", measured, max(gate - attack, 0.01))
 
@@ -102,21 +108,21 @@ def is_envelope(module: Module) -> bool:
     return isinstance(module.declaration.theory, CourseTheory)
 
 
-def cut(module: Module, stage: Role, measured: str, fitting: float) -> Finding:
+def cut(module: Module, stage: Role, measured: Message, fitting: float) -> Finding:
     """Return the finding that notes are too short for a stage."""
     value, setting = float(f"{0.6 * fitting:.2g}"), module.declaration.named(stage)
-    whither = "never comes to its top" if stage == "attack" else "never comes down to its sustain level"
+    whither = say("check.never-comes-to-its") if stage == "attack" else say("check.never-comes-down-to")
     return Finding(
         "cut-short",
         module.id,
         setting,
-        f"{module.title} {whither}: every note is over before its {stage}.",
+        say("check.every-note-is-over", module=Name(module.title), whither=whither, stage=stage),
         measured,
-        "Whoever turns the later stages hears no difference, and looks for the fault there.",
+        say("check.whoever-turns-the-later"),
         Remedy(
-            f"Shorten the {stage} to {with_unit(value, 's')}, or play longer notes.",
+            say("check.shorten-the-to-or", stage=stage, value=Quantity(value, "s")),
             (SetValue(module=module.id, setting=setting, value=value),),
-            f"Shorten the {stage} to {with_unit(value, 's')}.",
+            say("check.shorten-the-to", stage=stage, value=Quantity(value, "s")),
         ),
     )
 
@@ -152,21 +158,23 @@ def mismatch(scene: Scene, shaped: Module, bright: Module, loud: Module) -> Iter
     if not (early or unheard):
         return
     if early:
-        message = f"{bright.title} closes {shaped.title} before {loud.title} has let the tone die away."
-        why = "The tone is emptied early, so the amplifier's release is heard only in part."
+        message = say(
+            "check.closes-before-has-let", bright=Name(bright.title), shaped=Name(shaped.title), loud=Name(loud.title)
+        )
+        why = say("check.the-tone-is-emptied")
     else:
-        message = f"{bright.title} still falls when {loud.title} has long been silent."
-        why = "The rest of its release is never heard, and turning it changes nothing."
+        message = say("check.still-falls-when-has", bright=Name(bright.title), loud=Name(loud.title))
+        why = say("check.the-rest-of-its")
     release = bright.declaration.named("release")
     yield Finding(
         "release-mismatch",
         bright.id,
         release,
         message,
-        f"{with_unit(short, 's')} beside {with_unit(long, 's')}",
+        say("check.beside", short=Quantity(short, "s"), long=Quantity(long, "s")),
         why,
         Remedy(
-            f"Give {bright.title} a release of {with_unit(long, 's')} too.",
+            say("check.give-a-release-of", bright=Name(bright.title), long=Quantity(long, "s")),
             (SetValue(module=bright.id, setting=release, value=long),),
         ),
     )

@@ -5,11 +5,11 @@ from collections.abc import Iterator
 
 from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.scene import SILENT, Scene
+from inner_tone.core.message import Name, Number, Opening, Quantity, say
 from inner_tone.core.modules.declaration import Input, Law, Ruler
 from inner_tone.core.patch.depth import usual_depth
 from inner_tone.core.patch.model import Connection
 from inner_tone.core.patch.moves import ChangeLine, Edit, Ends, SetValue
-from inner_tone.core.units import capital, trimmed, with_unit
 
 FARTHER = 2.0  # times the number at the end of a ruler: nobody means that
 QUIET_DB = -50.0
@@ -54,12 +54,17 @@ def too_far(scene: Scene, line: Connection, moved: float, whole: float, strength
         "too-far",
         line.target.module,
         line.target.name,
-        f"{capital(source)} moves the {name} of {scene.title(line.target)} by {with_unit(moved, unit)}, "
-        "far beyond its ruler: most of the time it stands at an end.",
-        f"{with_unit(moved, unit)}, where {with_unit(whole, unit)} are the utmost",
-        "What lies beyond the ends is not heard, so the movement becomes a jump, and the depth seems to do nothing.",
+        say(
+            "check.moves-the-of-by",
+            source=Opening(source),
+            name=name,
+            target=scene.title(line.target),
+            moved=Quantity(moved, unit),
+        ),
+        say("check.where-are-the-utmost", moved=Quantity(moved, unit), whole=Quantity(whole, unit)),
+        say("check.what-lies-beyond-the"),
         Remedy(
-            f"Set the depth to {with_unit(depth, unit)}.",
+            say("check.set-the-depth-to-2", depth=Quantity(depth, unit)),
             (ChangeLine(line=Ends.of(line), depth=depth),),
         ),
     )
@@ -77,19 +82,23 @@ def too_quiet(scene: Scene) -> Iterator[Finding]:
         return
     faint = [line for line in scene.sound_lines() if abs(line.depth) < FAINT and scene.sounds(line.source)]
     low = level < WANTED_DB
-    name = scene.title(faint[0].target) if faint else output.title
+    name = scene.title(faint[0].target) if faint else Name(output.title)
     where = (
-        f"the connection from {scene.title(faint[0].source)} to {name} takes it away"
+        say("check.the-connection-from-to", source=scene.title(faint[0].source), name=name)
         if faint
-        else (f"{output.title} is turned down to {with_unit(level, 'dB')}" if low else "it comes in so weak")
+        else (
+            say("check.is-turned-down-to", output=Name(output.title), level=Quantity(level, "dB"))
+            if low
+            else say("check.it-comes-in-so")
+        )
     )
     yield Finding(
         "too-quiet",
         faint[0].target.module if faint else output.id,
         faint[0].target.name if faint else "level",
-        f"All of it is so quiet that it will be taken for silence: {where}.",
-        f"at most {trimmed(peak_db, 2)} dB",
-        "Whoever turns the room up for it is frightened by the next step.",
+        say("check.all-of-it-is", where=where),
+        say("check.at-most-db", peak=Number(peak_db, 2)),
+        say("check.whoever-turns-the-room"),
         louder(scene, faint, peak_db),
     )
 
@@ -100,8 +109,8 @@ def louder(scene: Scene, faint: list[Connection], peak_db: float) -> Remedy:
     assert output is not None
     if faint:
         edits: tuple[Edit, ...] = tuple(ChangeLine(line=Ends.of(line), depth=1.0) for line in faint)
-        return Remedy("Set the depth to 1.", edits)
+        return Remedy(say("check.set-the-depth-to"), edits)
     ruler = output.declaration.rulers["level"]
     wanted = min(ruler.high, math.floor(2.0 * (output.number("level") + WANTED_DB - peak_db)) / 2.0)
-    words = f"Turn {output.title} up to {with_unit(wanted, 'dB')}."
+    words = say("check.turn-up-to", output=Name(output.title), wanted=Quantity(wanted, "dB"))
     return Remedy(words, (SetValue(module=output.id, setting="level", value=wanted),))

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import Literal
 
+from inner_tone.core.message import Message
 from inner_tone.core.patch.moves import Edit
 from inner_tone.core.phrase import Phrase
 
@@ -39,9 +40,9 @@ class Remedy:
     `action` says what that move does, where the words name other ways too.
     """
 
-    words: str
+    words: Message
     edits: tuple[Edit, ...] = ()
-    action: str = ""
+    action: Message | None = None
     phrase: Phrase | None = None
 
 
@@ -55,7 +56,7 @@ class Finding:
     code: Code
     module: str
     port: str
-    message: str
-    measured: str
-    why: str
+    message: Message
+    measured: Message
+    why: Message
     remedy: Remedy

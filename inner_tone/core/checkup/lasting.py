@@ -9,10 +9,10 @@ from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.remedies import with_switch
 from inner_tone.core.checkup.scene import SILENT, Scene
 from inner_tone.core.engine.schedule import schedule
+from inner_tone.core.message import Listed, Name, Number, say
 from inner_tone.core.modules.declaration import OPENS
 from inner_tone.core.patch.model import Connection
 from inner_tone.core.patch.moves import ChangeLine, Ends, SetValue
-from inner_tone.core.units import trimmed
 
 LAST_SECONDS = 1.0
 STEADY_DB = 3.0
@@ -38,15 +38,15 @@ def drone(scene: Scene) -> Iterator[Finding]:
         return
     edits = with_switch(scene.graph, scene.sound_into(scene.output))
     words = (
-        f"Put an amplifier before {scene.output.title} and drive it with an envelope." if edits else "Close the way."
+        say("check.put-an-amplifier-before", output=Name(scene.output.title)) if edits else say("check.close-the-way")
     )
     yield Finding(
         "drone",
         scene.output.id,
         "",
-        "The sound never ends: it goes on when the last key is up.",
-        f"{trimmed(len(tail) / rate, 2)} s after the end still at {trimmed(last, 2)} dB",
-        "A source swings without end. Only what opens and closes its way gives a note a beginning and an end.",
+        say("check.the-sound-never-ends"),
+        say("check.s-after-the-end", tail=Number(len(tail) / rate, 2), last=Number(last, 2)),
+        say("check.a-source-swings-without"),
         Remedy(words, edits),
     )
 
@@ -87,13 +87,13 @@ def sounds_unplayed(scene: Scene) -> Iterator[Finding]:
                 "sounds-unplayed",
                 module.id,
                 ring,
-                f"{module.title} sounds by itself: nothing comes into it.",
-                f"peak {trimmed(sung, 2)} from a peak of {trimmed(fed, 2)}",
-                "At full resonance a filter is an oscillator. Whoever does not know that looks for another source.",
+                say("check.sounds-by-itself-nothing", module=Name(module.title)),
+                say("check.peak-from-a-peak", sung=Number(sung, 2), fed=Number(fed, 2)),
+                say("check.at-full-resonance-a"),
                 Remedy(
-                    f"Turn its resonance down to {BELOW_SINGING}, or let it sing on purpose, tuned by its cutoff.",
+                    say("check.turn-its-resonance-down-2", level=Number(BELOW_SINGING)),
                     (edit,),
-                    f"Turn its resonance down to {BELOW_SINGING}.",
+                    say("check.turn-its-resonance-down", level=Number(BELOW_SINGING)),
                 ),
             )
 
@@ -113,17 +113,21 @@ def runaway(scene: Scene) -> Iterator[Finding]:
         weakest = max(closing, key=lambda line: abs(line.depth))
         ends = Ends.of(weakest)
         depth = float(f"{0.3 * weakest.depth / max(1.0, abs(weakest.depth)):.2g}")
-        names = " and ".join(scene.graph.modules[name].title for name in group)
+        names = Listed([Name(scene.graph.modules[name].title) for name in group])
         yield Finding(
             "runaway",
             module.id,
             "",
-            f"The loop through {names} feeds itself more than it loses.",
-            f"peak {trimmed(peak, 2)}, {trimmed(20.0 * float(np.log10(peak)), 2)} dB above full scale",
-            "Each time round it is stronger than before, until only the limits of the machine hold it.",
+            say("check.the-loop-through-feeds", names=names),
+            say("check.peak-db-above-full", peak=Number(peak, 2), decibels=Number(20.0 * float(np.log10(peak)), 2)),
+            say("check.each-time-round-it"),
             Remedy(
-                f"Turn the connection from {scene.title(weakest.source)} to {scene.title(weakest.target)} "
-                f"down to {trimmed(depth)}.",
+                say(
+                    "check.turn-the-connection-from-2",
+                    source=scene.title(weakest.source),
+                    target=scene.title(weakest.target),
+                    depth=Number(depth),
+                ),
                 (ChangeLine(line=ends, depth=depth),),
             ),
         )

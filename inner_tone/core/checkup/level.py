@@ -10,13 +10,14 @@ from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.remedies import with_envelope, with_high_pass
 from inner_tone.core.checkup.scene import Jump, Scene
 from inner_tone.core.engine.render import Render
+from inner_tone.core.message import Name, Number, Quantity, say
 from inner_tone.core.modules.declaration import Output, Role
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Connection, Module
 from inner_tone.core.patch.moves import ChangeLine, Ends, SetValue
 from inner_tone.core.patch.port import Port
 from inner_tone.core.phrase import Phrase
-from inner_tone.core.units import trimmed, with_unit
+from inner_tone.core.units import trimmed
 
 MARGIN_DB = 1.0
 NOMINAL = 1.25  # band-limited edges overshoot by a sixth, and nobody means that as too strong
@@ -61,10 +62,10 @@ def clipping(scene: Scene) -> Iterator[Finding]:
         "clipping",
         where.id,
         "",
-        f"The sound is too strong by {trimmed(over, 2)} dB; it grows so strong at {where.title}.",
-        f"peak {trimmed(over, 2)} dB above full scale",
-        "The limiter behind the output has to press it down, which changes its colour and its loudness.",
-        Remedy(f"Turn {scene.output.title} down to {with_unit(wanted, 'dB')}.", (edit,)),
+        say("check.the-sound-is-too-2", over=Number(over, 2), where=Name(where.title)),
+        say("check.peak-db-above-full-3", over=Number(over, 2)),
+        say("check.the-limiter-behind-the"),
+        Remedy(say("check.turn-down-to", output=Name(scene.output.title), wanted=Quantity(wanted, "dB")), (edit,)),
     )
 
 
@@ -87,12 +88,11 @@ def too_strong_a_line(scene: Scene, lines: list[Connection], over: float) -> Fin
         "clipping",
         line.target.module,
         line.target.name,
-        f"The sound is too strong by {trimmed(over, 2)} dB: "
-        f"the connection from {source} to {target} has a depth of {depth}.",
-        f"peak {trimmed(over, 2)} dB above full scale, depth {depth}",
-        "The limiter behind the output has to press it down, which changes its colour and its loudness.",
+        say("check.the-sound-is-too", over=Number(over, 2), source=source, target=target, depth=depth),
+        say("check.peak-db-above-full-2", over=Number(over, 2), depth=depth),
+        say("check.the-limiter-behind-the"),
         Remedy(
-            "Set the depth to 1.",
+            say("check.set-the-depth-to"),
             tuple(ChangeLine(line=Ends.of(one), depth=math.copysign(1.0, one.depth)) for one in lines),
         ),
     )
@@ -111,10 +111,10 @@ def dc_offset(scene: Scene) -> Iterator[Finding]:
         "dc-offset",
         where.id,
         "",
-        f"The sound swings about {trimmed(found.mean, 2)} instead of 0; it begins at {where.title}.",
-        f"mean {trimmed(found.mean, 2)}",
-        "It is not heard itself, but it wastes room and clicks wherever the sound begins or ends.",
-        Remedy(f"Put a high-pass filter at 20 Hz before {scene.output.title}.", edits),
+        say("check.the-sound-swings-about", mean=Number(found.mean, 2), where=Name(where.title)),
+        say("check.mean", mean=Number(found.mean, 2)),
+        say("check.it-is-not-heard"),
+        Remedy(say("check.put-a-high-pass", output=Name(scene.output.title)), edits),
     )
 
 
@@ -149,9 +149,9 @@ def clicks(scene: Scene) -> Iterator[Finding]:
             "click",
             module.id,
             tap.name,
-            f"{module.title} {'opens' if height > 0 else 'closes'} so fast that the tone begins or ends with a click.",
-            f"the level jumps by {trimmed(abs(height), 2)} within one sample, at {with_unit(seconds, 's')}",
-            "The wave is cut wherever it happens to be, and an edge holds all frequencies for a moment.",
+            say(f"check.{'opens' if height > 0 else 'closes'}-too-fast", module=Name(module.title)),
+            say("check.the-level-jumps-by", height=Number(abs(height), 2), seconds=Quantity(seconds, "s")),
+            say("check.the-wave-is-cut"),
             gentler(scene, module, tap),
         )
 
@@ -202,9 +202,12 @@ def gentler(scene: Scene, module: Module, tap: Port) -> Remedy:
             edits = tuple(SetValue(module=source.id, setting=name, value=GENTLE_S) for name in short)
             if edits:
                 names = " and ".join(short)
-                return Remedy(f"Give {source.title} {names} of {with_unit(GENTLE_S, 's')}.", edits)
+                return Remedy(
+                    say("check.give-of", source=Name(source.title), names=names, time=Quantity(GENTLE_S, "s")),
+                    edits,
+                )
     gates = [line for line in scene.graph.coming(tap) if switches(scene.graph.output_at(line.source))]
     if not gates:
-        return Remedy("Put a slew between it and what steers it.")
-    words = f"Put an envelope between {scene.title(gates[0].source)} and {module.title}."
+        return Remedy(say("check.put-a-slew-between"))
+    words = say("check.put-an-envelope-between", source=scene.title(gates[0].source), module=Name(module.title))
     return Remedy(words, with_envelope(scene.graph, gates[0]))

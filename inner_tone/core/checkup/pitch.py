@@ -9,11 +9,12 @@ import numpy as np
 from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.remedies import with_high_pass
 from inner_tone.core.checkup.scene import STILL, Scene
+from inner_tone.core.message import Message, Name, Number, Quantity, counted, say
 from inner_tone.core.patch.model import Connection, Module
 from inner_tone.core.patch.moves import ChangeLine, Connect, Edit, Ends, SetValue
 from inner_tone.core.patch.port import Port
 from inner_tone.core.patch.tuning import amount, frequency_hz, pitch_of
-from inner_tone.core.units import note_name, trimmed, with_unit
+from inner_tone.core.units import note_name
 
 LOWEST_HZ, HIGHEST_HZ = 20.0, 20_000.0
 IN_TUNE_CENTS = 5.0
@@ -45,21 +46,26 @@ def pitch_not_followed(scene: Scene) -> Iterator[Finding]:
             depth = sum(line.depth for line in direct)
             if direct and len(direct) == len(lines) and abs(depth - 1.0) > FOLLOWING:
                 edit = ChangeLine(line=Ends(source=source, target=target), depth=1.0)
-                measured = f"{trimmed(depth * spread)} semitones where the keys go {trimmed(spread)}"
-                message = f"{module.title} follows the keys, but {'too far' if depth > 1 else 'not far enough'}."
-                yield not_followed(module, message, measured, Remedy("Set the depth to 1.", (edit,)))
+                measured = say("check.semitones-where-the-keys", depth=Number(depth * spread), spread=Number(spread))
+                how = "too-far" if depth > 1 else "not-far-enough"
+                message = say(f"check.follows-the-keys.{how}", module=Name(module.title))
+                yield not_followed(module, message, measured, Remedy(say("check.set-the-depth-to"), (edit,)))
         elif not lines and is_heard_as_tone(scene, module):
             name = scene.player.title
             edit_line = Connect(line=Connection(source=source, target=target))
-            message = f"{module.title} sounds the same note whatever is played: nothing is connected to its pitch."
-            measured = f"{with_unit(played_hz(scene, module, 0.0), 'Hz')} throughout, {len(scene.pitches)} notes played"
-            remedy = Remedy(f"Connect the pitch of {name} to it.", (edit_line,))
+            message = say("check.sounds-the-same-note", module=Name(module.title))
+            measured = say(
+                "check.throughout-notes-played",
+                played=Quantity(played_hz(scene, module, 0.0), "Hz"),
+                pitches=len(scene.pitches),
+            )
+            remedy = Remedy(say("check.connect-the-pitch-of", name=name), (edit_line,))
             yield not_followed(module, message, measured, remedy)
 
 
-def not_followed(module: Module, message: str, measured: str, remedy: Remedy) -> Finding:
+def not_followed(module: Module, message: Message, measured: Message, remedy: Remedy) -> Finding:
     """Return the finding that a source does not follow the keys."""
-    why = "A melody becomes another melody, or one note again and again."
+    why = say("check.a-melody-becomes-another")
     return Finding("pitch-not-followed", module.id, "pitch", message, measured, why, remedy)
 
 
@@ -99,10 +105,10 @@ def out_of_tune(scene: Scene) -> Iterator[Finding]:
         "out-of-tune",
         name,
         "pitch",
-        f"{module.title} is {trimmed(abs(nearest.cents), 2)} cents {sharp} of what is played.",
-        f"{with_unit(sounding, 'Hz')} for {played}, {trimmed(nearest.cents, 2)} cents",
-        "Beside any other instrument it sounds wrong, and beats.",
-        Remedy(f"Tune {module.title} to the keys.", nearest.edits),
+        say(f"check.out-of-tune.{sharp}", module=Name(module.title), cents=Number(abs(nearest.cents), 2)),
+        say("check.for-cents", sounding=Quantity(sounding, "Hz"), played=played, cents=Number(nearest.cents, 2)),
+        say("check.beside-any-other-instrument"),
+        Remedy(say("check.tune-to-the-keys", module=Name(module.title)), nearest.edits),
     )
 
 
@@ -201,11 +207,11 @@ def out_of_hearing(scene: Scene) -> Iterator[Finding]:
             "out-of-hearing",
             module.id,
             "pitch",
-            f"{module.title} swings too {'slowly' if low else 'fast'} to be heard as a tone.",
-            f"{with_unit(found[0], 'Hz')}; ears begin at 20 Hz and end at 20 kHz",
-            "Its picture moves, so everybody looks for the fault further down the path.",
+            say(f"check.swings-too.{'slowly' if low else 'fast'}", module=Name(module.title)),
+            say("check.ears-begin-at-hz", found=Quantity(found[0], "Hz")),
+            say("check.its-picture-moves-so"),
             Remedy(
-                f"Move it by {abs(shift)} octave{'s' if abs(shift) > 1 else ''} {'up' if low else 'down'}.",
+                counted(f"check.move-it.{'up' if low else 'down'}", abs(shift)),
                 (SetValue(module=module.id, setting=setting, value=value),),
             ),
         )

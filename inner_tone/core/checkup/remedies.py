@@ -4,6 +4,7 @@ from collections.abc import Sequence
 
 from inner_tone.core.checkup.finding import Remedy
 from inner_tone.core.checkup.scene import Scene
+from inner_tone.core.message import say
 from inner_tone.core.modules import CATALOGUE, OUTPUT
 from inner_tone.core.modules.declaration import Role
 from inner_tone.core.patch.edit import fresh_id
@@ -55,7 +56,9 @@ def with_high_pass(graph: Graph, lines: Sequence[Connection]) -> tuple[Edit, ...
     """Return the edits that put a filter into some lines which lets nothing through that stands still."""
     wanted: dict[Role, str | int] = {"mode": "highpass", "slope": 6, "cutoff": STANDSTILL_HZ}
     settings = {CATALOGUE[FILTER].named(role): value for role, value in wanted.items()}
-    module = Module(id=fresh_id(graph.modules, FILTER), type=FILTER, label="No standstill", settings=settings)
+    module = Module(
+        id=fresh_id(graph.modules, FILTER), type=FILTER, label=str(say("check.no-standstill")), settings=settings
+    )
     return inserted(graph, module, lines)[1] if lines else ()
 
 
@@ -63,15 +66,15 @@ def moved_by_hand(scene: Scene, control: Port, otherwise: tuple[Edit, ...]) -> R
     """Return what to do where everything waits for a control: write its movement, if the phrase can, else otherwise."""
     name = scene.port_title(control)
     gesture = gesture_of(scene.graph, control)
-    words = f"Let {name} move, or no longer scale by it."
+    words = say("check.let-move-or-no", name=name)
     if gesture is None:
-        return Remedy(words, otherwise, "No longer scale by it.")
-    words = f"Write a movement of {name} into the phrase, or no longer scale by it."
+        return Remedy(words, otherwise, say("check.no-longer-scale-by"))
+    words = say("check.write-a-movement-of-2", name=name)
     middle, end = 0.5 * scene.phrase.beats, scene.phrase.beats
     written = Gesture(control=gesture, points=((0.0, 0.0), (middle, 1.0), (end, 0.0)))
     others = tuple(one for one in scene.phrase.gestures if one.control != gesture)
     phrase = scene.phrase.model_copy(update={"gestures": (*others, written)})
-    return Remedy(words, (), f"Write a movement of {name}.", phrase)
+    return Remedy(words, (), say("check.write-a-movement-of", name=name), phrase)
 
 
 def gesture_of(graph: Graph, control: Port) -> str | None:

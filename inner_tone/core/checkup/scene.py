@@ -8,6 +8,7 @@ import numpy as np
 
 from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.render import Measure, Render
+from inner_tone.core.message import Argument, Name, say
 from inner_tone.core.modules.declaration import ModuleType
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Connection, Module, Patch
@@ -55,13 +56,13 @@ class Scene:
         """The modules that what is heard depends on."""
         return frozenset(port.module for ear in self.graph.ears for port in self.graph.upstream(ear))
 
-    def title(self, port: Port) -> str:
+    def title(self, port: Port) -> Name:
         """Return the name of the module that a port belongs to."""
-        return self.graph.module(port).title
+        return Name(self.graph.module(port).title)
 
-    def port_title(self, port: Port) -> str:
+    def port_title(self, port: Port) -> Argument:
         """Return what people call a port: its module, or one of several outputs of it."""
-        return self.title(port) if self.graph.is_main(port) else f"the {port.name} of {self.title(port)}"
+        return self.title(port) if self.graph.is_main(port) else say("do.port", port=port.name, module=self.title(port))
 
     def measure(self, port: Port) -> Measure | None:
         """Return what was measured at a port, if it was."""

@@ -7,6 +7,7 @@ import numpy as np
 from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.scene import SILENT, Scene
 from inner_tone.core.engine.render import Measure
+from inner_tone.core.message import Name, say
 from inner_tone.core.patch.edit import fresh_id
 from inner_tone.core.patch.model import Connection, Module
 from inner_tone.core.patch.moves import AddModule, Connect, Disconnect, Edit, Ends, MoveEnd
@@ -48,14 +49,18 @@ def merged(scene: Scene, module: Module, lines: list[Connection]) -> Finding:
     """Return the finding that what leaves a module on two sides goes on as one."""
     used = {scene.graph.output_at(line.source).ear for line in lines}
     behind = scene.graph.module(lines[0].target)
-    how = f"only its {used.pop()} side is connected" if len(used) == 1 else f"{behind.title} takes in both as one"
+    how = (
+        say("check.only-its-side-is", pop=used.pop())
+        if len(used) == 1
+        else say("check.takes-in-both-as", behind=Name(behind.title))
+    )
     return Finding(
         "one-sided",
         module.id,
         lines[0].source.name,
-        f"{module.title} has two sides, and both ears hear the same: {how}.",
-        "left and right alike at the output, different before",
-        "What was spread to both sides stands in the middle again, and the two may cancel each other in part.",
+        say("check.has-two-sides-and", module=Name(module.title), how=how),
+        say("check.left-and-right-alike"),
+        say("check.what-was-spread-to"),
         second_side(scene, behind, lines),
     )
 
@@ -66,11 +71,11 @@ def second_side(scene: Scene, behind: Module, lines: list[Connection]) -> Remedy
     right = [line for line in lines if graph.output_at(line.source).ear == "right"]
     going = [line for line in graph.sound_from(behind.id) if graph.input(line.target).ear == "right"]
     if behind == scene.output or not right or not going:
-        return Remedy("Lead each side to the output on a way of its own.")
+        return Remedy(say("check.lead-each-side-to"))
     copy = behind.model_copy(
         update={
             "id": fresh_id(graph.modules, behind.id),
-            "label": f"{behind.title[:50]} right",
+            "label": str(say("check.right", behind=behind.title[:50])),
             "settings": behind.settings,
         }
     )
@@ -82,4 +87,4 @@ def second_side(scene: Scene, behind: Module, lines: list[Connection]) -> Remedy
     edits += [
         MoveEnd(line=Ends.of(line), to=Ends(source=line.source.on(copy.id), target=line.target)) for line in going
     ]
-    return Remedy(f"Give the right side a {behind.declaration.title.lower()} of its own.", tuple(edits))
+    return Remedy(say("check.give-the-right-side", lower=behind.declaration.title.lower()), tuple(edits))

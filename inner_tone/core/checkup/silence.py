@@ -8,26 +8,33 @@ from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.remedies import moved_by_hand, with_output
 from inner_tone.core.checkup.scene import SILENT, Scene
 from inner_tone.core.checkup.stepping import stands_still
+from inner_tone.core.message import Argument, Listed, Message, Name, Number, Quantity, say
 from inner_tone.core.modules.declaration import Shut, Value
 from inner_tone.core.patch.graph import feeding
 from inner_tone.core.patch.model import Connection, Module
 from inner_tone.core.patch.moves import ChangeLine, Connect, Ends, SetValue
 from inner_tone.core.patch.port import Port
-from inner_tone.core.units import trimmed, with_unit
+from inner_tone.core.units import trimmed
 
-WHY = "Nothing can be heard of the whole patch, however well the rest of it is built."
+WHY = say("check.nothing-can-be-heard")
 OPEN_HZ = 1000.0
 
 
 def silence(scene: Scene) -> Iterator[Finding]:
     """Yield the finding that says where the sound is lost, if there is none."""
     if scene.output is None:
-        yield lost("", "", "There is no output.", "no output", Remedy("Add an output.", with_output(scene.graph)))
+        yield lost(
+            "",
+            "",
+            say("check.there-is-no-output"),
+            say("check.no-output"),
+            Remedy(say("check.add-an-output"), with_output(scene.graph)),
+        )
     elif max(scene.peak(Port.of(scene.output.id, port.name)) for port in scene.output.declaration.outputs) < SILENT:
         yield Walk(scene).lost_at(scene.output)
 
 
-def lost(module: str, port: str, message: str, measured: str, remedy: Remedy) -> Finding:
+def lost(module: str, port: str, message: Message, measured: Message, remedy: Remedy) -> Finding:
     """Return the finding that sound is lost at a place."""
     return Finding("no-sound", module, port, message, measured, WHY, remedy)
 
@@ -41,7 +48,7 @@ def reach(scene: Scene) -> tuple[str, ...]:
     )
 
 
-def silences(scene: Scene) -> dict[str, str]:
+def silences(scene: Scene) -> dict[str, Message]:
     """Return why each module gives no sound that should, in as few words as a card has room for."""
     found = {}
     for module in scene.patch.modules:
@@ -51,11 +58,11 @@ def silences(scene: Scene) -> dict[str, str]:
     return found
 
 
-def why_silent(scene: Scene, module: Module) -> str:
+def why_silent(scene: Scene, module: Module) -> Message:
     """Return why a module is silent: nothing comes in, its level is 0, or it lets nothing through."""
     if any(scene.peak(line.target) >= SILENT for line in scene.sound_into(module)):
-        return "level at 0" if is_shut(scene, module) else "nothing comes out"
-    return "gives nothing" if "source" in module.declaration.traits else "nothing comes in"
+        return say("check.level-at") if is_shut(scene, module) else say("check.nothing-comes-out")
+    return say("check.gives-nothing") if "source" in module.declaration.traits else say("check.nothing-comes-in")
 
 
 def is_shut(scene: Scene, module: Module) -> bool:
@@ -91,8 +98,8 @@ class Walk:
         unseen = [one for one in before if one.id not in self.seen]
         if unseen:
             return self.lost_at(min(unseen, key=lambda one: not self.is_fed(one)))
-        message = f"{module.title} is in a loop that nothing feeds."
-        return lost(module.id, "", message, "0 in, 0 out", Remedy("Let a source into the loop."))
+        message = say("check.is-in-a-loop", module=Name(module.title))
+        return lost(module.id, "", message, say("check.in-out-2"), Remedy(say("check.let-a-source-into")))
 
     def is_fed(self, module: Module) -> bool:
         """Tell whether live sound comes into a module, or it makes its own."""
@@ -103,12 +110,12 @@ class Walk:
         ends = self.scene.graph.loose_ends()
         edits = tuple(Connect(line=line) for line in feeding(ends, output.id))
         if ends:
-            names = " and ".join(one.title for one in ends)
-            words = f"Connect {names} to {output.title}."
+            names = Listed([Name(one.title) for one in ends])
+            words = say("check.connect-to", names=names, output=Name(output.title))
         else:
-            words = "Add a source of sound and connect it."
-        message = f"Nothing is connected to {output.title}."
-        return lost(output.id, self.scene.graph.ears[0].name, message, "no connection", Remedy(words, edits))
+            words = say("check.add-a-source-of")
+        message = say("check.nothing-is-connected-to", output=Name(output.title))
+        return lost(output.id, self.scene.graph.ears[0].name, message, say("check.no-connection"), Remedy(words, edits))
 
     def dead_line(self, module: Module, line: Connection) -> Finding | None:
         """Return the finding for a line that brings nothing though its source sounds."""
@@ -116,32 +123,46 @@ class Walk:
         source = self.scene.title(line.source)
         ends = Ends.of(line)
         if abs(line.depth) < SILENT:
-            remedy = Remedy("Set the depth to 1.", (ChangeLine(line=ends, depth=1.0),))
-            message = f"The connection from {source} to {module.title} has a depth of {trimmed(line.depth)}."
-            return lost(module.id, port, message, f"depth {trimmed(line.depth)}", remedy)
+            remedy = Remedy(say("check.set-the-depth-to"), (ChangeLine(line=ends, depth=1.0),))
+            message = say(
+                "check.the-connection-from-to-3", source=source, module=Name(module.title), depth=Number(line.depth)
+            )
+            return lost(module.id, port, message, say("check.depth", depth=Number(line.depth)), remedy)
         if line.scaled_by and self.scene.peak(line.scaled_by) < SILENT:
             scale = self.scene.port_title(line.scaled_by)
             unscaled = (ChangeLine(line=ends, scaled_by="nothing"),)
-            message = f"The connection from {source} to {module.title} is scaled by {scale}, which stays at 0."
-            return lost(module.id, port, message, f"{scale} at 0", moved_by_hand(self.scene, line.scaled_by, unscaled))
+            message = say("check.the-connection-from-to-2", source=source, module=Name(module.title), scale=scale)
+            return lost(
+                module.id,
+                port,
+                message,
+                say("check.at", scale=scale),
+                moved_by_hand(self.scene, line.scaled_by, unscaled),
+            )
         return None
 
     def unfed(self, module: Module) -> Finding:
         """Return the finding for a module that gives no sound though nothing would have to come in."""
         if module.declaration.ways and "source" not in module.declaration.traits:
-            message = f"Nothing comes into {module.title}."
+            message = say("check.nothing-comes-into", module=Name(module.title))
             way = module.declaration.ways[0].name
-            return lost(module.id, way, message, "no connection", Remedy("Connect a source of sound to it."))
+            return lost(module.id, way, message, say("check.no-connection"), Remedy(say("check.connect-a-source-of")))
         gate = Port.of(module.id, "gate")
         if gate.name in module.declaration.inputs_by_name and not self.scene.moves(gate):
             return self.ungated(module)
         empty = [name for name in module.declaration.rows if not any(module.row(name))]
         if empty:
-            message = f"{module.title} gives no sound: all its {empty[0]} are 0."
+            message = say("check.gives-no-sound-all", module=Name(module.title), empty=empty[0])
             edit = self.setting(module, empty[0], (1.0,))
-            return lost(module.id, empty[0], message, "peak 0", Remedy(f"Raise the first of its {empty[0]}.", (edit,)))
-        message = f"{module.title} gives no sound."
-        return lost(module.id, "", message, "peak 0", Remedy("Set it to its defaults, or take another source."))
+            return lost(
+                module.id,
+                empty[0],
+                message,
+                say("check.peak"),
+                Remedy(say("check.raise-the-first-of", empty=empty[0]), (edit,)),
+            )
+        message = say("check.gives-no-sound", module=Name(module.title))
+        return lost(module.id, "", message, say("check.peak"), Remedy(say("check.set-it-to-its-2")))
 
     def blocked(self, module: Module, live: list[Connection]) -> Finding:
         """Return the finding for a module into which sound comes, and out of which none comes."""
@@ -158,15 +179,15 @@ class Walk:
         """Return the finding for a module of which no more is known."""
         if module == self.scene.output:
             level = module.number("level")
-            remedy = Remedy("Set its level to 0 dB.", (self.setting(module, "level", 0.0),))
-            message = f"{module.title} is turned down to {with_unit(level, 'dB')}."
-            return lost(module.id, "level", message, with_unit(level, "dB"), remedy)
-        message = f"Sound comes into {module.title}, and none comes out."
-        return lost(module.id, "", message, self.reading(live), Remedy("Set it to its defaults, or take it out."))
+            remedy = Remedy(say("check.set-its-level-to-2"), (self.setting(module, "level", 0.0),))
+            message = say("check.is-turned-down-to-2", module=Name(module.title), level=Quantity(level, "dB"))
+            return lost(module.id, "level", message, say("check.level-of", level=Quantity(level, "dB")), remedy)
+        message = say("check.sound-comes-into-and", module=Name(module.title))
+        return lost(module.id, "", message, self.reading(live), Remedy(say("check.set-it-to-its")))
 
-    def reading(self, live: list[Connection]) -> str:
+    def reading(self, live: list[Connection]) -> Message:
         """Return how strong the sound is that comes in."""
-        return f"{trimmed(max(self.scene.peak(line.source) for line in live), 2)} in, 0 out"
+        return say("check.in-out", peak=Number(max(self.scene.peak(line.source) for line in live), 2))
 
     def setting(self, module: Module, name: str, value: Value) -> SetValue:
         """Return the edit that sets a setting."""
@@ -179,10 +200,12 @@ class Walk:
         if not lines:
             driver = self.driver_for(target)
             if driver:
-                remedy = Remedy(f"Let {self.scene.title(driver.source)} drive its level.", (Connect(line=driver),))
+                remedy = Remedy(
+                    say("check.let-drive-its-level", source=self.scene.title(driver.source)), (Connect(line=driver),)
+                )
             else:
-                remedy = Remedy("Set its level to 1.", (self.setting(module, "level", 1.0),))
-            message = f"{module.title} lets nothing through: its level is 0, and nothing drives it."
+                remedy = Remedy(say("check.set-its-level-to"), (self.setting(module, "level", 1.0),))
+            message = say("check.lets-nothing-through-its", module=Name(module.title))
             return lost(module.id, "level", message, self.reading(live), remedy)
         return self.dead_steering(module, target, lines, live)
 
@@ -205,11 +228,11 @@ class Walk:
             if is_envelope(source) and not self.scene.moves(line.source):
                 return self.ungated(source)
         measure = self.scene.measure(target)
-        message = f"{module.title} lets nothing through: what steers its level never lifts it above 0."
+        message = say("check.lets-nothing-through-what", module=Name(module.title))
         ends = Ends.of(lines[0])
-        remedy = Remedy("Set the depth to 1.", (ChangeLine(line=ends, depth=1.0),))
+        remedy = Remedy(say("check.set-the-depth-to"), (ChangeLine(line=ends, depth=1.0),))
         greatest = trimmed(measure.greatest, 2) if measure else "0"
-        return lost(module.id, target.name, message, f"at most {greatest}", remedy)
+        return lost(module.id, target.name, message, say("check.at-most", greatest=greatest), remedy)
 
     def ungated(self, module: Module) -> Finding:
         """Return the finding for a module that waits for a gate in vain."""
@@ -217,19 +240,19 @@ class Walk:
         player = self.scene.player
         if not self.scene.graph.coming(port):
             line = Connection(source=Port.of(player.id, "gate"), target=port) if player else None
-            name = player.title if player else "a player"
-            remedy = Remedy(f"Connect the gate of {name} to it.", (Connect(line=line),) if line else ())
-            message = f"{module.title} never begins: nothing is connected to its gate."
-            return lost(module.id, "gate", message, "no connection", remedy)
+            name: Argument = Name(player.title) if player else say("check.a-player")
+            remedy = Remedy(say("check.connect-the-gate-of", name=name), (Connect(line=line),) if line else ())
+            message = say("check.never-begins-nothing-is", module=Name(module.title))
+            return lost(module.id, "gate", message, say("check.no-connection"), remedy)
         for line in self.scene.graph.coming(port):
             still = stands_still(self.scene, self.scene.graph.module(line.source))
             if still:
                 return replace(still, code="no-sound", why=WHY)
         if not self.scene.phrase.notes:
-            message = f"{module.title} never begins: the phrase has no notes."
-            return lost(module.id, "gate", message, "0 notes", Remedy("Give the phrase a note."))
-        message = f"{module.title} never begins: its gate never opens."
-        return lost(module.id, "gate", message, "gate at 0", Remedy("Connect a gate that opens, or raise its depth."))
+            message = say("check.never-begins-the-phrase", module=Name(module.title))
+            return lost(module.id, "gate", message, say("check.notes"), Remedy(say("check.give-the-phrase-a")))
+        message = say("check.never-begins-its-gate", module=Name(module.title))
+        return lost(module.id, "gate", message, say("check.gate-at"), Remedy(say("check.connect-a-gate-that")))
 
     def muted(self, module: Module, live: list[Connection]) -> Finding:
         """Return the finding for a mixer that lets none of its live channels through."""
@@ -244,21 +267,29 @@ class Walk:
         switches = [one.name for one in declared.choices.values() if one.role == "solo"]
         solos = [name for name in switches if settings[name] == "on"]
         if settings[mute] == "on":
-            remedy = Remedy(f"Unmute channel {number}.", (self.setting(module, mute, "off"),))
-            return lost(module.id, port, f"Channel {number} of {module.title} is muted.", "muted", remedy)
+            remedy = Remedy(say("check.unmute-channel", number=number), (self.setting(module, mute, "off"),))
+            return lost(
+                module.id,
+                port,
+                say("check.channel-of-is-muted", number=number, module=Name(module.title)),
+                say("check.muted"),
+                remedy,
+            )
         if solos and solo not in solos:
             edits = tuple(self.setting(module, name, "off") for name in solos)
-            message = f"Channel {number} of {module.title} is not heard: another channel is set to sound alone."
-            return lost(module.id, port, message, "solo elsewhere", Remedy("Switch its solo off.", edits))
+            message = say("check.channel-of-is-not", number=number, module=Name(module.title))
+            return lost(
+                module.id, port, message, say("check.solo-elsewhere"), Remedy(say("check.switch-its-solo-off"), edits)
+            )
         level = Port.of(module.id, loud)
         if self.scene.peak(level) >= SILENT or not self.is_measured(level, module):
             return None
         steering = self.scene.graph.coming(level)
         if steering:
             return self.dead_steering(module, level, steering, [line])
-        remedy = Remedy(f"Set level {number} to 1.", (self.setting(module, level.name, 1.0),))
-        message = f"Channel {number} of {module.title} is turned down to 0."
-        return lost(module.id, level.name, message, "level 0", remedy)
+        remedy = Remedy(say("check.set-level-to", number=number), (self.setting(module, level.name, 1.0),))
+        message = say("check.channel-of-is-turned", number=number, module=Name(module.title))
+        return lost(module.id, level.name, message, say("check.level"), remedy)
 
     def is_measured(self, port: Port, module: Module) -> bool:
         """Tell whether an input's value is known: it was measured, or is the module's setting."""
@@ -269,14 +300,16 @@ class Walk:
         name = module.declaration.named("cutoff")
         measure = self.scene.measure_of(module, name)
         cutoff = measure.greatest if measure else module.number(name)
-        remedy = Remedy(f"Set its cutoff to {with_unit(OPEN_HZ, 'Hz')}.", (self.setting(module, name, OPEN_HZ),))
-        message = f"{module.title} is closed: its cutoff leaves nothing of what comes in."
-        return lost(module.id, name, message, f"cutoff at most {with_unit(cutoff, 'Hz')}", remedy)
+        remedy = Remedy(
+            say("check.set-its-cutoff-to", cutoff=Quantity(OPEN_HZ, "Hz")), (self.setting(module, name, OPEN_HZ),)
+        )
+        message = say("check.is-closed-its-cutoff", module=Name(module.title))
+        return lost(module.id, name, message, say("check.cutoff-at-most", cutoff=Quantity(cutoff, "Hz")), remedy)
 
     def turned_away(self, module: Module, live: list[Connection]) -> Finding:
         """Return the finding for a module that is turned to an input with nothing on it."""
         port, name = live[0].target.name, module.declaration.named("position")
         position = self.scene.graph.input(live[0].target).heard_at or 0.0
-        remedy = Remedy(f"Turn it to {port}.", (self.setting(module, name, position),))
-        message = f"{module.title} is turned to an input with no sound; there is sound on {port}."
+        remedy = Remedy(say("check.turn-it-to", port=port), (self.setting(module, name, position),))
+        message = say("check.is-turned-to-an", module=Name(module.title), port=port)
         return lost(module.id, name, message, self.reading(live), remedy)

@@ -4,12 +4,12 @@ from collections.abc import Iterator
 
 from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.scene import STILL, Scene
+from inner_tone.core.message import Message, Name, Number, Opening, say
 from inner_tone.core.patch.edit import fresh_id
 from inner_tone.core.patch.model import Connection, Module
 from inner_tone.core.patch.moves import AddModule, Connect, Disconnect, Edit, Ends, MoveEnd, RemoveModules, SetValue
 from inner_tone.core.patch.placements import DRIVER
 from inner_tone.core.patch.port import Port
-from inner_tone.core.units import capital, trimmed
 
 
 def steps_stand_still(scene: Scene) -> Iterator[Finding]:
@@ -27,25 +27,33 @@ def stands_still(scene: Scene, module: Module) -> Finding | None:
     clock = Port.of(module.id, module.declaration.named("advance"))
     lines = scene.graph.coming(clock)
     if not lines:
-        message = f"{module.title} stands at its first step: nothing drives its clock."
-        remedy = Remedy("Connect a clock to it.", with_clock(scene, clock))
-        return standing(module, clock.name, message, "no connection", remedy)
+        message = say("check.stands-at-its-first-2", module=Name(module.title))
+        remedy = Remedy(say("check.connect-a-clock-to"), with_clock(scene, clock))
+        return standing(module, clock.name, message, say("check.no-connection"), remedy)
     if not scene.moves(clock):
         source = scene.title(lines[0].source)
-        message = f"{module.title} stands at its first step: {source} drives its clock, and gives no pulse."
-        return standing(module, clock.name, message, "no pulse", Remedy(f"Let {source} move."))
+        message = say("check.stands-at-its-first", module=Name(module.title), source=source)
+        return standing(
+            module, clock.name, message, say("check.no-pulse"), Remedy(say("check.let-move", source=source))
+        )
     waited_for = [line for line in scene.graph.leaving(module.id) if scene.graph.output_at(line.source).kind == "gate"]
     gates = module.row(row)
     if waited_for and not any(gate >= 0.5 for gate in gates):
-        message = f"All steps of {module.title} are off, so that its gate never opens."
+        message = say("check.all-steps-of-are", module=Name(module.title))
         edit = SetValue(module=module.id, setting=row, value=(1.0,) * len(gates))
-        return standing(module, row, message, f"{len(gates)} steps, 0 on", Remedy("Switch all its steps on.", (edit,)))
+        return standing(
+            module,
+            row,
+            message,
+            say("check.steps-on", gates=len(gates)),
+            Remedy(say("check.switch-all-its-steps"), (edit,)),
+        )
     return None
 
 
-def standing(module: Module, port: str, message: str, measured: str, remedy: Remedy) -> Finding:
+def standing(module: Module, port: str, message: Message, measured: Message, remedy: Remedy) -> Finding:
     """Return the finding that steps stand still."""
-    why = "A row of steps is a rhythm or a melody only while it goes on."
+    why = say("check.a-row-of-steps")
     return Finding("stands-still", module.id, port, message, measured, why, remedy)
 
 
@@ -74,11 +82,17 @@ def masked_gates(scene: Scene) -> Iterator[Finding]:
                 "masked-gate",
                 module.id,
                 port.name,
-                f"{capital(first)} and {second} hold the {port.name} of {module.title} open at once.",
-                f"{len(lines)} drivers, up to {trimmed(whole.greatest, 2)} at the same time",
-                "While one holds it open, the other cannot open it anew: some of its strikes are not heard.",
+                say(
+                    "check.and-hold-the-of",
+                    first=Opening(first),
+                    second=second,
+                    port=port.name,
+                    module=Name(module.title),
+                ),
+                say("check.drivers-up-to-at", lines=len(lines), greatest=Number(whole.greatest, 2)),
+                say("check.while-one-holds-it"),
                 Remedy(
-                    f"Let one of them drive {module.title}: take the line from {second} away.",
+                    say("check.let-one-of-them", module=Name(module.title), second=second),
                     (Disconnect(line=Ends.of(lines[1])),),
                 ),
             )
@@ -108,11 +122,11 @@ def no_factor(scene: Scene, module: Module, first: str) -> Iterator[Finding]:
     """Yield the finding that nothing at all comes into a product, which then stands still."""
     if scene.graph.into(module.id):
         return
-    message = f"{module.title} multiplies nothing: nothing comes into it, so that it stays at one value."
-    why = "What looks like a movement on the map is a number that never changes."
-    words = f"Connect its factors, or take {module.title} out."
-    remedy = Remedy(words, (RemoveModules(modules=(module.id,)),), f"Take {module.title} out.")
-    yield Finding("lone-factor", module.id, first, message, "no connection", why, remedy)
+    message = say("check.multiplies-nothing-nothing-comes", module=Name(module.title))
+    why = say("check.what-looks-like-a")
+    words = say("check.connect-its-factors-or", module=Name(module.title))
+    remedy = Remedy(words, (RemoveModules(modules=(module.id,)),), say("check.take-out", module=Name(module.title)))
+    yield Finding("lone-factor", module.id, first, message, say("check.no-connection"), why, remedy)
 
 
 def multiplies(module: Module) -> bool:
@@ -127,18 +141,18 @@ def lone_factor(scene: Scene, module: Module, connected: str, free: str) -> Iter
     terms = [Port.of(module.id, one.name) for one in module.declaration.inputs if not one.goes_through]
     added = [line for term in terms for line in scene.graph.coming(term)]
     by_hand = [line for line in added if scene.graph.declared(line.source.module).family == "play"]
-    why = "A product with one factor is that factor itself: nothing weighs it."
-    measured = f"{free} at 1, no connection"
+    why = say("check.a-product-with-one")
+    measured = say("check.at-no-connection", free=free)
     if by_hand:
         line = by_hand[0]
         other = scene.port_title(line.source)
-        message = f"{module.title} adds {other} to {name}, and multiplies by nothing: its {free} stands at 1."
+        message = say("check.adds-to-and-multiplies", module=Name(module.title), other=other, name=name, free=free)
         to = Ends(source=line.source, target=Port.of(module.id, free))
-        remedy = Remedy(f"Lead {other} into {free}.", (MoveEnd(line=Ends.of(line), to=to),))
+        remedy = Remedy(say("check.lead-into", other=other, free=free), (MoveEnd(line=Ends.of(line), to=to),))
         yield Finding("lone-factor", module.id, line.target.name, message, measured, why, remedy)
     elif not added and not any(module.number(term.name) for term in terms):
-        message = f"{module.title} multiplies {name} by nothing: its {free} is connected to nothing and stands at 1."
+        message = say("check.multiplies-by-nothing-its", module=Name(module.title), name=name, free=free)
         out = RemoveModules(modules=(module.id,))
-        words = f"Connect the second factor to {free}, or take {module.title} out."
-        remedy = Remedy(words, (out,), f"Take {module.title} out.")
+        words = say("check.connect-the-second-factor", free=free, module=Name(module.title))
+        remedy = Remedy(words, (out,), say("check.take-out", module=Name(module.title)))
         yield Finding("lone-factor", module.id, free, message, measured, why, remedy)

@@ -6,9 +6,10 @@ from dataclasses import replace
 from inner_tone.core.checkup.finding import Finding
 from inner_tone.core.checkup.scene import Scene
 from inner_tone.core.checkup.silence import Walk
+from inner_tone.core.message import say
 from inner_tone.core.patch.model import Module
 
-WHY = "The step would sound the same without it, and whoever turns it looks for the fault there."
+WHY = say("check.the-step-would-sound")
 
 
 def unheard(scene: Scene) -> Iterator[Finding]:

@@ -4,10 +4,10 @@ from collections.abc import Iterator
 
 from inner_tone.core.checkup.finding import Finding, Remedy
 from inner_tone.core.checkup.scene import STILL, Scene
+from inner_tone.core.message import Argument, Message, Name, Number, Opening, counted, say
 from inner_tone.core.patch.graph import is_single
 from inner_tone.core.patch.model import Connection
 from inner_tone.core.patch.moves import Disconnect, Ends, RemoveModules
-from inner_tone.core.units import trimmed
 
 
 def goes_nowhere(scene: Scene) -> Iterator[Finding]:
@@ -17,20 +17,18 @@ def goes_nowhere(scene: Scene) -> Iterator[Finding]:
     for module in scene.patch.modules:
         if module.id not in scene.heard and not is_single(module):
             lines = scene.graph.reading(module.id)
-            message = f"{module.title} goes nowhere: " + (
-                "what it feeds does not lead to the output." if lines else "nothing listens to it."
-            )
+            why_so = "feeds-no-output" if lines else "unheard"
             yield Finding(
                 "goes-nowhere",
                 module.id,
                 "",
-                message,
-                f"{len(lines)} connection{'' if len(lines) == 1 else 's'}, none to the output",
-                "It makes no difference to the sound, and whoever reads the map wonders what it is for.",
+                say(f"check.goes-nowhere.{why_so}", module=Name(module.title)),
+                counted("check.none-to-the-output", len(lines)),
+                say("check.it-makes-no-difference"),
                 Remedy(
-                    "Connect it to something that is heard, or take it out.",
+                    say("check.connect-it-to-something"),
                     (RemoveModules(modules=(module.id,), bridge=False),),
-                    "Take it out.",
+                    say("check.take-it-out"),
                 ),
             )
 
@@ -45,19 +43,19 @@ def unmoving(scene: Scene) -> Iterator[Finding]:
             continue
         source, target = scene.title(line.source), scene.title(line.target)
         name, output = line.source.name, scene.graph.output_at(line.source)
-        whose = source if output.unnamed else f"The {name} of {source}"
-        steered = f"the {scene.graph.input(line.target).words} of {target}"
+        whose: Argument = source if output.unnamed else say("do.port", port=name, module=source)
+        steered = say("do.port", port=scene.graph.input(line.target).words, module=target)
         yield Finding(
             "unmoving",
             line.target.module,
             line.target.name,
-            f"{whose} steers {steered}, and never moves in this phrase.",
-            f"at {trimmed(measure.greatest, 2)} throughout",
-            "What is shown as movement is none: the step would sound the same without it.",
+            say("check.steers-and-never-moves", whose=Opening(whose), steered=steered),
+            say("check.at-throughout", greatest=Number(measure.greatest, 2)),
+            say("check.what-is-shown-as"),
             Remedy(
                 remedy_words(scene, line),
                 (Disconnect(line=Ends.of(line)),),
-                "Take the connection away.",
+                say("check.take-the-connection-away"),
             ),
         )
 
@@ -72,11 +70,11 @@ def is_meant_to_stay(scene: Scene, line: Connection) -> bool:
     return output.rest == "meant"
 
 
-def remedy_words(scene: Scene, line: Connection) -> str:
+def remedy_words(scene: Scene, line: Connection) -> Message:
     """Return what could make a source move."""
     module = scene.graph.module(line.source)
     if module == scene.player:
-        return f"Give the phrase a gesture for the {line.source.name}, or take the connection away."
+        return say("check.give-the-phrase-a-2", source=line.source.name)
     if "gate" in module.declaration.inputs_by_name:
-        return f"Connect a gate to {module.title}, or take the connection away."
-    return f"Let something move {module.title}, or take the connection away."
+        return say("check.connect-a-gate-to", module=Name(module.title))
+    return say("check.let-something-move-or", module=Name(module.title))

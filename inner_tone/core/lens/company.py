@@ -17,6 +17,7 @@ from inner_tone.core.lens.kinds.wave import WaveView
 from inner_tone.core.lens.look import View, look
 from inner_tone.core.lens.moment import Span
 from inner_tone.core.lens.source import Against, Recorded
+from inner_tone.core.message import Argument, Message, Name, say
 from inner_tone.core.units import MINUS, capital, with_unit
 
 Which = Literal["others", "together"]
@@ -89,9 +90,9 @@ def clauses_of(found: list[Region], mix: Mix, span: Span) -> list[Clause]:
     """Return what there is to say of a sound in company."""
     own, others = (sum(power) for power in ([one.own for one in found], [one.other for one in found]))
     if own <= NOTHING:
-        return [Clause("silent", "it is silent here")]
+        return [Clause("silent", say("say.company.silent"))]
     if others <= NOTHING:
-        return [Clause("alone", "nothing sounds beside it here")]
+        return [Clause("alone", say("say.company.alone"))]
     return [*told(found, own, others, mix, span), *loudness(mix)]
 
 
@@ -101,19 +102,20 @@ def told(found: list[Region], all_own: float, all_others: float, mix: Mix, span:
     if firm:
         one = max(firm, key=lambda one: one.own)
         over = weightiest(one, mix, span) if one.standing == "covers" else ""
-        words = f"{place(one)} it carries {parts(one.share)}{f' and covers {over}' if over else ''}"
-        yield Clause("carries", words, fact(one, **({"of": over} if over else {})))
+        where: dict[str, Argument] = {"place": place(one), "parts": parts(one.share)}
+        said = say("say.company.covers", **where, over=Name(over)) if over else say("say.company.carries", **where)
+        yield Clause("carries", said, fact(one, **({"of": over} if over else {})))
     covered = [one for one in found if one.standing == "covered" and one.own > MISSED * all_own]
     if covered:
         one = max(covered, key=lambda one: one.own)
         who = weightiest(one, mix, span)
-        yield Clause("covered", f"{place(one)} it is covered by {who}", fact(one, by=who))
+        yield Clause("covered", say("say.company.covered", place=place(one), who=Name(who)), fact(one, by=who))
     if firm or covered:
         return
     shared = [one for one in found if one.standing == "shared" and one.own + one.other > WORTH * (all_own + all_others)]
     if shared:
         one = max(shared, key=lambda one: one.own)
-        yield Clause("shared", f"{place(one)} both are heard, {parts(one.share)} its own", fact(one))
+        yield Clause("shared", say("say.company.shared", place=place(one), parts=parts(one.share)), fact(one))
 
 
 def fact(one: Region, **more: Any) -> dict[str, Any]:
@@ -121,23 +123,25 @@ def fact(one: Region, **more: Any) -> dict[str, Any]:
     return {one.standing: {"low_hz": one.low_hz, "high_hz": one.high_hz, "share": one.share, **more}}
 
 
-def place(one: Region) -> str:
+def place(one: Region) -> Message:
     """Return where a region lies, in words."""
     low, high = (with_unit(float(f"{edge:.2g}"), "Hz") for edge in (one.low_hz, one.high_hz))
     if one.first == 0 and one.last == len(EDGES_HZ) - 1:
-        return "everywhere"
+        return say("say.company.everywhere")
     if one.first == 0:
-        return f"below {high}"
-    return f"above {low}" if one.last == len(EDGES_HZ) - 1 else f"from {low.removesuffix(' Hz')} to {high}"
+        return say("say.company.below", high=high)
+    if one.last == len(EDGES_HZ) - 1:
+        return say("say.company.above", low=low)
+    return say("say.company.from", low=low.removesuffix(" Hz"), high=high)
 
 
-def parts(share: float) -> str:
+def parts(share: float) -> Message:
     """Return a share in words."""
     if share > NEARLY:
-        return "nearly all of the energy"
+        return say("say.company.nearly-all")
     if share < 1.0 - NEARLY:
-        return "next to nothing of the energy"
-    return f"{round(10 * share)} of 10 parts of the energy"
+        return say("say.company.next-to-nothing")
+    return say("say.company.parts", parts=round(10 * share))
 
 
 def weightiest(one: Region, mix: Mix, span: Span) -> str:
@@ -151,8 +155,8 @@ def loudness(mix: Mix) -> Iterator[Clause]:
     others, together = (loudness_lufs(one, mix.rate) for one in (mix.others, mix.together))
     if others <= SILENT_LUFS:
         return
-    words = f"the whole has {lufs(together)} with it, {lufs(others)} without"
-    yield Clause("loudness", words, {"others_lufs": others, "together_lufs": together})
+    said = say("say.company.loudness", together=lufs(together), others=lufs(others))
+    yield Clause("loudness", said, {"others_lufs": others, "together_lufs": together})
 
 
 def lufs(value: float) -> str:
@@ -163,7 +167,9 @@ def lufs(value: float) -> str:
 def table(found: list[Region]) -> Table:
     """Return how the sound stands in each region."""
     rows = [
-        [place(one), WORDS[one.standing], f"{round(100 * one.share)} %"] for one in found if one.standing != "silent"
+        [str(place(one)), WORDS[one.standing], f"{round(100 * one.share)} %"]
+        for one in found
+        if one.standing != "silent"
     ]
     return Table(columns=["Where", "This sound", "Its part of the energy"], rows=rows)
 

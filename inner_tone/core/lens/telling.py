@@ -8,6 +8,7 @@ from inner_tone.core.analysis.glance import Glance
 from inner_tone.core.analysis.sentences.clause import Clause, facts_of, sentence
 from inner_tone.core.lens.chart import Seen, seen_in
 from inner_tone.core.lens.source import Source, excerpt
+from inner_tone.core.message import say
 
 
 def told(source: Source, taps: Sequence[str], clauses: Callable[[str], list[Clause]]) -> tuple[str, dict[str, Any]]:
@@ -30,7 +31,7 @@ def voice_clause(source: Source, tap: str) -> list[Clause]:
     voices = source.voices(tap)
     if voices < 2:
         return []
-    return [Clause("voice", f"seen is one of {voices} voices, the one that was struck last", {"voices": voices})]
+    return [Clause("voice", say("say.voice", voices=voices), {"voices": voices})]
 
 
 def seen_of(source: Source, tap: str, passage: Excerpt | None = None) -> Seen:

@@ -97,7 +97,7 @@ def concerns_of(place: int, step: StepContent, telling: Telling, check: Check, u
     if not telling.order_holds:
         yield Concern(place, "wording", "The instructions cannot be followed in your order.", "Order them anew.")
     for finding in check(step.patch, step.phrase):
-        yield Concern(place, "finding", finding.message, finding.remedy.words)
+        yield Concern(place, "finding", str(finding.message), str(finding.remedy.words))
 
 
 def settle(open_concerns: Sequence[Concern]) -> None:

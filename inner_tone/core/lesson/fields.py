@@ -16,11 +16,12 @@ import numpy as np
 from inner_tone.core.analysis.excerpt import Excerpt
 from inner_tone.core.analysis.loudness import loudness_lufs
 from inner_tone.core.analysis.sentences.level import shortest
-from inner_tone.core.analysis.sentences.words import LOWEST_NOTE_HZ, note_text, pitch_text, time_text
+from inner_tone.core.analysis.sentences.words import note_text, pitch_text, time_text
 from inner_tone.core.analysis.sound import Sound
 from inner_tone.core.lens.moment import span_of
 from inner_tone.core.lesson.mark import is_there
 from inner_tone.core.lesson.step import StepContent
+from inner_tone.core.message import LOWEST_NOTE_HZ
 from inner_tone.core.patch.instructions import called, setting_name, value_text
 from inner_tone.core.patch.model import Module, Patch
 from inner_tone.core.patch.port import Port

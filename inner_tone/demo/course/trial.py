@@ -55,7 +55,7 @@ def found_by_checkup(source: Source, place: int) -> Iterator[str]:
     step, meant = source.document.steps[place], source.meant[place]
     done = render(step.patch, step.phrase, taps=sorted(taps_for(step.patch)))
     found = {
-        one.code: one.message
+        one.code: str(one.message)
         for one in checkup(step.patch, step.phrase, done, jumps_of(step.patch, step.phrase, done)).findings
     }
     for one, message in found.items():

@@ -4,18 +4,25 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+from inner_tone.core.message import Message
+
 
 @dataclass(frozen=True)
 class Clause:
-    """One claim: its code, the stretch of the sentence that makes it, how that is joined on, and its facts.
+    """One claim: its code, what is said of it, how that is joined on in a sentence, and its facts.
 
     Frequencies are in Hz, times in s, levels in dB; `docs/sentences.md` says what each code claims.
     """
 
     code: str
-    text: str
+    said: Message
     facts: Mapping[str, Any] = field(default_factory=dict)
     joint: str = "; "
+
+    @property
+    def text(self) -> str:
+        """What it says, in words."""
+        return str(self.said)
 
 
 def sentence(clauses: Sequence[Clause]) -> str:

@@ -4,6 +4,7 @@ import numpy as np
 
 from inner_tone.core.analysis.cycles import Cycles
 from inner_tone.core.analysis.sentences.clause import Clause
+from inner_tone.core.message import Number, say
 from inner_tone.core.units import trimmed
 
 ALIKE, CHANGED = 0.02, 0.05  # of a cycle's RMS; a steady saw's cycles, laid out, differ by less than 0.012
@@ -14,7 +15,7 @@ STILL_CENTS = 4.0
 def cycle_clauses(found: Cycles) -> list[Clause]:
     """Return whether cycles are alike in form, breathe in level, and how their lengths differ."""
     if len(found) < 2:
-        return [Clause("no cycle", "No cycle comes back, so that there is nothing to lay over one another", {})]
+        return [Clause("no cycle", say("say.no-cycle-comes-back"), {})]
     apart, level_db = float(np.max(found.apart)), float(np.ptp(found.levels_db))
     cents = 1200.0 * float(np.log2(np.max(found.often_hz) / np.min(found.often_hz)))
     facts = {"cycles": len(found), "apart": round(apart, 4), "level_db": round(level_db, 2)}
@@ -24,19 +25,19 @@ def cycle_clauses(found: Cycles) -> list[Clause]:
 def form_clause(count: int, apart: float, facts: dict[str, float]) -> Clause:
     """Return whether the form of cycles stays."""
     if apart < ALIKE:
-        return Clause("alike", f"{count} cycles through the moment, alike in form", facts)
+        return Clause("alike", say("say.cycles-through-the-moment-3", count=count), facts)
     if apart < CHANGED:
-        return Clause("nearly alike", f"{count} cycles through the moment, alike in form but for a little", facts)
+        return Clause("nearly alike", say("say.cycles-through-the-moment-2", count=count), facts)
     share = trimmed(100.0 * apart, 2)
-    text = f"{count} cycles through the moment, and their form changes: by up to {share} % of the first one’s strength"
+    text = say("say.cycles-through-the-moment", count=count, share=share)
     return Clause("form changes", text, facts)
 
 
 def level_clause(level_db: float) -> list[Clause]:
     """Return how far the level of cycles moves."""
     if level_db < STILL_DB:
-        return [Clause("level stays", "equally strong", {}, ", ")]
-    return [Clause("breathes", f"they breathe: the strongest is {trimmed(level_db, 2)} dB above the softest")]
+        return [Clause("level stays", say("say.equally-strong"), {}, ", ")]
+    return [Clause("breathes", say("say.they-breathe-the-strongest", level=Number(level_db, 2)))]
 
 
 def length_clause(found: Cycles, cents: float) -> list[Clause]:
@@ -47,6 +48,8 @@ def length_clause(found: Cycles, cents: float) -> list[Clause]:
     facts = {"shortest_ms": shortest, "longest_ms": longest}
     return [
         Clause(
-            "length moves", f"the shortest lasts {trimmed(shortest, 4)} ms, the longest {trimmed(longest, 4)}", facts
+            "length moves",
+            say("say.the-shortest-lasts-ms", shortest=Number(shortest, 4), longest=Number(longest, 4)),
+            facts,
         )
     ]

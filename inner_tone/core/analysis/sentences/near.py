@@ -9,12 +9,14 @@ from inner_tone.core.analysis.compare import Apart, Comparison, Target, Toleranc
 from inner_tone.core.analysis.portrait import LOWEST_HZ, PER_OCTAVE, STRIDE
 from inner_tone.core.analysis.portrait import RATE as COMMON_RATE
 from inner_tone.core.analysis.sentences.clause import Clause
-from inner_tone.core.analysis.sentences.words import listed, ordinal, time_text
+from inner_tone.core.analysis.sentences.words import ordinal
 from inner_tone.core.arrays import Floats
+from inner_tone.core.message import Listed, Message, Number, Quantity, say
 from inner_tone.core.units import frequency_of, interval_text, trimmed
 
 CLEARLY_DB = 3.0
 MOST_NAMED = 3
+FUNDAMENTAL = say("say.near.fundamental")
 HIGHEST_NAMED = 16
 AS_HARMONIC = 0.02  # of its number: so near to a multiple of the note's pitch, a partial has that number
 LEAST_BANDS = 4
@@ -41,12 +43,16 @@ def pitch_clause(found: Comparison, tolerances: Tolerances) -> Iterator[Clause]:
     cents = found.pitch_cents
     if cents is None or abs(cents) <= tolerances.pitch_cents:
         return
-    yield Clause("near-pitch", f"it is {off_pitch(cents)}", {"pitch_cents": cents})
+    yield Clause("near-pitch", say("say.it-is", off_pitch=off_pitch(cents)), {"pitch_cents": cents})
 
 
-def off_pitch(cents: float) -> str:
+def off_pitch(cents: float) -> Message:
     """Return how far a note is off: an octave too high."""
-    return f"{interval_text(cents)} too {'high' if cents > 0.0 else 'low'}"
+    return (
+        say("say.too-high", interval_text=interval_text(cents))
+        if cents > 0.0
+        else say("say.too-low", interval_text=interval_text(cents))
+    )
 
 
 def partial_clauses(target: Target, found: Comparison, tolerances: Tolerances) -> Iterator[Clause]:
@@ -60,7 +66,7 @@ def partial_clauses(target: Target, found: Comparison, tolerances: Tolerances) -
     if pitch is None:
         return
     numbers = hz / pitch
-    for way, here in (("too strong", louder >= CLEARLY_DB), ("too weak", louder <= -CLEARLY_DB)):
+    for way, here in (("strong", louder >= CLEARLY_DB), ("weak", louder <= -CLEARLY_DB)):
         whole = np.round(numbers)
         named = here & (np.abs(numbers - whole) < AS_HARMONIC * np.maximum(whole, 1.0)) & (whole >= 1)
         named &= whole <= HIGHEST_NAMED
@@ -68,13 +74,12 @@ def partial_clauses(target: Target, found: Comparison, tolerances: Tolerances) -
         if not chosen:
             continue
         chosen.sort(key=lambda one: float(hz[one]))
-        words = ["fundamental" if whole[one] == 1 else ordinal(int(whole[one])) for one in chosen]
-        much = trimmed(float(np.mean(np.abs(louder[chosen]))), 2)
-        alone = len(chosen) == 1
-        noun = "" if words == ["fundamental"] else " partial" if alone else " partials"
-        text = f"the {listed(words)}{noun} {'is' if alone else 'are'} {much} dB {way}"
-        facts = {f"{way.split()[1]}_partials": [int(whole[one]) for one in chosen], f"{way.split()[1]}_db": float(much)}
-        yield Clause(f"near-{way.split()[1]}", text, facts)
+        words = [FUNDAMENTAL if whole[one] == 1 else ordinal(int(whole[one])) for one in chosen]
+        much = float(np.mean(np.abs(louder[chosen])))
+        several = "partials" if len(chosen) > 1 else "partial" if words != [FUNDAMENTAL] else "fundamental"
+        said = say(f"say.near.{several}.{way}", partials=Listed(words), much=Number(much, 2))
+        facts = {f"{way}_partials": [int(whole[one]) for one in chosen], f"{way}_db": float(trimmed(much, 2))}
+        yield Clause(f"near-{way}", said, facts)
 
 
 def attack_of(course: Floats, begin: float, end: float) -> float | None:
@@ -101,8 +106,11 @@ def attack_clause(target: Target, found: Comparison) -> Iterator[Clause]:
         return
     if max(own, goal) < SLOWER * max(min(own, goal), 1e-3):
         return
-    way = "more slowly" if own > goal else "faster"
-    text = f"it comes up {way}: {time_text(own)} until it is loud, not {time_text(goal)}"
+    text = (
+        say("say.it-comes-up-more", own=Quantity(own, "s"), goal=Quantity(goal, "s"))
+        if own > goal
+        else say("say.it-comes-up-faster", own=Quantity(own, "s"), goal=Quantity(goal, "s"))
+    )
     yield Clause("near-attack", text, {"attack_s": own, "goal_attack_s": goal})
 
 
@@ -124,18 +132,22 @@ def band_clause(apart: Apart, found: Comparison, tolerances: Tolerances) -> Iter
         return
     if abs(high) >= abs(low):
         hz = LOWEST_HZ * 2.0 ** (float(np.min(upper)) / PER_OCTAVE)
-        word = "brighter" if high > 0.0 else "darker"
+        much, where = trimmed(abs(high), 2), hz_text(hz)
         yield Clause(
             "near-bright",
-            f"it is {word}: {trimmed(abs(high), 2)} dB above {hz_text(hz)}",
+            say("say.it-is-brighter-db", much=much, where=where)
+            if high > 0.0
+            else say("say.it-is-darker-db", much=much, where=where),
             {"above_hz": hz, "above_db": high},
         )
     else:
         hz = LOWEST_HZ * 2.0 ** (float(np.max(lower)) / PER_OCTAVE)
-        word = "fuller" if low > 0.0 else "thinner"
+        much, where = trimmed(abs(low), 2), hz_text(hz)
         yield Clause(
             "near-full",
-            f"it is {word}: {trimmed(abs(low), 2)} dB below {hz_text(hz)}",
+            say("say.it-is-fuller-db", much=much, where=where)
+            if low > 0.0
+            else say("say.it-is-thinner-db", much=much, where=where),
             {"below_hz": hz, "below_db": low},
         )
 
@@ -152,11 +164,11 @@ def level_clause(found: Comparison) -> Iterator[Clause]:
     """Yield how much louder or softer it is, which does not count."""
     if abs(found.level_db) < CLEARLY_DB:
         return
-    word = "louder" if found.level_db > 0.0 else "softer"
-    text = f"it is {trimmed(abs(found.level_db), 2)} dB {word}, which does not count"
+    much = trimmed(abs(found.level_db), 2)
+    text = say("say.it-is-db-louder", much=much) if found.level_db > 0.0 else say("say.it-is-db-softer", much=much)
     yield Clause("near-level", text, {"level_db": found.level_db})
 
 
-def hz_text(hz: float) -> str:
+def hz_text(hz: float) -> Message:
     """Return a frequency as people say it roughly."""
-    return f"{trimmed(hz / 1000.0, 2)} kHz" if hz >= 1000.0 else f"{trimmed(hz, 2)} Hz"
+    return say("say.khz", hz=Number(hz / 1000.0, 2)) if hz >= 1000.0 else say("say.hz", hz=Number(hz, 2))

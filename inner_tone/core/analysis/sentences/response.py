@@ -3,9 +3,8 @@
 import numpy as np
 
 from inner_tone.core.analysis.sentences.clause import Clause
-from inner_tone.core.analysis.sentences.words import time_text
 from inner_tone.core.arrays import Floats
-from inner_tone.core.units import trimmed
+from inner_tone.core.message import Message, Number, Quantity, say
 
 PEAK_DB = 1.0
 DEEP_DB, DEEP_ENOUGH_DB, DEEPEST_DB = -12.0, -17.5, -50.0
@@ -28,10 +27,15 @@ def teeth_clauses(
     """Return a row of teeth: how far they stand apart, where the first one is, how high they are."""
     lowest = frequencies_hz < 8.0 * apart_hz  # farther up the picture has fewer points than there are teeth
     high, low = float(np.max(gains_db[lowest])), float(np.min(gains_db[lowest]))
-    teeth = f"Teeth {trimmed(apart_hz, 4)} Hz apart, the first at {trimmed(first_hz, 4)} Hz"
-    heights = f"up to {trimmed(high, 2)} dB, {trimmed(low, 2)} dB between them"
+    text = say(
+        "say.teeth-hz-apart-the",
+        apart=Number(apart_hz, 4),
+        first=Number(first_hz, 4),
+        high=Number(high, 2),
+        low=Number(low, 2),
+    )
     facts = {"apart_hz": apart_hz, "first_hz": first_hz, "high_db": high, "low_db": low}
-    return [Clause("teeth", f"{teeth}, {heights}", facts), *beside_theory(gains_db, theory_db)]
+    return [Clause("teeth", text, facts), *beside_theory(gains_db, theory_db)]
 
 
 def beside_theory(gains_db: Floats, theory_db: Floats | None) -> list[Clause]:
@@ -40,7 +44,7 @@ def beside_theory(gains_db: Floats, theory_db: Floats | None) -> list[Clause]:
         return []
     near = theory_db > np.max(theory_db) - 60.0
     apart = float(np.max(np.abs(gains_db - theory_db)[near]))
-    text = f"as theory has it within {trimmed(max(apart, 0.01), 1)} dB"
+    text = say("say.as-theory-has-it", apart=Number(max(apart, 0.01), 1))
     return [Clause("theory", text, {"theory_within_db": apart})]
 
 
@@ -52,17 +56,25 @@ def passing(frequencies_hz: Floats, gains_db: Floats) -> list[Clause]:
     highs = abs(slope_at(frequencies_hz, gains_db, -1)) < LEVEL_SLOPE and high > DEEPEST_DB
     if min(low, high) > top - ALIKE_DB and gains_db[dip] < min(low, high) + DEEP_DB:
         notch = float(frequencies_hz[dip])
-        return [Clause("notch", f"A notch: all but {trimmed(notch)} Hz passes", {"passes": "notch", "notch_hz": notch})]
+        return [
+            Clause("notch", say("say.a-notch-all-but", notch=Number(notch)), {"passes": "notch", "notch_hz": notch})
+        ]
     if lows and highs and abs(low - high) < DIFFERENT_DB:
-        return [Clause("passes", "Nearly all passes", {"passes": "all"}), *lifted(top - max(low, high), at)]
+        return [Clause("passes", say("say.nearly-all-passes"), {"passes": "all"}), *lifted(top - max(low, high), at)]
     if lows and low > high:
         return side_clauses(frequencies_hz, gains_db - low, 1, top - low, at)
     if highs:
         return side_clauses(frequencies_hz, gains_db - high, -1, top - high, at)
     edges = frequencies_hz[gains_db > top - 3.0103]
-    band = f"from {trimmed(float(edges[0]))} to {trimmed(float(edges[-1]))} Hz"
-    facts = {"passes": "band", "from_hz": float(edges[0]), "to_hz": float(edges[-1]), "most_hz": at}
-    return [Clause("band", f"A band passes, {band}, most at {trimmed(at)} Hz", facts)]
+    low_edge, high_edge = float(edges[0]), float(edges[-1])
+    facts = {"passes": "band", "from_hz": low_edge, "to_hz": high_edge, "most_hz": at}
+    return [
+        Clause(
+            "band",
+            say("say.a-band-passes-from", low_edge=Number(low_edge), high_edge=Number(high_edge), at=Number(at)),
+            facts,
+        )
+    ]
 
 
 def slope_at(frequencies_hz: Floats, gains_db: Floats, end: int) -> float:
@@ -76,26 +88,37 @@ def side_clauses(frequencies_hz: Floats, below_db: Floats, way: int, lift_db: fl
     edge = corner(frequencies_hz[::way], below_db[::way])
     slope = steep(frequencies_hz, below_db, way)
     facts = {"passes": "lows" if way > 0 else "highs", "corner_hz": edge, "slope_db": slope}
-    reach = f"Lows pass up to {trimmed(edge)} Hz" if way > 0 else f"Highs pass from {trimmed(edge)} Hz on"
-    falls = (
-        f", and {'above' if way > 0 else 'below'} it falls {trimmed(round(slope), 2)} dB per octave" if slope else ""
-    )
-    return [Clause("passes", f"{reach}, where 3 dB are lost{falls}", facts), *lifted(lift_db, at_hz)]
+    steeply = round(slope) if slope else 0
+    if slope:
+        text = (
+            say("say.lows-pass-up-to-2", edge=Number(edge), steeply=Number(steeply, 2))
+            if way > 0
+            else say("say.highs-pass-from-hz-2", edge=Number(edge), steeply=Number(steeply, 2))
+        )
+    else:
+        text = (
+            say("say.lows-pass-up-to", edge=Number(edge))
+            if way > 0
+            else say("say.highs-pass-from-hz", edge=Number(edge))
+        )
+    return [Clause("passes", text, facts), *lifted(lift_db, at_hz)]
 
 
 def lifted(by_db: float, at_hz: float) -> list[Clause]:
     """Return how far a response is lifted, where it is."""
     if by_db < PEAK_DB:
         return []
-    text = f"lifted by {trimmed(by_db, 2)} dB at {trimmed(at_hz)} Hz"
+    text = say("say.lifted-by-db-at", by=Number(by_db, 2), at=Number(at_hz))
     return [Clause("lifted", text, {"lift_db": by_db, "lift_hz": at_hz}, ", ")]
 
 
 def steered_clause(name: str, low: str, high: str, taken: str) -> Clause:
     """Return between which values a setting is steered, and with which one the response was measured."""
     if low == high:
-        return Clause("steered", f"its {name} is steered to {taken} here", {"steered": name})
-    return Clause("steered", f"its {name} is steered from {low} to {high}, and measured at {taken}", {"steered": name})
+        return Clause("steered", say("say.its-is-steered-to", name=name, taken=taken), {"steered": name})
+    return Clause(
+        "steered", say("say.its-is-steered-from", name=name, low=low, high=high, taken=taken), {"steered": name}
+    )
 
 
 def corner(frequencies_hz: Floats, below_db: Floats) -> float:
@@ -119,20 +142,27 @@ def steep(frequencies_hz: Floats, below_db: Floats, way: int) -> float | None:
     return -way * float(np.polyfit(np.log2(frequencies_hz[deeper]), below_db[deeper], 1)[0])
 
 
-def describe_curve(xs: Floats, ys: Floats) -> str:
+def describe_curve(xs: Floats, ys: Floats) -> Message:
     """Return a sentence about a shaper's curve."""
     at_half, at_one = (float(np.interp(value, xs, ys)) for value in (0.5, 1.0))
     slope = float(np.interp(0.01, xs, ys) - np.interp(-0.01, xs, ys)) / 0.02
     turns = int(np.sum(np.diff(np.sign(np.diff(ys[np.abs(np.gradient(ys)) > 1e-6]))) != 0))
-    folded = f"; it turns {turns} times" if turns > 1 else ""
-    return (
-        f"Small sounds are made {trimmed(abs(slope), 2)} times as large; an input of 0.5 comes out as "
-        f"{trimmed(at_half, 2)}, one of 1 as {trimmed(at_one, 2)}{folded}."
+    curve = say(
+        "say.small-sounds-are-made", slope=Number(abs(slope), 2), at_half=Number(at_half, 2), at_one=Number(at_one, 2)
     )
+    return say("say.it-turns-times", curve=curve, turns=turns) if turns > 1 else say("say.end", said=curve)
 
 
-def describe_envelope(attack_s: float | None, decay_s: float | None, sustain: float, release_s: float | None) -> str:
+def describe_envelope(
+    attack_s: float | None, decay_s: float | None, sustain: float, release_s: float | None
+) -> Message:
     """Return a sentence about the stages of an envelope; those that it does not have are left out."""
-    said = f"Rises in {time_text(attack_s or 0.0)}"
-    said += f", falls to {trimmed(sustain)} in {time_text(decay_s)}" if decay_s is not None else ""
-    return said + (f", and to zero in {time_text(release_s)} when the gate closes." if release_s is not None else ".")
+    rises = attack_s or 0.0
+    said = say("say.rises-in", rises=Quantity(rises, "s"))
+    if decay_s is not None:
+        said = say("say.falls-to-in", said=said, sustain=Number(sustain), decay=Quantity(decay_s, "s"))
+    return (
+        say("say.and-to-zero-in", said=said, release=Quantity(release_s, "s"))
+        if release_s is not None
+        else say("say.end", said=said)
+    )

@@ -5,9 +5,8 @@ import numpy as np
 from inner_tone.core.analysis.excerpt import Excerpt
 from inner_tone.core.analysis.running import Running, centred
 from inner_tone.core.analysis.sentences.clause import Clause
-from inner_tone.core.analysis.sentences.words import LOWEST_NOTE_HZ, note_text
 from inner_tone.core.arrays import Floats
-from inner_tone.core.units import midi_of, trimmed
+from inner_tone.core.message import Number, Pitch, say
 
 STILL = 5e-4  # of the frequency: less than a cent
 
@@ -25,34 +24,25 @@ def running_clauses(found: Running, moved: Excerpt, *, anew: bool) -> list[Claus
         Whether something begins the cycle anew, which is no part of its frequency.
     """
     if len(found.frequencies_hz) == 0:
-        return [Clause("nothing", "Nothing to see: the moment is empty")]
+        return [Clause("nothing", say("say.nothing-to-see-the"))]
     low, high = float(np.min(found.frequencies_hz)), float(np.max(found.frequencies_hz))
     rest = found.rest_hz
     facts = {"rest_hz": rest, "low_hz": low, "high_hz": high}
-    begun = [Clause("anew", "each cycle may be begun anew from outside, which is not shown here")] if anew else []
+    begun = [Clause("anew", say("say.each-cycle-may-be"))] if anew else []
     if is_steady(found):
-        return [Clause("steady", f"{named(high)}, and nothing moves it", facts), *begun]
+        return [Clause("steady", say("say.and-nothing-moves-it", high=Pitch(high)), facts), *begun]
     often = rate_of(moved)
-    text = f"Moved between {trimmed(low, 4)} and {trimmed(high, 4)} Hz"
+    text = say("say.moved-between-and-hz", low=Number(low, 4), high=Number(high, 4))
     if often is not None:
-        text += f", {trimmed(often, 4)} times a second"
+        text = say("say.times-a-second", text=text, often=Number(often, 4))
         facts["often_hz"] = often
-    clauses = [Clause("rest", f"At rest {named(rest)}", {}), Clause("moved", text[0].lower() + text[1:], facts)]
+    clauses = [Clause("rest", say("say.at-rest", rest=Pitch(rest)), {}), Clause("moved", text, facts)]
     return [*clauses, *phase_clauses(found, often), *backwards(found), *begun]
 
 
 def is_steady(found: Running) -> bool:
     """Tell whether a cycle's frequency stays as good as the same."""
     return len(found.frequencies_hz) == 0 or bool(np.ptp(found.frequencies_hz) < STILL * abs(found.rest_hz))
-
-
-def named(hertz: float) -> str:
-    """Return a frequency with its note, if it has one."""
-    return (
-        f"{trimmed(hertz, 4)} Hz ({note_text(midi_of(hertz))})"
-        if hertz >= LOWEST_NOTE_HZ
-        else f"{trimmed(hertz, 4)} Hz"
-    )
 
 
 def rate_of(moved: Excerpt) -> float | None:
@@ -65,7 +55,7 @@ def phase_clauses(found: Running, often: float | None) -> list[Clause]:
     if often is None:
         return []
     index = swing_of(found.ahead_rad)
-    text = f"the phase runs up to {trimmed(index, 2)} rad ahead and behind, which is the index"
+    text = say("say.the-phase-runs-up", index=Number(index, 2))
     return [Clause("index", text, {"index_rad": index})]
 
 
@@ -81,5 +71,5 @@ def backwards(found: Running) -> list[Clause]:
     share = float(np.mean(against))
     if share == 0.0 or found.rest_hz == 0.0:
         return []
-    text = f"for {trimmed(100.0 * share, 2)} % of the time it runs backwards"
+    text = say("say.for-of-the-time", share=Number(100.0 * share, 2))
     return [Clause("backwards", text, {"backwards_share": share})]

@@ -10,11 +10,12 @@ from inner_tone.core.analysis.excerpt import Excerpt
 from inner_tone.core.analysis.harmonics import Harmonics
 from inner_tone.core.analysis.melody import Vibrato
 from inner_tone.core.analysis.sentences.clause import Clause
-from inner_tone.core.analysis.sentences.words import about_text, beating_clause, listed, note_text, ordinal, pitch_text
+from inner_tone.core.analysis.sentences.words import about, beating_clause, listed, ordinal
 from inner_tone.core.analysis.series import SIDE_HZ, dominant
 from inner_tone.core.analysis.shape import Colour, Shape
 from inner_tone.core.analysis.spectrum import Partial
 from inner_tone.core.arrays import Floats, Ints
+from inner_tone.core.message import Listed, Message, Number, Pitch, Pitched, say
 from inner_tone.core.units import decibels, midi_of, trimmed
 
 HIGH_ENOUGH_HZ = 10_000.0
@@ -43,7 +44,7 @@ def spectrum_clauses(seen: Excerpt, last_hz: float | None = None) -> list[Clause
     `last_hz` is above which frequency a picture shows nothing.
     """
     if seen.is_silent:
-        return [Clause("silence", "Silence: no partial is heard")]
+        return [Clause("silence", say("say.silence-no-partial-is"))]
     if seen.slow_hz:
         return [slow_clause(seen)]
     if seen.is_driven:
@@ -51,7 +52,7 @@ def spectrum_clauses(seen: Excerpt, last_hz: float | None = None) -> list[Clause
     if seen.is_noise:
         return noise_clauses(seen)
     if seen.fundamental_hz and not seen.has_pitch:
-        return [Clause("cannot tell", "Cannot tell whether there is a pitch: noise is as strong as what there may be")]
+        return [Clause("cannot tell", say("say.cannot-tell-whether-there"))]
     found = series_clauses(seen, last_hz) if seen.fundamental_hz else other_clauses(seen)
     are_tones = any(clause.code == "unison" for clause in found)
     return [*found, *noise_under(seen), *beating_clause(seen.beating, are_tones)]
@@ -60,14 +61,14 @@ def spectrum_clauses(seen: Excerpt, last_hz: float | None = None) -> list[Clause
 def driven_clauses(seen: Excerpt) -> list[Clause]:
     """Return what there is to say of a sound whose filter moves: its note, and that its partials do not stand still."""
     hertz = seen.note_hz or 0.0
-    come_and_go = Clause("changing", "its partials come and go", {}, ": ")
-    return [Clause("about", about_text(hertz), {"about_hz": hertz}), *vibrato_clause(seen.melody.vibrato), come_and_go]
+    come_and_go = Clause("changing", say("say.its-partials-come-and"), {}, ": ")
+    return [Clause("about", about(hertz), {"about_hz": hertz}), *vibrato_clause(seen.melody.vibrato), come_and_go]
 
 
 def slow_clause(seen: Excerpt) -> Clause:
     """Return that a wave repeats too slowly for a pitch."""
     rate = seen.slow_hz or 0.0
-    said = f"A wave that comes back {trimmed(rate)} times a second, too slowly for a pitch"
+    said = say("say.a-wave-that-comes", rate=Number(rate))
     return Clause("slow", said, {"repeats_hz": rate})
 
 
@@ -75,20 +76,24 @@ def series_clauses(seen: Excerpt, last_hz: float | None) -> list[Clause]:
     """Return what there is to say of a sound with a fundamental."""
     found, swing = seen.harmonics, seen.melody.vibrato
     if seen.window.moving and swing is None:
-        return [Clause("moving", f"A pitch that moves, around {trimmed(seen.fundamental_hz or 0.0, 2)} Hz")]
+        return [Clause("moving", say("say.a-pitch-that-moves", around=Number(seen.fundamental_hz or 0.0, 2)))]
     fundamental = (seen.window.moving and seen.note_hz) or seen.fundamental_hz or 0.0
-    pitch = Clause("pitch", pitch_text(fundamental), {"pitch_hz": fundamental, "note": midi_of(fundamental)})
+    pitch = Clause(
+        "pitch", say("say.pitch", pitch=Pitch(fundamental)), {"pitch_hz": fundamental, "note": midi_of(fundamental)}
+    )
     moved = vibrato_clause(swing)
     if seen.is_unison:
         return [pitch, *moved, unison_clause(seen)]
     if found is None:
-        return [pitch, *moved, Clause("too short", "too short to tell its partials")]
+        return [pitch, *moved, Clause("too short", say("say.too-short-to-tell-2"))]
     present, unclear = presence(found)
     if present.tolist() == [1]:
         return [pitch, *moved, single_clause(seen, fundamental)]
     which = which_clause(present, unclear)
     if present.size and present[0] != 1 and not unclear:
-        pitch = Clause("missing", f"{pitch.text}, which itself is missing", {**pitch.facts, "missing": True})
+        pitch = Clause(
+            "missing", say("say.which-itself-is-missing", pitch=pitch.text), {**pitch.facts, "missing": True}
+        )
     shape = seen.shape
     cut = cut_clause(shape)
     return [pitch, *moved, which, *fall_clause(shape), *peak_clause(shape), *cut, *top_clause(last_hz, bool(cut))]
@@ -98,8 +103,9 @@ def vibrato_clause(swing: Vibrato | None) -> list[Clause]:
     """Return the vibrato, if there is one."""
     if swing is None:
         return []
-    far = f", ±{trimmed(swing.depth_cents, 2)} cents" if swing.is_sure else ""
-    how = f"with a vibrato of {trimmed(swing.rate_hz)} Hz{far}"
+    how = say("say.with-a-vibrato-of", rate=Number(swing.rate_hz))
+    if swing.is_sure:
+        how = say("say.cents", how=how, depth_cents=Number(swing.depth_cents, 2))
     facts = {"vibrato_hz": swing.rate_hz, "vibrato_cents": swing.depth_cents if swing.is_sure else None}
     return [Clause("vibrato", how, facts, " ")]
 
@@ -110,9 +116,9 @@ def unison_clause(seen: Excerpt) -> Clause:
     firsts = [one for one in seen.sinusoids if abs(one.frequency_hz - fundamental) < 0.02 * fundamental]
     if len(firsts) > 1 and {one.number for one in seen.partials} <= {0, 1}:
         apart = firsts[-1].frequency_hz - firsts[0].frequency_hz
-        said = f"{len(firsts)} tones within {trimmed(apart, 2)} Hz"
+        said = say("say.tones-within-hz-2", firsts=len(firsts), apart=Number(apart, 2))
         return Clause("unison", said, {"tones": len(firsts), "apart_hz": apart}, ": ")
-    return Clause("unison", "several tones that nearly agree", {"apart_hz": None}, ": ")
+    return Clause("unison", say("say.several-tones-that-nearly"), {"apart_hz": None}, ": ")
 
 
 def single_clause(seen: Excerpt, fundamental_hz: float) -> Clause:
@@ -122,9 +128,9 @@ def single_clause(seen: Excerpt, fundamental_hz: float) -> Clause:
     near = [one for one in near if one.level_db > top + BESIDE_DB]
     if len(near) == 2:
         apart = near[1].frequency_hz - near[0].frequency_hz
-        said = f"2 tones within {trimmed(apart, 2)} Hz"
+        said = say("say.tones-within-hz", apart=Number(apart, 2))
         return Clause("unison", said, {"tones": 2, "apart_hz": apart}, ": ")
-    single = "a sine whose level moves" if len(near) > 2 or seen.beating else "a single partial, a sine"
+    single = say("say.a-sine-whose-level") if len(near) > 2 or seen.beating else say("say.a-single-partial-a")
     return Clause("sine", single, {"partials": [1]}, ": ")
 
 
@@ -159,29 +165,35 @@ def outline_of(levels: Floats) -> Floats:
 def which_clause(present: Ints, unclear: bool) -> Clause:
     """Return which partials there are."""
     found = [int(number) for number in present]
-    said = which_text(found) if not unclear else "a harmonic series, as far as its noise lets it be seen"
+    said = which_text(found) if not unclear else say("say.a-harmonic-series-as")
     code = "which" if not unclear else "harmonic"
     return Clause(code, said, {"partials": found[:64]}, ": ")
 
 
-def which_text(found: list[int]) -> str:
+def which_text(found: list[int]) -> Message:
     """Return which numbers of a harmonic series are there."""
     last = found[-1]
     missing = sorted({*range(1, last + 1)} - {*found})
     if not missing:
-        return "all partials"
+        return say("say.all-partials")
     if 1 in found and missing == list(range(2, last, 2)):
-        return "odd partials only"
+        return say("say.odd-partials-only")
     for step in range(3, EVERY + 1):
         if missing == list(range(step, last + 1, step)):
-            return f"all partials but every {ordinal(step)}"
+            return say("say.all-partials-but-every", step=ordinal(step))
     if len(missing) <= MOST_MISSING and len(found) > len(missing) and missing != list(range(1, len(missing) + 1)):
-        return f"all partials but {listed(missing)}"
+        return say("say.all-partials-but", missing=listed(missing))
     if len(found) <= MOST_NAMED:
-        return f"partial{'s' if len(found) > 1 else ''} {listed(found)} only"
+        return (
+            say("say.partials-only", found=listed(found))
+            if len(found) > 1
+            else say("say.partial-only", found=listed(found))
+        )
     if missing == list(range(1, found[0])):
-        return f"all partials from {found[0]} to {last}"
-    return f"partials {', '.join(map(str, found[: MOST_NAMED - 1]))} …, {len(found)} of the first {last}"
+        return say("say.all-partials-from-to", found=found[0], last=last)
+    return say(
+        "say.partials-of-the-first", few=", ".join(map(str, found[: MOST_NAMED - 1])), found=len(found), last=last
+    )
 
 
 def fall_clause(shape: Shape) -> list[Clause]:
@@ -189,10 +201,8 @@ def fall_clause(shape: Shape) -> list[Clause]:
     if shape.slope_db is None:
         return []
     if abs(shape.slope_db) < EQUAL_DB:
-        return [Clause("fall", "all equally strong", {"fall_db": 0.0}, ", ")]
-    way = "falling" if shape.slope_db > 0 else "rising"
-    text = f"{way} {trimmed(abs(shape.slope_db), 2)} dB per octave"
-    return [Clause("fall", text, {"fall_db": shape.slope_db}, ", ")]
+        return [Clause("fall", say("say.all-equally-strong"), {"fall_db": 0.0}, ", ")]
+    return [Clause("fall", moving(-shape.slope_db), {"fall_db": shape.slope_db}, ", ")]
 
 
 def peak_clause(shape: Shape) -> list[Clause]:
@@ -200,7 +210,7 @@ def peak_clause(shape: Shape) -> list[Clause]:
     peak = shape.peak
     if peak is None:
         return []
-    text = f"lifted by {trimmed(peak.height_db, 2)} dB around {trimmed(peak.frequency_hz, 2)} Hz"
+    text = say("say.lifted-by-db-around", height=Number(peak.height_db, 2), frequency=Number(peak.frequency_hz, 2))
     return [Clause("peak", text, {"peak_db": peak.height_db, "peak_hz": peak.frequency_hz})]
 
 
@@ -209,8 +219,10 @@ def cut_clause(shape: Shape) -> list[Clause]:
     cut = shape.cut
     if cut is None:
         return []
-    steep = f" by {trimmed(round(cut.slope_db), 3)} dB per octave more" if cut.slope_db else ""
-    text = f"cut off above {trimmed(cut.frequency_hz, 2)} Hz{steep}"
+    text = say("say.cut-off-above-hz", frequency=Number(cut.frequency_hz, 2))
+    if cut.slope_db:
+        steeply = round(cut.slope_db)
+        text = say("say.by-db-per-octave", text=text, steeply=Number(steeply))
     return [Clause("cut", text, {"cut_hz": cut.frequency_hz, "cut_db": cut.slope_db})]
 
 
@@ -218,7 +230,7 @@ def top_clause(last_hz: float | None, is_cut: bool) -> list[Clause]:
     """Return above which frequency the picture shows nothing, where that says more than has been said."""
     if last_hz is None or is_cut or last_hz > HIGH_ENOUGH_HZ:
         return []
-    return [Clause("top", f"nothing above {trimmed(last_hz, 2)} Hz", {"top_hz": last_hz})]
+    return [Clause("top", say("say.nothing-above-hz", last=Number(last_hz, 2)), {"top_hz": last_hz})]
 
 
 def last_hz(frequencies_hz: Floats, levels_db: Floats, floor_db: float) -> float | None:
@@ -234,37 +246,39 @@ def other_clauses(seen: Excerpt) -> list[Clause]:
         return [notes_clause(found.notes_hz)]
     tones = dominant(seen.sinusoids)
     if not tones:
-        return [Clause("cannot tell", "Cannot tell what it is made of: no tone in it stands out")]
+        return [Clause("cannot tell", say("say.cannot-tell-what-it"))]
     loudest = max(tones, key=lambda one: one.level_db)
     facts = {"strongest_hz": loudest.frequency_hz, "tones_hz": [one.frequency_hz for one in tones]}
     # noise between the partials hides some of a series and adds others, so that nothing can be said of it
     if not seen.is_tonal or (len(tones) > MOST_TONES and seen.tonal_share < SURELY_TONAL):
-        said = f"Tones and noise together; the strongest tone at {pitch_text(loudest.frequency_hz)}"
+        said = say("say.tones-and-noise-together", frequency=Pitch(loudest.frequency_hz))
         return [Clause("tones in noise", said, facts)]
     if len(tones) <= MOST_TONES:
         return [few_tones(tones, facts)]
-    many = f"{len(tones)} partials"
-    if found.row is not None:
-        steps = f"{trimmed(found.row.step_hz, 4)} Hz apart from one another or mirrored at 0 Hz"
-        many, facts = f"{many} that lie {steps}", {**facts, "apart_hz": found.row.step_hz}
-    said = f"{many} and form no harmonic series" if found.row else f"{many} that form no harmonic series"
-    return [Clause("inharmonic", f"{said}; the strongest at {pitch_text(loudest.frequency_hz)}", facts)]
+    if found.row is None:
+        said = say("say.partials-that-form-no", tones=len(tones), frequency=Pitch(loudest.frequency_hz))
+        return [Clause("inharmonic", said, facts)]
+    said = say(
+        "say.partials-that-lie-hz",
+        tones=len(tones),
+        step=Number(found.row.step_hz, 4),
+        frequency=Pitch(loudest.frequency_hz),
+    )
+    return [Clause("inharmonic", said, {**facts, "apart_hz": found.row.step_hz})]
 
 
 def few_tones(tones: Sequence[Partial], facts: Mapping[str, Any]) -> Clause:
     """Return a few tones by name."""
-    names = [pitch_text(one.frequency_hz) for one in tones]
+    names = [Pitch(one.frequency_hz) for one in tones]
     if len(names) == 1:
-        return Clause("tone", f"One tone at {names[0]}", facts)
-    many = {2: "Two", 3: "Three", 4: "Four"}[len(names)]
-    return Clause("tones", f"{many} tones, {listed(names)}", facts)
+        return Clause("tone", say("say.one-tone-at", frequency=Pitch(tones[0].frequency_hz)), facts)
+    return Clause("tones", say(f"say.tones.{len(names)}", tones=Listed(names)), facts)
 
 
 def notes_clause(notes_hz: tuple[float, ...]) -> Clause:
     """Return the notes that sound together."""
-    names = [note_text(midi_of(one)) for one in notes_hz]
-    many = {2: "Two", 3: "Three", 4: "Four", 5: "Five", 6: "Six"}[len(names)]
-    return Clause("notes", f"{many} notes together: {listed(names)}", {"notes_hz": list(notes_hz)})
+    notes = Listed([Pitched(midi_of(one)) for one in notes_hz])
+    return Clause("notes", say(f"say.notes.{len(notes_hz)}", notes=notes), {"notes_hz": list(notes_hz)})
 
 
 def noise_under(seen: Excerpt) -> list[Clause]:
@@ -289,32 +303,33 @@ def noise_under(seen: Excerpt) -> list[Clause]:
     ):
         return []
     below = -10.0 * float(np.log10(share / (1.0 - share)))
-    return [Clause("noise", f"noise {trimmed(below, 2)} dB below", {"noise_below_db": below})]
+    return [Clause("noise", say("say.noise-db-below", below=Number(below, 2)), {"noise_below_db": below})]
 
 
 def noise_clauses(seen: Excerpt) -> list[Clause]:
     """Return what there is to say of a noise: its colour, or where it is strongest."""
     if len(seen.passage) * shapes.NOISE_LOW_HZ < seen.rate:
-        return [Clause("too short", "Too short to tell a pitch or a colour")]
+        return [Clause("too short", say("say.too-short-to-tell"))]
     level = decibels(float(np.sqrt(np.mean(seen.passage**2))))
     return [noise_clause(shapes.colour_of(seen.passage, seen.rate), level)]
 
 
 def noise_clause(colour: Colour, level_db: float) -> Clause:
     """Return a noise by its colour, if it has one of those that have names."""
-    heard = f"at {trimmed(level_db, 2)} dB RMS"
     facts = {"noise_db": level_db, "noise_slope_db": colour.slope_db, "strongest_hz": colour.strongest_hz}
     if colour.slope_db is None:
-        said = f"Noise without a pitch, {heard}, strongest around {trimmed(colour.strongest_hz, 2)} Hz"
+        said = say("say.noise-without-a-pitch-2", level=Number(level_db, 2), strongest=Number(colour.strongest_hz, 2))
         return Clause("noise only", said, facts)
     for name, slope in COLOURS.items():
         if abs(colour.slope_db - slope) < COLOUR_WITHIN_DB:
-            even = "as strong at every frequency" if slope == 0.0 else f"{moving(slope)} dB per octave"
-            said = f"{name.capitalize()} noise, {heard}: no pitch, {even}"
+            even = moving(slope) if slope else say("say.as-strong-at-every")
+            said = say(f"say.noise.{name}", level=Number(level_db, 2), even=even)
             return Clause("noise only", said, {**facts, "colour": name})
-    return Clause("noise only", f"Noise without a pitch, {heard}, {moving(colour.slope_db)} dB per octave", facts)
+    said = say("say.noise-without-a-pitch", level=Number(level_db, 2), moving=moving(colour.slope_db))
+    return Clause("noise only", said, facts)
 
 
-def moving(slope_db: float) -> str:
-    """Return which way and how far a noise goes per octave."""
-    return f"{'rising' if slope_db > 0 else 'falling'} {trimmed(abs(slope_db), 2)}"
+def moving(slope_db: float) -> Message:
+    """Return which way and how far levels go per octave."""
+    much = trimmed(abs(slope_db), 2)
+    return say("say.rising-db-per-octave", much=much) if slope_db > 0 else say("say.falling-db-per-octave", much=much)

@@ -7,8 +7,9 @@ from inner_tone.core.analysis.excerpt import Excerpt
 from inner_tone.core.analysis.melody import Held
 from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.spectrum import vibrato_clause
-from inner_tone.core.analysis.sentences.words import listed, note_text, time_text
-from inner_tone.core.units import note_name, trimmed
+from inner_tone.core.analysis.sentences.words import listed, note_text
+from inner_tone.core.message import Number, Pitched, Quantity, say
+from inner_tone.core.units import note_name
 
 UNSEEN_S = 0.12
 MOST_NAMED = 6
@@ -19,7 +20,7 @@ LEAST_SHARE = 0.2  # of the time there must be a pitch, to speak of one
 def sweep_clauses(seen: Excerpt, brightness: Brightness | None) -> list[Clause]:
     """Return what pitch and brightness do over time."""
     if seen.is_silent or brightness is None:
-        return [Clause("silence", "Silence: nothing moves")]
+        return [Clause("silence", say("say.silence-nothing-moves"))]
     return [*pitch_clauses(seen), brightness_clause(brightness)]
 
 
@@ -33,15 +34,15 @@ def pitch_clauses(seen: Excerpt) -> list[Clause]:
         return [notes_clause(seen.sure_notes) if high - low < SAME_ST else brief_clause(low, high)]
     if found.share < LEAST_SHARE or not (found.held or found.vibrato):
         if seen.slow_hz or not seen.has_pitch or found.share < LEAST_SHARE:
-            return [Clause("no pitch", "No pitch that can be followed")]
-        return [Clause("moving", "A pitch that neither stays nor settles", {})]
+            return [Clause("no pitch", say("say.no-pitch-that-can"))]
+        return [Clause("moving", say("say.a-pitch-that-neither"), {})]
     if not seen.has_pitch:
         if seen.series.notes_hz:
-            return [Clause("several", f"{len(seen.series.notes_hz)} notes at once, no one pitch to follow", {})]
-        return [Clause("no pitch", "No one pitch that can be followed")]
+            return [Clause("several", say("say.notes-at-once-no", notes=len(seen.series.notes_hz)), {})]
+        return [Clause("no pitch", say("say.no-one-pitch-that"))]
     if found.vibrato:
         middle = seen.told(found.vibrato.note)
-        note = Clause("note", note_text(middle), {"note": middle})
+        note = Clause("note", say("say.note", note=Pitched(middle)), {"note": middle})
         return [note, *vibrato_clause(found.vibrato)]
     if found.glides:
         return [glide_clause(seen)]
@@ -50,7 +51,7 @@ def pitch_clauses(seen: Excerpt) -> list[Clause]:
 
 def brief_clause(low: float, high: float) -> Clause:
     """Return between which notes a pitch is that never stays long enough to be told."""
-    text = f"Pitches between {note_name(low)} and {note_name(high)}, each too brief to be told"
+    text = say("say.pitches-between-and-each", note_name=note_name(low), note_name_2=note_name(high))
     return Clause("brief", text, {"lowest_note": low, "highest_note": high})
 
 
@@ -59,10 +60,16 @@ def glide_clause(seen: Excerpt) -> Clause:
     glides, held = seen.melody.glides, seen.melody.held
     widest = max(glides, key=lambda one: abs(one.to_note - one.from_note))
     first, last = seen.told(widest.from_note), seen.told(widest.to_note)
-    text = f"Glides from {note_text(first)} to {note_text(last)} in {time_text(widest.seconds)}"
+    text = say("say.glides-from-to-in", first=Pitched(first), last=Pitched(last), seconds=Quantity(widest.seconds, "s"))
     facts = {"glide_s": widest.seconds, "from_note": first, "to_note": last}
     if len(glides) > 1:
-        text = f"{len(glides)} glides, the widest from {text.removeprefix('Glides from ')}"
+        text = say(
+            "say.glides-the-widest-from",
+            glides=len(glides),
+            first=Pitched(first),
+            last=Pitched(last),
+            seconds=Quantity(widest.seconds, "s"),
+        )
     return Clause("glide", text, {**facts, "glides": len(glides), "notes": [seen.told(one.note) for one in held]})
 
 
@@ -72,29 +79,38 @@ def notes_clause(held: tuple[Held, ...]) -> Clause:
     notes += [late.note for early, late in pairwise(held) if abs(late.note - early.note) > SAME_ST]
     facts = {"notes": notes}
     if len(notes) == 1:
-        return Clause("note", f"{note_text(notes[0])} throughout", facts)
+        return Clause("note", say("say.throughout", notes=Pitched(notes[0])), facts)
     names = [note_text(one) for one in notes]
     if len(names) <= MOST_NAMED:
-        return Clause("notes", f"{listed(names)}, one after the other", facts)
+        return Clause("notes", say("say.one-after-the-other", names=listed(names)), facts)
     low, high = min(notes), max(notes)
     # one that is too short to be held may have come in between
     missed = any(late.begin_s - early.end_s > UNSEEN_S for early, late in pairwise(held))
-    count = f"{'At least ' if missed else ''}{len(names)} notes"
-    return Clause("notes", f"{count} between {note_text(low)} and {note_text(high)}", facts)
+    text = (
+        say("say.at-least-notes-between", names=len(names), low=Pitched(low), high=Pitched(high))
+        if missed
+        else say("say.notes-between-and", names=len(names), low=Pitched(low), high=Pitched(high))
+    )
+    return Clause("notes", text, facts)
 
 
 def brightness_clause(found: Brightness) -> Clause:
     """Return what the brightness does."""
     low, high = found.low_hz, found.high_hz
     facts = {"brightness": found.kind, "brightness_low_hz": low, "brightness_high_hz": high}
-    span = f"its middle between {trimmed(low, 2)} and {trimmed(high, 2)} Hz"
     if found.kind == "stays":
-        return Clause("brightness", f"its brightness stays, its middle at {trimmed((low * high) ** 0.5, 2)} Hz", facts)
+        return Clause("brightness", say("say.its-brightness-stays-its", low=Number((low * high) ** 0.5, 2)), facts)
     if found.kind == "swings":
-        rate = f"{trimmed(found.rate_hz)} times a second"
-        return Clause("brightness", f"its brightness swings {rate}, {span}", {**facts, "brightness_hz": found.rate_hz})
+        text = say(
+            "say.its-brightness-swings-times", rate=Number(found.rate_hz), low=Number(low, 2), high=Number(high, 2)
+        )
+        return Clause("brightness", text, {**facts, "brightness_hz": found.rate_hz})
     if found.kind == "moves":
-        return Clause("brightness", f"its brightness moves, {span}", facts)
-    first, last = (low, high) if found.kind == "rises" else (high, low)
-    text = f"its brightness {found.kind}, its middle from {trimmed(first, 2)} to {trimmed(last, 2)} Hz"
+        text = say("say.its-brightness-moves-its", low=Number(low, 2), high=Number(high, 2))
+        return Clause("brightness", text, facts)
+    text = (
+        say("say.its-brightness-rises-its", low=Number(low, 2), high=Number(high, 2))
+        if found.kind == "rises"
+        else say("say.its-brightness-falls-its", high=Number(high, 2), low=Number(low, 2))
+    )
     return Clause("brightness", text, facts)

@@ -6,8 +6,9 @@ from inner_tone.core.analysis.clipping import clipping
 from inner_tone.core.analysis.excerpt import SILENT, Excerpt
 from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.spectrum import vibrato_clause
-from inner_tone.core.analysis.sentences.words import about_text, clipping_clause, pitch_text
+from inner_tone.core.analysis.sentences.words import about, clipping_clause
 from inner_tone.core.analysis.wave import Wave
+from inner_tone.core.message import Number, Pitch, say
 from inner_tone.core.units import trimmed
 
 GAP_SECONDS = 0.05
@@ -17,23 +18,23 @@ LOUD = 0.01
 def cycles_clauses(seen: Excerpt, shown: Wave) -> list[Clause]:
     """Return what there is to say of a few cycles."""
     if shown.highs.size == 0 or seen.is_silent:
-        return [Clause("silence", "Silence: the line stays at zero")]
+        return [Clause("silence", say("say.silence-the-line-stays"))]
     least, greatest = float(np.min(shown.lows)), float(np.max(shown.highs))
     if greatest - least < SILENT:
-        return [Clause("level line", f"A level line at {trimmed(greatest)}: nothing moves", {"value": greatest})]
-    swing = f"between {trimmed(least, 2)} and {trimmed(greatest, 2)}"
+        return [Clause("level line", say("say.a-level-line-at", greatest=Number(greatest)), {"value": greatest})]
+    low, high = trimmed(least, 2), trimmed(greatest, 2)
     facts = {"least": least, "greatest": greatest}
     flat = clipping_clause(clipping(seen.passage)) if not seen.is_noise else []
     if shown.frequency_hz is None:
-        return [Clause("no cycle", f"Nothing that repeats clearly; it moves {swing}", facts), *flat]
+        return [Clause("no cycle", say("say.nothing-that-repeats-clearly", low=low, high=high), facts), *flat]
     if seen.is_driven:
-        pitch = Clause("about", about_text(shown.frequency_hz), {**facts, "about_hz": shown.frequency_hz})
-        return [pitch, Clause("changing", f"its wave changes, and swings {swing}", {}, ": "), *flat]
+        pitch = Clause("about", about(shown.frequency_hz), {**facts, "about_hz": shown.frequency_hz})
+        return [pitch, Clause("changing", say("say.its-wave-changes-and", low=low, high=high), {}, ": "), *flat]
     period = 1.0 / shown.frequency_hz
-    said = f"one cycle takes {trimmed(1000.0 * period)} ms and swings {swing}"
+    said = say("say.one-cycle-takes-ms", period=Number(1000.0 * period), low=low, high=high)
     facts = {**facts, "pitch_hz": shown.frequency_hz, "cycle_s": period}
     return [
-        Clause("pitch", pitch_text(shown.frequency_hz), {}),
+        Clause("pitch", say("say.pitch", pitch=Pitch(shown.frequency_hz)), {}),
         *vibrato_clause(seen.melody.vibrato if seen.window.moving else None),
         Clause("cycle", said, facts, ": "),
         *flat,
@@ -44,15 +45,17 @@ def course_clauses(seen: Excerpt, shown: Wave) -> list[Clause]:
     """Return what there is to say of the course of a signal over a time, given its outline."""
     lows, highs, seconds = shown.lows, shown.highs, shown.seconds
     if highs.size == 0 or seen.is_silent:
-        return [Clause("silence", "Silence from beginning to end")]
+        return [Clause("silence", say("say.silence-from-beginning-to"))]
     size = np.maximum(np.abs(lows), np.abs(highs))
     loud = np.flatnonzero(size > LOUD * np.max(size))
     step = seconds / len(size)
     begin, end = shown.start_s + loud[0] * step, shown.start_s + (loud[-1] + 1) * step
     gaps = int(np.sum(np.diff(loud) * step > GAP_SECONDS))
-    parts = f"{gaps + 1} stretches" if gaps else "Without a break"
-    unending = ", and it has not ended there" if end > shown.start_s + seconds - 2 * step else ""
+    parts = say("say.stretches", gaps=gaps + 1) if gaps else say("say.without-a-break")
+    unending = end > shown.start_s + seconds - 2 * step
     peak = float(np.max(size))
-    text = f"{parts} from {trimmed(begin, 2)} s to {trimmed(end)} s{unending}"
+    text = say("say.from-s-to-s", parts=parts, begin=Number(begin, 2), end=Number(end))
+    if unending:
+        text = say("say.and-it-has-not-2", text=text)
     facts = {"stretches": gaps + 1, "begin_s": begin, "end_s": end, "ended": not unending}
-    return [Clause("course", text, facts), Clause("peak", f"peak {trimmed(peak, 2)}", {"peak": peak})]
+    return [Clause("course", text, facts), Clause("peak", say("say.peak", peak=Number(peak, 2)), {"peak": peak})]

@@ -19,6 +19,7 @@ from inner_tone.core.lens.lens import Lens, switch
 from inner_tone.core.lens.source import Against, Played, Source
 from inner_tone.core.lens.view import Looking, Taps
 from inner_tone.core.lens.way import Way, held, steered_ports, way_of
+from inner_tone.core.message import say
 from inner_tone.core.modules.theory import CourseTheory, CurveTheory, ResponseTheory
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Module
@@ -203,7 +204,7 @@ def from_where(way: Way, source: Source) -> list[Clause]:
     if way.single is not None:
         return []
     begin = source.words(way.path.into[0])
-    return [Clause("way", f"measured from {begin} to {source.words(way.path.out)}", {"from": list(way.path.into)})]
+    return [Clause("way", say("say.way", begin=begin, end=source.words(way.path.out)), {"from": list(way.path.into)})]
 
 
 def turned_near(phases: Floats, near: Floats) -> Floats:
@@ -229,7 +230,7 @@ def shaper_chart(view: ResponseView, module: Module, other: Module | None, legen
         taps=list(view.taps),
         x=Axis(label="In", unit="", low=-1.0, high=1.0),
         panels=[Panel(title="", y=Axis(label="Out", unit="", low=-top, high=top), traces=traces)],
-        sentence=describe_curve(found.xs, found.ys),
+        sentence=str(describe_curve(found.xs, found.ys)),
     )
 
 
@@ -240,7 +241,7 @@ def envelope_chart(view: ResponseView, module: Module, other: Module | None, leg
     traces = curves(view, found, before, legend)
     stages = stages_of(module)
     held = stages.level if stages.decay_s is not None else 0.0
-    said = describe_envelope(stages.attack_s, stages.decay_s, held, stages.release_s)
+    said = str(describe_envelope(stages.attack_s, stages.decay_s, held, stages.release_s))
     times = [("attack", stages.attack_s), *([("decay", stages.rising_s)] if stages.decay_s is not None else [])]
     times += [("gate closes", found.closing_s)] if stages.release_s is not None else []
     longest = max(float(found.xs[-1]), float(before.xs[-1]) if before else 0.0)
