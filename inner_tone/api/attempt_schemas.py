@@ -270,14 +270,15 @@ def near_out(found: Nearness, standing: Standing) -> NearOut:
     """Return how near somebody is, for the wire."""
     said = capital(sentence(found.clauses)) if found.clauses else ""
     return NearOut(
-        answer=answer(found),
+        answer=str(answer(found)),
         done=found.done,
         near=found.near,
         untouched=found.untouched,
         wiring=found.match.same,
         ticks=list(found.shown),
         hints=[
-            HintOut(where=one.where, what=one.what, module=one.module, edits=list(one.edits)) for one in found.hints
+            HintOut(where=str(one.where), what=str(one.what), module=one.module, edits=list(one.edits))
+            for one in found.hints
         ],
         sound=sound_out(found.sound, found.tolerances, said),
         standing=standing_out(standing),

@@ -18,7 +18,7 @@ from inner_tone.core.analysis.compare import fitted, levelled, loud_offset
 from inner_tone.core.analysis.portrait import FLOOR_DB, Portrait, heard, portrait
 from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.render import Watch, unwatched
-from inner_tone.core.message import words
+from inner_tone.core.message import Argument, Message, Name, say
 from inner_tone.core.modules.declaration import Ruler, Value
 from inner_tone.core.patch.edit import made
 from inner_tone.core.patch.graph import Graph
@@ -35,6 +35,7 @@ MOST_SAID = 3
 LEAST_GAIN = 0.08  # of the difference: what explains less is not said
 WORTH_SAYING = 0.35  # of what the best advice explains
 TUNED_CENTS = 50.0  # so near a tuning can be brought to where it should be
+A_LITTLE, CLEARLY = 0.12, 0.35  # of a ruler
 CENTS = (-15.0, 15.0, -40.0, 40.0)
 STEP_OCTAVES, STEP_TIMES, STEP_PART = 2.0 / 12.0, 0.5, 0.08
 
@@ -50,9 +51,14 @@ class Advice:
 
     module: str
     setting: str
-    text: str
+    said: Message
     gain: float
     edits: tuple[Edit, ...] = ()
+
+    @property
+    def text(self) -> str:
+        """What to turn, in words."""
+        return str(self.said)
 
 
 @dataclass(frozen=True)
@@ -325,12 +331,12 @@ class Search:
             if 1.0 - left < least or place in places or value == turn.value:
                 continue
             places.add(place)
-            text = (
-                advice_text(self.patch, replace(turn, value=value), turn.value)
+            said = (
+                what_to_turn(self.patch, replace(turn, value=value), turn.value)
                 if self.way_back
-                else advice_text(self.patch, turn, value)
+                else what_to_turn(self.patch, turn, value)
             )
-            found.append(Advice(turn.module.id, turn.setting, text, round(1.0 - left, 3), turn.edits(value)))
+            found.append(Advice(turn.module.id, turn.setting, said, round(1.0 - left, 3), turn.edits(value)))
             if len(found) == MOST_SAID:
                 break
         return found
@@ -346,40 +352,45 @@ def lowest(points: Sequence[tuple[float, float]]) -> float | None:
     return None if bend <= 0.0 else 0.5 * (x0 + x1 - slope01 / bend)
 
 
-def advice_text(patch: Patch, turn: Turn, value: Value) -> str:
+def what_to_turn(patch: Patch, turn: Turn, value: Value) -> Message:
     """Return what to turn, the way and about how far."""
-    name = turn.module.title
-    what = called(turn.module, turn.setting)
+    name, what = Name(turn.module.title), called(turn.module, turn.setting)
     if turn.options:
-        return f"Try {'other' if what.endswith('s') else 'another'} {what} in {name}."
+        return say("hint.try-other" if what.endswith("s") else "hint.try-another", setting=what, module=name)
     new, old = float(value), float(turn.value)  # type: ignore[arg-type]
-    if turn.line is not None:
-        graph = Graph(patch)
-        who = words(output_name(graph, turn.line.source))
-        more = "more" if abs(new) > abs(old) else "less"
-        much = f", {times_text(abs(new / old))}" if old and new / old > 0.0 else ""
-        if graph.input(turn.line.target).goes_through:
-            return f"Let {'more' if more == 'more' else 'less'} of {who} into {name}."
-        return f"Let {who} steer the {what} of {name} {more}{much}."
-    return f"Turn the {what} of {name} {amount_of(turn, old, new)}."
+    if turn.line is None:
+        return say("hint.turn", setting=what, module=name, amount=amount_of(turn, old, new))
+    graph, more = Graph(patch), "more" if abs(new) > abs(old) else "less"
+    who = output_name(graph, turn.line.source)
+    if graph.input(turn.line.target).goes_through:
+        return say(f"hint.let-{more}", source=who, target=name)
+    steer: dict[str, Argument] = {"source": who, "input": what, "target": name}
+    if old and new / old > 0.0:
+        return say(f"hint.steer-{more}-by", **steer, times=times(abs(new / old)))
+    return say(f"hint.steer-{more}", **steer)
 
 
-def amount_of(turn: Turn, old: float, new: float) -> str:
+def amount_of(turn: Turn, old: float, new: float) -> Message:
     """Return the way and about how far."""
     assert turn.ruler is not None
     way = "up" if new > old else "down"
     unit = turn.ruler.unit
     if turn.is_ratio and unit == "Hz" and old > 0.0 and new > 0.0:
         semitones = abs(12.0 * math.log2(new / old))
-        return f"{way}, by about {roughly(semitones)} semitones" if semitones >= 1.5 else f"{way}, by a semitone or so"
+        return say(f"hint.way.{way}.by", much=semitones_about(semitones))
     if turn.is_ratio and old > 0.0 and new > 0.0:
-        return f"{way}: {times_text(new / old)}"
+        return say(f"hint.way.{way}.times", times=times(new / old))
     if unit in CENTS_IN:
-        return f"{way}, by about {interval_text(CENTS_IN[unit] * (new - old))}"
+        return say(f"hint.way.{way}.by", much=say("hint.about", much=interval_text(CENTS_IN[unit] * (new - old))))
     if unit == "dB":
-        return f"{way}, by about {roughly(abs(new - old))} dB"
+        return say(f"hint.way.{way}.by", much=say("hint.decibels", much=roughly(abs(new - old))))
     part = abs(new - old) / (turn.ruler.high - turn.ruler.low)
-    return f"{way} {'a little' if part < 0.12 else 'clearly' if part < 0.35 else 'a lot'}"
+    return say(f"hint.far.{way}.{'a-little' if part < A_LITTLE else 'clearly' if part < CLEARLY else 'a-lot'}")
+
+
+def semitones_about(count: float) -> Message:
+    """Return about how many semitones."""
+    return say("hint.semitones", much=roughly(count)) if count >= 1.5 else say("hint.semitone")
 
 
 def roughly(amount: float) -> str:
@@ -389,16 +400,14 @@ def roughly(amount: float) -> str:
     return f"{round(amount / 5.0) * 5}"
 
 
-def times_text(ratio: float) -> str:
+def times(ratio: float) -> Message:
     """Return a ratio as people say it."""
     bigger = max(ratio, 1.0 / ratio)
     if bigger < 1.25:
-        return "a little"
+        return say("hint.times.a-little")
     if ratio > 1.0:
-        return "half as much again" if bigger < 1.7 else "about twice" if bigger < 2.6 else "several times as much"
-    if bigger < 1.7:
-        return "about two thirds of it"
-    return "about half of it" if bigger < 2.6 else "a small part of it"
+        return say(f"hint.times.{'half-again' if bigger < 1.7 else 'twice' if bigger < 2.6 else 'several-times'}")
+    return say(f"hint.times.{'two-thirds' if bigger < 1.7 else 'half' if bigger < 2.6 else 'small-part'}")
 
 
 def nearer(

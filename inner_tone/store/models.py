@@ -9,7 +9,7 @@ from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 Json = dict[str, Any]
-WORDS_FOUND = text("to_tsvector('english', words)")
+WORDS_FOUND = text("(to_tsvector('simple', words) || to_tsvector('english', words))")  # as in store/search.py
 
 
 def now() -> datetime:

@@ -2,7 +2,10 @@
 
 import re
 import uuid
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import reduce
+from typing import Any
 
 from sqlalchemy import ColumnElement, and_, false, func, literal_column, or_, select
 from sqlalchemy.orm import InstrumentedAttribute, Session
@@ -12,7 +15,8 @@ from inner_tone.store.models import Account, Lesson, Share, Step
 MOST_FOUND = 60
 BEGIN, END = "\u2039\u2039", "\u203a\u203a"  # around the words that were looked for, in an excerpt
 EXCERPT = f"StartSel={BEGIN},StopSel={END},MaxFragments=1,MinWords=8,MaxWords=18"
-ENGLISH: ColumnElement[str] = literal_column("'english'")
+# how words are read: as they are written, in whatever language, and by the stems of the languages that are known
+READINGS: list[ColumnElement[str]] = [literal_column(f"'{one}'") for one in ("simple", "english")]
 
 
 @dataclass(frozen=True)
@@ -40,8 +44,13 @@ def matches(column: InstrumentedAttribute[str] | ColumnElement[str], words: str)
     query = query_of(words)
     if query is None:
         return false()
-    found: ColumnElement[bool] = func.to_tsvector(ENGLISH, column).op("@@")(func.to_tsquery(ENGLISH, query))
+    found: ColumnElement[bool] = together(func.to_tsvector, column).op("@@")(together(func.to_tsquery, query))
     return found
+
+
+def together(reading: Callable[..., ColumnElement[Any]], words: object) -> ColumnElement[Any]:
+    """Return words, or a query of them, in all readings joined: a query matches if it does in one of them."""
+    return reduce(lambda one, other: one.op("||")(other), [reading(one, words) for one in READINGS]).self_group()
 
 
 def found_steps(session: Session, account: Account, words: str) -> list[FoundStep]:
@@ -49,7 +58,7 @@ def found_steps(session: Session, account: Account, words: str) -> list[FoundSte
     query = query_of(words)
     if query is None:
         return []
-    excerpt = func.ts_headline(ENGLISH, Step.words, func.to_tsquery(ENGLISH, query), EXCERPT)
+    excerpt = func.ts_headline(READINGS[-1], Step.words, together(func.to_tsquery, query), EXCERPT)
     title = Step.content["title"].astext
     described = Lesson.title + " " + Lesson.summary
     in_words = matches(Step.words, words)

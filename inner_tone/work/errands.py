@@ -136,7 +136,7 @@ def looked(place: Workplace, task: RenderTask, recordings: Recordings) -> Render
         ],
         findings=[finding_out(one) for one in found.findings],
         reach=list(found.reach),
-        silences=dict(found.silences),
+        silences={module: str(why) for module, why in found.silences.items()},
         moment=seen_in(span_of(task.moment, phrase), take.render.seconds),
     )
 

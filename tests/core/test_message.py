@@ -26,6 +26,14 @@ def key_in(node: ast.expr) -> str | None:
     return None
 
 
+def keys_at(node: ast.expr) -> list[str]:
+    """Return the keys that may stand at a place of the source."""
+    if isinstance(node, ast.IfExp):
+        return [*keys_at(node.body), *keys_at(node.orelse)]
+    key = key_in(node)
+    return [key] if key else []
+
+
 def asked() -> Iterator[tuple[str, set[str] | None, str]]:
     """Yield each key that is asked for in the core, its arguments if all are written there, and where that is."""
     for path in sorted((ROOT / "inner_tone").rglob("*.py")):
@@ -34,26 +42,27 @@ def asked() -> Iterator[tuple[str, set[str] | None, str]]:
                 continue
             place = f"{path.name}:{node.lineno}"
             named = {word.arg for word in node.keywords if word.arg} if all(w.arg for w in node.keywords) else None
-            name, args = node.func.id, node.args
-            if name in ("say", "counted", "Message") and args:
-                choices = [args[0].body, args[0].orelse] if isinstance(args[0], ast.IfExp) else [args[0]]
-                for one in choices:
-                    key = key_in(one)
-                    if key and name == "counted":
-                        both = None if named is None else {*named, "count"}
-                        yield from ((f"{key}.{end}", both, place) for end in ("one", "many"))
-                    elif key:
-                        yield key, named if name == "say" else None, place
-            elif name == "do" and len(args) == 3:
-                yield from ((f"do.{key_in(args[2]) or ANYTHING}{end}", None, place) for end in ("", ".brief"))
-            elif name == "play" and len(args) == 2:
-                yield f"do.play.{key_in(args[1]) or ANYTHING}", None, place
+            match node.func.id, node.args:
+                case "say", [first]:
+                    yield from ((key, named, place) for key in keys_at(first))
+                case "counted", [first, _]:
+                    both = None if named is None else {*named, "count"}
+                    yield from ((f"{key}.{end}", both, place) for key in keys_at(first) for end in ("one", "many"))
+                case "Message", [first, *_]:
+                    yield from ((key, None, place) for key in keys_at(first))
+                case "do", [_, _, third]:
+                    both_voices = ((key, end) for key in keys_at(third) or [ANYTHING] for end in ("", ".brief"))
+                    yield from ((f"do.{key}{end}", None, place) for key, end in both_voices)
+                case "play", [_, second]:
+                    yield from (
+                        (f"do.play.{key}", None, place) for key in keys_at(second) or ["move", "move.otherwise"]
+                    )
 
 
 class KeysTest(unittest.TestCase):
     def test_what_is_asked_for_is_there_with_its_arguments(self) -> None:
         for key, named, place in asked():
-            found = [one for one in TEMPLATES if re.fullmatch(re.escape(key).replace(ANYTHING, ".*"), one)]
+            found = [one for one in TEMPLATES if re.fullmatch(re.escape(key).replace(ANYTHING, "[^.]*"), one)]
             with self.subTest(key, place=place):
                 self.assertTrue(found, "there is a template")
                 if named is not None:
@@ -61,7 +70,7 @@ class KeysTest(unittest.TestCase):
                         self.assertEqual(arguments_of(TEMPLATES[one]), named)
 
     def test_what_is_there_is_asked_for(self) -> None:
-        patterns = [re.escape(key).replace(ANYTHING, ".*") for key, _, _ in asked()]
+        patterns = [re.escape(key).replace(ANYTHING, "[^.]*") for key, _, _ in asked()]
         whole = "|".join([*patterns, r"list\..*"])
         self.assertEqual([key for key in TEMPLATES if not re.fullmatch(whole, key)], [])
         self.assertGreater(len(TEMPLATES), 300)

@@ -7,7 +7,7 @@ import unittest
 import numpy as np
 
 from inner_tone.core import nearness
-from inner_tone.core.advice import Turn, advice_text, times_text, turns_of
+from inner_tone.core.advice import Turn, times, turns_of, what_to_turn
 from inner_tone.core.analysis.compare import EXACT, Comparison, compared, target_of
 from inner_tone.core.analysis.portrait import RATE, at_common_rate, partials_of
 from inner_tone.core.analysis.recording import aligned, fit, heard_at, tuning_of
@@ -234,15 +234,16 @@ class AdviceTest(unittest.TestCase):
         patch = heard_voice(random.Random(5))
         turns = {(turn.module.id, turn.setting): turn for turn in turns_of(patch) if turn.line is None}
         cutoff: Turn = next(turn for (_, name), turn in turns.items() if name == "cutoff")
-        self.assertIn("up, by about 3 semitones", advice_text(patch, cutoff, float(cutoff.value) * 2 ** (3 / 12)))  # type: ignore[arg-type]
-        self.assertIn("down, by about 12", advice_text(patch, cutoff, float(cutoff.value) / 2).replace("10", "12"))  # type: ignore[arg-type]
+        hertz = float(cutoff.value)  # type: ignore[arg-type]
+        self.assertIn("up, by about 3 semitones", str(what_to_turn(patch, cutoff, hertz * 2 ** (3 / 12))))
+        self.assertIn("down, by about 12", str(what_to_turn(patch, cutoff, hertz / 2)).replace("10", "12"))
         for ratio, words in (
             (1.1, "a little"),
             (2.0, "about twice"),
             (0.5, "about half of it"),
             (9.0, "several times"),
         ):
-            self.assertIn(words, times_text(ratio))
+            self.assertIn(words, str(times(ratio)))
 
 
 if __name__ == "__main__":

@@ -283,6 +283,18 @@ class SearchTest(LessonsTest):
             put(session, step.id, step.version, content)
         self.assertEqual(self.found("dromedaries"), [0])
 
+    def test_words_of_another_language_are_found_as_they_are_written(self) -> None:
+        with self.sessions.begin() as session:
+            step = written.steps_of(session, self.lesson.id)[0]
+            put(
+                session,
+                step.id,
+                step.version,
+                written.content_of(step).model_copy(update={"why": "Es will übers Meer."}),
+            )
+        self.assertEqual(self.found("will über"), [0], "what is no word in English is one elsewhere")
+        self.assertEqual(self.found("will unters"), [])
+
     def test_excerpt_has_the_words_in_every_second_piece(self) -> None:
         with self.sessions.begin() as session:
             (found,) = [one for one in found_steps(session, self.owner, "brilliance") if one.place == 4][:1]

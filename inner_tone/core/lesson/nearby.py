@@ -13,6 +13,7 @@ from inner_tone.core.analysis.compare import EXACT, Comparison, Target, Toleranc
 from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.near import near_clauses
 from inner_tone.core.lesson.aim import USUAL, Aim
+from inner_tone.core.message import Argument, Listed, Message, Name, Opening, say
 from inner_tone.core.nearness import render_compared
 from inner_tone.core.patch.instructions import Instruction, called
 from inner_tone.core.patch.match import Match, match
@@ -20,9 +21,8 @@ from inner_tone.core.patch.model import Patch
 from inner_tone.core.patch.moves import ChangeLine, Connect, Edit, SetValue
 from inner_tone.core.patch.port import Port
 from inner_tone.core.phrase import Phrase, levers_named
-from inner_tone.core.units import capital
 
-NUMBERS = ("nothing", "one", "two", "three", "four", "five", "six")
+MOST_IN_WORDS = 6
 SILENT = 1e-5
 NEAR_DISTANCE = 4.0  # so many times as far as what counts as the same, a sound is near
 
@@ -31,8 +31,8 @@ NEAR_DISTANCE = 4.0  # so many times as far as what counts as the same, a sound 
 class Hint:
     """Help with one thing that remains: where to look, what to do, and the edits that do it."""
 
-    where: str
-    what: str
+    where: Message
+    what: Message
     module: str
     edits: tuple[Edit, ...]
 
@@ -119,54 +119,59 @@ def says_nothing(task: Task, target: Target, sound: Comparison) -> bool:
 def hints(mine: Patch, wiring: Match) -> Iterator[Hint]:
     """Yield help with each thing that remains, in an order in which it can be done."""
     for one in wiring.remaining:
-        yield Hint(where_to_look(mine, wiring.goal, one), one.text, one.module, one.edits)
+        yield Hint(where_to_look(mine, wiring.goal, one), one.said, one.module, one.edits)
 
 
-def where_to_look(mine: Patch, goal: Patch, one: Instruction) -> str:
+def where_to_look(mine: Patch, goal: Patch, one: Instruction) -> Message:
     """Return where something remains to be done, without saying what."""
     module = goal.by_id.get(one.module) or mine.by_id.get(one.module)
-    title = module.title if module else "the patch"
+    title: Argument = Name(module.title) if module else say("hint.patch")
     if one.kind in ("add", "insert", "duplicate", "replace") and module is not None:
         summary = module.declaration.summary
-        return f"Something is missing that does this: {summary[0].lower()}{summary[1:]}"
+        return say("hint.missing", summary=f"{summary[0].lower()}{summary[1:]}")
     if one.kind == "remove":
-        return f"Is {title} needed?"
+        return say("hint.is-needed", module=title)
     if one.kind in ("connect", "move-end"):
-        return f"{title} waits for something."
+        return say("hint.waits", module=title)
     if one.kind == "disconnect":
-        return f"Something goes into {title} that does not belong there."
-    places = [place for edit in one.edits for place in place_words(goal, edit)]
-    return f"Look at {' and '.join(dict.fromkeys(places))}." if places else f"Look at {title}."
+        return say("hint.does-not-belong", module=title)
+    places = {str(place): place for edit in one.edits for place in places_of(goal, edit)}
+    return say("hint.look-at", place=Listed(list(places.values())) if places else title)
 
 
-def place_words(patch: Patch, edit: Edit) -> Iterator[str]:
+def places_of(patch: Patch, edit: Edit) -> Iterator[Message]:
     """Yield what an edit is about, in words, without its value."""
     match edit:
         case SetValue(module=name, setting=setting) if name in patch.by_id:
-            yield f"the {called(patch.by_id[name], setting)} of {patch.by_id[name].title}"
+            yield say("do.port", port=called(patch.by_id[name], setting), module=Name(patch.by_id[name].title))
         case Connect(line=line):
-            yield f"how much goes into {input_words(patch, line.target)}"
+            yield say("hint.how-much", target=entrance(patch, line.target))
         case ChangeLine(line=ends):
-            yield f"how much goes into {input_words(patch, ends.target)}"
+            yield say("hint.how-much", target=entrance(patch, ends.target))
 
 
-def input_words(patch: Patch, port: Port) -> str:
-    """Return an input in words."""
+def entrance(patch: Patch, port: Port) -> Argument:
+    """Return an input as people call it."""
     module = patch.by_id[port.module]
     through = module.declaration.input(port.name).goes_through
-    return module.title if through else f"the {called(module, port.name)} of {module.title}"
+    whose = Name(module.title)
+    return whose if through else say("do.port", port=called(module, port.name), module=whose)
 
 
-def answer(found: Nearness) -> str:
+def answer(found: Nearness) -> Message:
     """Return how near somebody is, in a sentence or two."""
     if found.untouched and not found.done:
-        return "Nothing is done yet: this is where the step begins."
+        return say("hint.nothing-done")
+    head = say(f"hint.head.{'done' if found.done else 'near' if found.near else 'not-yet'}")
     left = len(found.match.remaining)
-    many = NUMBERS[left] if left < len(NUMBERS) else str(left)
-    wiring = "wired as in the lesson" if not left else f"{many} {'thing is' if left == 1 else 'things are'} left to do"
+    if not left:
+        wiring = say("hint.wired")
+    else:
+        count = say(f"hint.number.{left}") if left <= MOST_IN_WORDS else str(left)
+        wiring = say("hint.left.one" if left == 1 else "hint.left.many", count=count)
     if found.sound.cannot_tell == "silent" or found.sound.partials_db is found.sound.spectrum_db is None:
-        return f"{'Done' if found.done else 'Not yet'}: {wiring}; nothing is heard yet."
-    sound = "it sounds the same" if found.sound.same else "it does not sound the same"
-    said = capital(f"{found.clauses[0].text}.") if found.clauses else ""
-    head = "Done" if found.done else "Near" if found.near else "Not yet"
-    return f"{head}: {sound}, {wiring}. {said}".strip()
+        return say("hint.silent", head=say("hint.head.done" if found.done else "hint.head.not-yet"), wiring=wiring)
+    sound = say("hint.same" if found.sound.same else "hint.not-the-same")
+    if not found.clauses:
+        return say("hint.verdict", head=head, sound=sound, wiring=wiring)
+    return say("hint.verdict-and", head=head, sound=sound, wiring=wiring, differs=Opening(found.clauses[0].said))

@@ -16,6 +16,7 @@ from inner_tone.core.lesson.plate import MOST_PLATES, Plate
 from inner_tone.core.lesson.playing import played_differently
 from inner_tone.core.lesson.titles import title_of
 from inner_tone.core.lesson.wording import Key, Telling, Wording, can_be_done, in_order, key_of, telling
+from inner_tone.core.message import say
 from inner_tone.core.modules import OUTPUT, PLAYER
 from inner_tone.core.patch.difference import difference, opening
 from inner_tone.core.patch.instructions import Instruction
@@ -141,7 +142,8 @@ def joined(before: StepContent, after: StepContent) -> StepContent:
     )
 
 
-UNTITLED = frozenset({"", "New step", "First step"})  # what a step is called before anybody has given it a title
+FIRST, NEW = str(say("title.first")), str(say("title.new"))
+UNTITLED = frozenset({"", FIRST, NEW})  # what a step is called before anybody has given it a title
 
 
 def titled(steps: Sequence[StepContent], place: int, start: Patch | None) -> StepContent:
@@ -162,14 +164,14 @@ def first_step() -> StepContent:
     """Return the step that a new lesson begins with: a player and an output, and one note to play."""
     modules = (Module(id="player", type=PLAYER), Module(id="out", type=OUTPUT, settings={"level": HEADROOM_DB}))
     phrase = Phrase(title="One note", beats=4, notes=(Note(start=0, length=2, pitch=57),))
-    return StepContent(title="First step", patch=Patch(modules=modules), phrase=phrase)
+    return StepContent(title=FIRST, patch=Patch(modules=modules), phrase=phrase)
 
 
 def following_step(previous: StepContent) -> StepContent:
     """Return the step that comes after another: the same patch, phrase and lenses, nothing said yet."""
     patch, phrase = previous.patch, previous.phrase
     marks = going_on(previous.marks, patch, phrase)
-    return StepContent(title="New step", patch=patch, phrase=phrase, lenses=previous.lenses, marks=marks)
+    return StepContent(title=NEW, patch=patch, phrase=phrase, lenses=previous.lenses, marks=marks)
 
 
 def taken(content: StepContent) -> StepContent:

@@ -193,7 +193,7 @@ def connect(graph: Graph, lines: Sequence[Connection]) -> Instruction:
         "scaling": scaling(graph, line),
         "depth": moved_by(port, line.depth),
     }
-    key = "connect" if line.depth == 1.0 else "connect.depth"
+    key = "connect" if line.depth == 1.0 else "connect-depth"
     brief = Message(f"do.{key}.brief", args)
     if follows_pitch(line, port):
         plain = say("do.follow", target=name(target), source=name(graph.module(line.source)))
@@ -225,8 +225,8 @@ def move_end(graph: Graph, old: Connection, new: Connection) -> Instruction:
     }
     if old.depth == new.depth:
         return do("move-end", target.id, "end", **args)
-    key = "end.steers" if steers(port) and not follows_pitch(new, port) else "end.depth"
-    return Instruction("move-end", Message(f"do.{key}", args), Message("do.end.depth.brief", args), target.id)
+    key = "end-steers" if steers(port) and not follows_pitch(new, port) else "end-depth"
+    return Instruction("move-end", Message(f"do.{key}", args), Message("do.end-depth.brief", args), target.id)
 
 
 def set_depth(graph: Graph, line: Connection) -> Instruction:

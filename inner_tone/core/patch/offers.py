@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from inner_tone.core.message import Message, Name, say
 from inner_tone.core.modules import OUTPUT
 from inner_tone.core.modules.declaration import Input, Output
 from inner_tone.core.modules.oscillator import MIDDLE_C_HZ
@@ -24,11 +25,16 @@ class Offer:
     """
 
     line: Connection
-    reason: str
+    said: Message
     rank: int
     present: bool
     weighs: bool = False
     also: tuple[SetValue, ...] = ()
+
+    @property
+    def reason(self) -> str:
+        """Why it makes sense, in words."""
+        return str(self.said)
 
     @property
     def edits(self) -> tuple[Edit, ...]:
@@ -74,15 +80,13 @@ def keyed(graph: Graph, line: Connection, present: bool) -> Offer:
     port = graph.input(line.target)
     assert port.ruler is not None, line.target
     if port.ruler.unit != "s":
-        return Offer(
-            line.model_copy(update={"depth": 1.0}), "follows the keys, twice as fast an octave up", USEFUL, present
-        )
+        return Offer(line.model_copy(update={"depth": 1.0}), say("offer.follows-the-keys-twice"), USEFUL, present)
     falling = line.model_copy(update={"depth": -1.0})
     cycle = 1.0 / MIDDLE_C_HZ
     if not port.tuned or graph.coming(line.target):
-        return Offer(falling, "follows the keys, half as long an octave up", POSSIBLE, present)
+        return Offer(falling, say("offer.follows-the-keys-half"), POSSIBLE, present)
     also = SetValue(module=line.target.module, setting=line.target.name, value=cycle)
-    return Offer(falling, "is tuned to the keys: one cycle of the note", USEFUL, present, also=(also,))
+    return Offer(falling, say("offer.is-tuned-to-the"), USEFUL, present, also=(also,))
 
 
 def can_weigh(graph: Graph, source: Port, line: Connection) -> bool:
@@ -100,17 +104,20 @@ def weighing(graph: Graph, source: Port, line: Connection) -> Offer:
     if line.scaled_by not in (None, source):
         rank = ODD
     scaled = line.model_copy(update={"scaled_by": source})
-    return Offer(scaled, f"steers {how_strongly(graph, line)}", rank, line.scaled_by == source, weighs=True)
+    return Offer(
+        scaled, say("offer.weighs", how=how_strongly(graph, line)), rank, line.scaled_by == source, weighs=True
+    )
 
 
-def how_strongly(graph: Graph, line: Connection) -> str:
+def how_strongly(graph: Graph, line: Connection) -> Message:
     """Return what is steered where a line is weighed, in words."""
-    source, target, port = graph.module(line.source).title, graph.module(line.target).title, graph.input(line.target)
+    port = graph.input(line.target)
+    source, target = Name(graph.module(line.source).title), Name(graph.module(line.target).title)
     if port.goes_through:
-        return f"how strongly {source} goes into {target}"
+        return say("offer.how-strongly-goes-into", source=source, target=target)
     if graph.output_at(line.source).kind == "audio":
-        return f"how strongly {source} moves {target}"
-    return f"how strongly {source} moves the {port.words} of {target}"
+        return say("offer.how-strongly-moves", source=source, target=target)
+    return say("offer.how-strongly-moves-the", source=source, port=port.words, target=target)
 
 
 def rank_of(graph: Graph, source: Port, target: Port) -> int:
@@ -136,15 +143,15 @@ def rank_of(graph: Graph, source: Port, target: Port) -> int:
     return POSSIBLE
 
 
-def reason_of(output: Output, port: Input, module: Module) -> str:
+def reason_of(output: Output, port: Input, module: Module) -> Message:
     """Return what a connection would do."""
     if module.type == OUTPUT:
-        return f"is heard on the {port.ear}"
+        return say("offer.is-heard-on-the", ear=port.ear)
     if port.kind == "pitch" and output.kind == "pitch":
-        return "it follows the keys" if output.name == "pitch" else "sets the pitch"
+        return say("offer.it-follows-the-keys") if output.name == "pitch" else say("offer.sets-the-pitch")
     if port.goes_through:
-        return "goes through it"
+        return say("offer.goes-through-it")
     if port.kind == "gate":
-        return port.does or f"acts on {port.name}"
+        return say("offer.does", does=port.does) if port.does else say("offer.acts-on", port=port.name)
     unit = "" if port.called else plural(port.depth_unit)
-    return f"steers {port.words}, in {unit}" if unit else f"steers {port.words}"
+    return say("offer.steers-in", port=port.words, unit=unit) if unit else say("offer.steers", port=port.words)

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
+from inner_tone.core.message import Listed, Message, Name, say
 from inner_tone.core.modules import CATALOGUE, MODULE_TYPES, OUTPUT
 from inner_tone.core.modules.declaration import ModuleType, UsualPlace
 from inner_tone.core.patch.depth import usual_depth
@@ -23,9 +24,14 @@ DRIVER = "clock"  # what steps bring along if nothing drives them yet
 class Placement:
     """One way to put a new module in; `loses_a_side` where of the two that it makes only one goes on."""
 
-    words: str
+    said: Message
     edits: tuple[Edit, ...]
     loses_a_side: bool = False
+
+    @property
+    def words(self) -> str:
+        """Where it would go, in words."""
+        return str(self.said)
 
 
 def placements(graph: Graph, selected: str | None, line: Ends | None = None) -> dict[str, list[Placement]]:
@@ -62,13 +68,13 @@ class Placing:
             if placement.words not in seen:
                 seen.add(placement.words)
                 yield placement
-        yield Placement("by itself, not connected", (AddModule(module=self.module),))
+        yield Placement(say("offer.by-itself-not-connected"), (AddModule(module=self.module),))
 
     def on_line(self) -> Iterator[Placement]:
         """Yield the place on the selected line: what sound or a movement goes through, or what weighs the line."""
         line = self.graph.between(self.line.source, self.line.target) if self.line else None
         if line and self.declared.ways:
-            words = f"between {self.name(line.source)} and {self.name(line.target)}"
+            words = say("offer.between", source=self.name(line.source), target=self.name(line.target))
             yield Placement(words, (InsertModule(module=self.module, lines=(Ends.of(line),)),))
         elif line and self.weighs:
             yield self.weighing(line)
@@ -82,11 +88,11 @@ class Placing:
     def weighing(self, line: Connection) -> Placement:
         """Return the placement that lets the module say how strong a line is."""
         weighed = ChangeLine(line=Ends.of(line), scaled_by=self.main())
-        return Placement(f"steers {how_strongly(self.graph, line)}", (*self.put(*self.keyed()), weighed))
+        return Placement(say("offer.weighs", how=how_strongly(self.graph, line)), (*self.put(*self.keyed()), weighed))
 
-    def name(self, port: Port) -> str:
+    def name(self, port: Port) -> Name:
         """Return the name of the module that a port belongs to."""
-        return self.graph.module(port).title
+        return Name(self.graph.module(port).title)
 
     def on_the_way(self) -> Module | None:
         """Return the selected module if it gives sound to others."""
@@ -100,13 +106,13 @@ class Placing:
             targets = self.graph.sound_from(selected.id)
             if targets:
                 beside = [self.copy_of(line) for line in targets]
-                yield Placement(f"beside {selected.title}", self.put(*beside, *self.keyed()))
+                yield Placement(say("offer.beside", module=Name(selected.title)), self.put(*beside, *self.keyed()))
         if selected and selected.declaration.passes:
             into = Connection(source=self.main(), target=self.graph.free_way(selected.id))
-            yield Placement(f"into {selected.title}", self.put(into, *self.keyed()))
+            yield Placement(say("offer.into", target=Name(selected.title)), self.put(into, *self.keyed()))
         first = self.first_of_path()
         if first:
-            yield Placement(f"into {self.name(first[0].target)}", self.put(*first, *self.keyed()))
+            yield Placement(say("offer.into", target=self.name(first[0].target)), self.put(*first, *self.keyed()))
         if selected and selected.declaration.pitched:
             yield self.as_modulator(selected)
 
@@ -116,7 +122,7 @@ class Placing:
         target = Port.of(carrier.id, phase) if phase else pitch_of(carrier)
         depth = usual_depth(self.declared, self.declared.output(self.main().name), self.graph.input(target))
         line = Connection(source=self.main(), target=target, depth=depth)
-        return Placement(f"moves {carrier.title}, as in FM", self.put(line, *self.keyed()))
+        return Placement(say("offer.moves-as-in-fm", module=Name(carrier.title)), self.put(line, *self.keyed()))
 
     def copy_of(self, line: Connection) -> Connection:
         """Return a line like one from another source: into the next free channel of a mixer, else into the same."""
@@ -171,7 +177,7 @@ class Placing:
         lines = self.graph.leaving(chosen.id)
         going = self.graph.sound_from(chosen.id) if chosen.declaration.sounds else self.lines_through(lines)
         if going:
-            yield self.insertion(f"behind {chosen.title}", going)
+            yield self.insertion(say("offer.behind", module=Name(chosen.title)), going)
         elif chosen.declaration.sounds or self.graph.output_at(self.graph.main(chosen.id)).kind == "control":
             yield self.at_the_end(chosen)
 
@@ -179,7 +185,9 @@ class Placing:
         """Return the place behind a module that feeds nothing yet; the new one is heard if nothing else is."""
         into = Connection(source=self.graph.main(chosen.id), target=self.input(self.declared.ways[0].name))
         heard = () if self.graph.output is None or self.graph.sound_into(self.graph.output.id) else self.to_output()
-        return Placement(f"behind {chosen.title}", self.put(into, *(heard if self.declared.sounds else ())))
+        return Placement(
+            say("offer.behind", module=Name(chosen.title)), self.put(into, *(heard if self.declared.sounds else ()))
+        )
 
     def lines_through(self, lines: Sequence[Connection]) -> list[Connection]:
         """Return those lines that bring a movement, rather than a pitch or a gate."""
@@ -193,34 +201,36 @@ class Placing:
                 continue
             yield from self.before_all(module, coming)
             if not coming and module == self.graph.output:
-                yield Placement(f"before {module.title}", self.put(*self.to_output()))
+                yield Placement(say("offer.before", module=Name(module.title)), self.put(*self.to_output()))
 
     def before_all(self, module: Module, coming: Sequence[Connection]) -> Iterator[Placement]:
         """Yield the places before a module; one that has channels takes in all that comes at once."""
         by_source: dict[str, list[Connection]] = {}
         for line in coming:
             by_source.setdefault(line.source.module, []).append(line)
-        together = self.insertion(f"before {module.title}", coming) if coming else None
+        together = self.insertion(say("offer.before", module=Name(module.title)), coming) if coming else None
         if together and (len(by_source) == 1 or self.declared.shut_by == "channel"):
             yield together
             return
         single = [
-            self.insertion(f"between {self.name(lines[0].source)} and {module.title}", lines)
+            self.insertion(say("offer.between", source=self.name(lines[0].source), target=Name(module.title)), lines)
             for lines in by_source.values()
         ]
         # where what comes in adds up already, one module can take it all
-        every = [Placement(f"before {module.title}, on all that comes in", together.edits)] if together else []
+        every = (
+            [Placement(say("offer.before-on-all-that", module=Name(module.title)), together.edits)] if together else []
+        )
         every = every if len(paths_of(coming)) == 1 else []
         yield from (*single, *every) if module == self.selected else (*every, *single)
 
-    def insertion(self, words: str, lines: Sequence[Connection]) -> Placement:
+    def insertion(self, said: Message, lines: Sequence[Connection]) -> Placement:
         """Return the placement that puts the module into some lines, once for each path that they are."""
         copies, edits = inserted(self.graph, self.module, lines)
         lost = len(copies) == 1 and self.loses_a_side(lines)
         if len(copies) > 1:
-            each = "side" if are_two_sides(self.graph, lines) else "of them"
-            words += f", one for each {each}"
-        return Placement(f"{words}, {self.main().name} side only" if lost else words, edits, lost)
+            each = "side" if are_two_sides(self.graph, lines) else "path"
+            said = say(f"offer.each.{each}", place=said)
+        return Placement(say("offer.side-only", place=said, side=self.main().name) if lost else said, edits, lost)
 
     def loses_a_side(self, lines: Sequence[Connection]) -> bool:
         """Tell whether the module makes two sides, of which only one goes on."""
@@ -236,14 +246,14 @@ class Placing:
         ]
         mine = [line for line in following if self.selected and line.target.module == self.selected.id]
         if mine and len(mine) < len(following):
-            yield self.on_all(f"on the pitch of {self.name(mine[0].target)}", mine)
+            yield self.on_all(say("offer.on-the-pitch-of", target=self.name(mine[0].target)), mine)
         if following:
-            yield self.on_all("on the pitch of all that follows the keys", following)
+            yield self.on_all(say("offer.on-every-pitch"), following)
         yield from self.as_steering()
 
-    def on_all(self, words: str, lines: Sequence[Connection]) -> Placement:
+    def on_all(self, said: Message, lines: Sequence[Connection]) -> Placement:
         """Return the placement of one module on several lines from one source."""
-        return Placement(words, (InsertModule(module=self.module, lines=tuple(Ends.of(line) for line in lines)),))
+        return Placement(said, (InsertModule(module=self.module, lines=tuple(Ends.of(line) for line in lines)),))
 
     def as_steering(self) -> Iterator[Placement]:
         """What steers goes to the inputs of the selected module, or to where most would want it.
@@ -266,7 +276,7 @@ class Placing:
         if chosen:
             yield from (self.steering(target) for target in rare)
         if any(port.part == "pitch" for port in self.declared.inputs) and self.graph.player:
-            yield Placement("follows the keys, feeds nothing yet", self.put(*self.keyed()))
+            yield Placement(say("offer.follows-the-keys-feeds"), self.put(*self.keyed()))
 
     def moving_lines(self, chosen: Module) -> list[Connection]:
         """Return the lines by which the selected module moves another one, or sound moves it: as in FM."""
@@ -332,12 +342,12 @@ class Placing:
         main = self.declared.main
         assert main is not None, self.declared.name
         depth = usual_depth(self.declared, main, self.graph.input(target))
-        words = f"steers the {self.graph.input(target).words} of {self.name(target)}"
+        words = say("offer.steers-the", input=self.graph.input(target).words, target=self.name(target))
         line = Connection(source=self.main(), target=target, depth=depth)
         switches = [one for one in self.graph.coming(target) if self.graph.output_at(one.source).kind == "gate"]
         if "gate" in self.declared.inputs_by_name and switches:
             gone = [Disconnect(line=Ends.of(one)) for one in switches]
-            return Placement(f"{words}, instead of the gate", (*self.put(line, *self.keyed()), *gone))
+            return Placement(say("offer.instead-of-the-gate", place=words), (*self.put(line, *self.keyed()), *gone))
         return Placement(words, self.put(line, *self.keyed()))
 
     def drives_gates(self) -> Iterator[Placement]:
@@ -346,7 +356,7 @@ class Placing:
             waits = declared.kind == "gate" and not declared.anew and not self.graph.coming(port)
             if waits and (self.selected is None or self.selected.id == port.module):
                 line = Connection(source=self.main(), target=port)
-                yield Placement(f"drives the {port.name} of {self.name(port)}", self.put(line))
+                yield Placement(say("offer.drives-the-of", port=port.name, module=self.name(port)), self.put(line))
 
     def plays(self) -> Iterator[Placement]:
         """Steps play what has a pitch and what has a gate, driven by a clock that they bring along if there is none.
@@ -361,10 +371,14 @@ class Placing:
             source = {"pitch": self.declared.outputs[0].name, "gate": "gate"}.get(port.name)
             if source and (self.selected is None or self.selected.id == port.module):
                 lines.append(Connection(source=self.input(source), target=port))
-        words = f"plays {self.selected.title}" if self.selected and len(lines) > 1 else "plays all that can be played"
+        words = (
+            say("offer.plays", module=Name(self.selected.title))
+            if self.selected and len(lines) > 1
+            else say("offer.plays-all-that-can")
+        )
         gates = [line.target for line in lines[1:] if line.source.name == "gate"]
         given = [line for port in gates for line in self.graph.coming(port) if self.is_key(line)]
-        words += ", instead of the gate of the keys" if given else ""
+        words = say("offer.instead-of-the-keys", place=words) if given else words
         if len(lines) > 1:
             gone = [Disconnect(line=Ends.of(line)) for line in given]
             yield Placement(words, (*(() if clock else (AddModule(module=driver),)), *self.put(*lines), *gone))
@@ -381,13 +395,13 @@ class Placing:
             if port.name in ("pitch", "gate") and not self.graph.coming(port)
         ]
         if lines:
-            yield Placement("plays all that can be played", self.put(*lines))
+            yield Placement(say("offer.plays-all-that-can"), self.put(*lines))
 
     def as_output(self) -> Iterator[Placement]:
         """An output takes in the end of the sound path: what sounds and feeds nothing."""
         ends = self.graph.loose_ends()
         if ends:
-            words = "lets " + " and ".join(module.title for module in ends) + " be heard"
+            words = say("offer.be-heard", modules=Listed([Name(module.title) for module in ends]))
             yield Placement(words, self.put(*feeding(ends, self.module.id)))
 
 

@@ -38,8 +38,7 @@ def listed(several: Sequence[object]) -> str:
 
 def ordinal(number: int) -> Message:
     """Return a number as a place in a row: third, 12th."""
-    known = f"say.ordinal.{number}"
-    return say(known) if number in ORDINALS else say("say.ordinal", number=number)
+    return say(f"say.ordinal.{number}") if number in ORDINALS else say("say.ordinal", number=number)
 
 
 def beating_clause(found: Beating | None, are_tones: bool = False) -> list[Clause]:
