@@ -53,7 +53,6 @@ def compared(target: Path, phrase: Path, recording: Path) -> dict[str, Any]:
 
 
 def figures(found: Comparison) -> dict[str, float | None]:
-    """Return the figures of a comparison."""
     names = ("pitch_cents", "partials_db", "envelope_db", "spectrum_db")
     values = {name: getattr(found, name) for name in names}
     return {name: None if value is None else round(value, 3) for name, value in values.items()}

@@ -60,7 +60,6 @@ def step_lines(
 
 
 def mark_line(mark: MarkRow) -> str:
-    """Return what a mark is for."""
     number = f"**{mark.number}** " if mark.number else ""
     return f"- {number}{plain(mark.place)}" + (f": {plain(mark.purpose)}" if mark.purpose else "")
 

@@ -127,7 +127,6 @@ def figure(charts: Sequence[Chart], caption: str) -> Figure:
 
 
 def draw(axes: Axes, chart: Chart, panel: Panel, *, last: bool, first: bool, alone: bool) -> None:
-    """Draw a panel."""
     scale(axes, chart.x, panel.y, last=last, first=first, alone=alone)
     if panel.raster:
         paint(axes, chart.x, panel.y, panel.raster)

@@ -283,7 +283,6 @@ Row = TypeVar("Row", Following, Standing, Question, Head)
 
 
 def by_whose(found: Iterable[Row]) -> dict[uuid.UUID, list[Row]]:
-    """Return rows by whose they are."""
     whose: dict[uuid.UUID, list[Row]] = {}
     for one in found:
         whose.setdefault(one.account_id, []).append(one)

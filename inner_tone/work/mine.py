@@ -95,7 +95,6 @@ async def lesson_files(running: Running, lesson_id: uuid.UUID) -> dict[str, byte
 
 
 def edition_data(one: Edition) -> dict[str, Any]:
-    """Return an edition as data."""
     about = {"number": one.number, "notes": one.notes, "reason": one.reason, "published_at": one.published_at}
     return {**about, "lesson": one.lesson}
 

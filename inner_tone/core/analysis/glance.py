@@ -11,13 +11,14 @@ import numpy as np
 
 from inner_tone.core.analysis import spectrum
 from inner_tone.core.analysis.beating import Beating
-from inner_tone.core.analysis.excerpt import Excerpt, Window
+from inner_tone.core.analysis.excerpt import Excerpt
 from inner_tone.core.analysis.harmonics import Harmonics
 from inner_tone.core.analysis.melody import Melody
 from inner_tone.core.analysis.pitch import Repetition, repetitions
 from inner_tone.core.analysis.series import Series
 from inner_tone.core.analysis.sound import Gates, Sound
 from inner_tone.core.analysis.stages import Stages
+from inner_tone.core.analysis.window import Window
 from inner_tone.core.units import midi_of
 
 CLEAR = 0.9

@@ -6,7 +6,8 @@ from functools import cached_property
 import numpy as np
 
 from inner_tone.core.analysis import loudness
-from inner_tone.core.analysis.excerpt import LEAD_S, Excerpt
+from inner_tone.core.analysis.excerpt import Excerpt
+from inner_tone.core.analysis.thresholds import LEAD_S
 from inner_tone.core.arrays import Floats
 
 MOST_KEPT = 12

@@ -38,17 +38,14 @@ class Scene:
 
     @property
     def patch(self) -> Patch:
-        """The patch."""
         return self.graph.patch
 
     @property
     def player(self) -> Module | None:
-        """The player."""
         return self.graph.player
 
     @property
     def output(self) -> Module | None:
-        """The output."""
         return self.graph.output
 
     @cached_property

@@ -32,7 +32,6 @@ def one_sided(scene: Scene) -> Iterator[Finding]:
 
 
 def outputs_of(module: Module) -> list[Port]:
-    """Return the outputs of a module."""
     return [Port.of(module.id, port.name) for port in module.declaration.outputs]
 
 

@@ -34,7 +34,6 @@ class Program:
     listened: frozenset[UnitPlace]
 
     def output_row(self, place: UnitPlace) -> int:
-        """Return the row of an output."""
         unit = self.places[place.unit]
         names = self.units[unit].module.declaration.outputs
         return int(self.arrays.outs_row[self.arrays.outs_start[unit] + number_of(names, place.output)])

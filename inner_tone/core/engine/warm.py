@@ -45,7 +45,6 @@ def code_size(type_name: str) -> int:
 
 
 def load_part(number: int) -> None:
-    """Load one part."""
     parts()[number]()
 
 

@@ -104,7 +104,6 @@ class Recorded:
     span: Span = WHOLE
 
     def sound(self, tap: str) -> Sound | None:
-        """Return the sound."""
         return self.recording
 
     def module(self, tap: str) -> Module | None:
@@ -128,7 +127,6 @@ class Recorded:
         return ()
 
     def voices(self, tap: str) -> int:
-        """Return one."""
         return 1
 
 

@@ -85,7 +85,6 @@ def patches_of(patch: Patch, strip: Strip) -> list[Patch]:
 
 
 def with_setting(patch: Patch, module: Module, setting: str, value: Setting) -> Patch:
-    """Return a patch in which one setting has another value."""
     changed = module.model_copy(update={"settings": {**module.settings, setting: value}})
     modules = tuple(changed if one.id == module.id else one for one in patch.modules)
     return patch.model_copy(update={"modules": modules})

@@ -177,7 +177,6 @@ def line_row(graph: Graph, lines: Sequence[Connection], new: bool) -> LineRow:
 
 
 def phrase_words(phrase: Phrase) -> str:
-    """Return what a phrase is, in words."""
     title = f"“{phrase.title}”: " if phrase.title else ""
     count = len(phrase.notes)
     notes = f"{count} note{'' if count == 1 else 's'}"

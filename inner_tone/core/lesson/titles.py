@@ -70,7 +70,6 @@ def nothing(graph: Graph, edit: Any) -> None:
 
 
 def connected(graph: Graph, line: Connection) -> Message:
-    """Return what a connection does."""
     source, target, port = name(graph, line.source.module), name(graph, line.target.module), graph.input(line.target)
     if port.part == "gate":
         return (

@@ -69,7 +69,6 @@ def lay(typing_context: Any, value: Any) -> Any:
 
 
 def lay_at(typing_context: Any, address: Any, value: Any) -> Any:
-    """Lay a value at an address."""
 
     def codegen(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
         builder.store(arguments[1], builder.inttoptr(arguments[0], arguments[1].type.as_pointer()))

@@ -481,12 +481,10 @@ class ModuleType:
 
     @cached_property
     def inputs_by_name(self) -> dict[str, Input]:
-        """The inputs by name."""
         return {port.name: port for port in self.inputs}
 
     @cached_property
     def outputs_by_name(self) -> dict[str, Output]:
-        """The outputs by name."""
         return {port.name: port for port in self.outputs}
 
     @cached_property

@@ -80,7 +80,6 @@ def travel_of(settings: Settings) -> int:
 
 @compiled
 def value_at(position: float, low: float, high: float, travel: int) -> float:
-    """Return the value at a position from 0 to 1."""
     if travel == LOG and low > 0.0 and high > 0.0:
         ratio: float = (high / low) ** position
         return low * ratio

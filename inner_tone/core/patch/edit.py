@@ -368,7 +368,6 @@ def take_apart(patch: Patch, edit: TakeApart) -> Edited:
 
 
 def change_section(patch: Patch, edit: ChangeSection) -> Edited:
-    """Change a section."""
     section = section_in(patch, edit.section)
     if edit.port is not None and (edit.port.module not in section.modules or not Graph(patch).has(edit.port)):
         raise EditError(f"There is no input and no output {edit.port} in this section.")

@@ -118,7 +118,6 @@ class Merger:
         return of_kind.model_copy(update={"label": label, "settings": settings})
 
     def setting(self, name: str, setting: str, base: Module | None, early: Module, late: Module) -> Any:
-        """Return a setting."""
 
         def of(module: Module | None) -> Any:
             return module.all_settings.get(setting, ABSENT) if module else ABSENT

@@ -166,7 +166,6 @@ def dumped(phrase: Phrase) -> dict[str, Any]:
 
 
 def as_data(detour: Mapping[str, Any]) -> dict[str, Any]:
-    """Return a detour as data."""
     phrase = detour["phrase"]
     return {**detour, "patch": detour["patch"].to_json(), "phrase": dumped(phrase) if phrase else None}
 

@@ -10,7 +10,8 @@ import { readable } from "./outline";
 import { SECTION } from "./sections";
 import { type Lines, setInto, type Type, widthOf, workFont } from "./text";
 
-export interface FaceProps {
+/** What a card shows of its module, and how that stands. */
+export interface Face {
   module: Module;
   catalogue: Catalogue;
   title: string;
@@ -51,17 +52,12 @@ const LEAST_BESIDE = 18;
 const LOW = 66;
 
 /** What stands on a card: name, kind and level, and the picture of its signal; from afar the name alone. */
-export function CardFace(props: FaceProps) {
-  return props.detail === "pictures" ? <Near {...props} /> : <Afar {...props} />;
+export function CardFace({ face }: { face: Face }) {
+  return face.detail === "pictures" ? <Near face={face} /> : <Afar face={face} />;
 }
 
 /** Where all that is written on a card stands, and what room there is for its picture. */
-function setOut({
-  title,
-  size,
-  findings,
-  purpose,
-}: Pick<FaceProps, "title" | "size" | "findings" | "purpose">) {
+function setOut({ title, size, findings, purpose }: Pick<Face, "title" | "size" | "findings" | "purpose">) {
   const width = size.width - 2 * PAD;
   const low = size.height < LOW;
   const types = low ? NAME_TYPES.slice(1) : NAME_TYPES;
@@ -79,13 +75,13 @@ function setOut({
 export const saysPurpose = (face: Parameters<typeof setOut>[0]): boolean =>
   setOut(face).said.lines.length > 0;
 
-function Near(props: FaceProps) {
-  const { module, catalogue, measures, measure, size, isNew, selected } = props;
-  const { width, name, above, kindAt, top, below, said, room } = setOut(props);
+function Near({ face }: { face: Face }) {
+  const { module, catalogue, measures, measure, size, isNew, selected } = face;
+  const { width, name, above, kindAt, top, below, said, room } = setOut(face);
   return (
     <>
       <Name name={name} x={PAD} top={above} isNew={isNew} />
-      <Kind {...props} y={kindAt} width={width} />
+      <Kind face={face} y={kindAt} width={width} />
       {said.lines.map((line, n) => (
         <text
           key={n}
@@ -105,7 +101,7 @@ function Near(props: FaceProps) {
             type={catalogue.get(module.type)}
             measures={measures}
             measure={measure}
-            silence={props.silence}
+            silence={face.silence}
             room={room}
             ink={isNew || selected ? "var(--color-ink)" : GREY}
           />
@@ -140,11 +136,11 @@ function Name({ name, x, top, isNew }: { name: Lines; x: number; top: number; is
 }
 
 /** The kind at the left, the level at the right, if there is room for both; the kind goes first. */
-function Kind(props: FaceProps & { y: number; width: number }) {
-  const { heard, lost, y, width, module, catalogue, measure } = props;
+function Kind({ face, y, width }: { face: Face; y: number; width: number }) {
+  const { heard, lost, module, catalogue, measure } = face;
   const level = lost ? "" : (heard ?? levelText(module, catalogue, measure));
   const wide = (text: string, weight = 400) => widthOf(text, workFont(KIND, weight));
-  const kinds = heard ? [] : kindsOf(props);
+  const kinds = heard ? [] : kindsOf(face);
   const kind = kinds.find((one) => wide(one, lost ? 600 : 400) <= width) ?? "";
   const beside = kind === "" || wide(kind) + wide(level, heard ? 600 : 400) + 7 <= width;
   return (
@@ -175,24 +171,23 @@ function Kind(props: FaceProps & { y: number; width: number }) {
 }
 
 /** What stands beneath the name, the fullest first. */
-function kindsOf({ lost, section, module, catalogue }: FaceProps): string[] {
+function kindsOf({ lost, section, module, catalogue }: Face): string[] {
   if (lost) return ["the sound is lost here", "sound is lost here", "lost here"];
   const kinds = [...new Set([kindText(module, catalogue), wordOf(module, catalogue)])];
   return section ? [`${section}: ${kinds[0] ?? ""}`, ...kinds] : kinds;
 }
 
-function Afar(props: FaceProps) {
-  const { title, size, growth, findings, isNew } = props;
+function Afar({ face }: { face: Face }) {
+  const { title, size, growth, findings, isNew, lost } = face;
   const types = AFAR_TYPES.map((one) => ({ ...one, size: one.size * growth }));
   const width = size.width - 2 * AFAR_PAD - (findings > 0 ? MARK : 0);
   const most = (type: Type) => Math.max(1, Math.floor((size.height - 2) / (type.size * LEADING)));
   const name = setInto(title, width, types, most);
-  const kind = kindsOf(props)[0] ?? "";
+  const kind = kindsOf(face)[0] ?? "";
   const height = name.lines.length * name.size * LEADING;
   const kindSize = AFAR_KIND * growth;
   const hasKind =
-    size.height >= height + kindSize + 5 &&
-    widthOf(kind, workFont(kindSize, props.lost ? 600 : 400)) <= width;
+    size.height >= height + kindSize + 5 && widthOf(kind, workFont(kindSize, lost ? 600 : 400)) <= width;
   const top = (size.height - height - (hasKind ? kindSize + 1 : 0)) / 2;
   return (
     <>
@@ -202,8 +197,8 @@ function Afar(props: FaceProps) {
           x={AFAR_PAD}
           y={top + height + 0.9 * kindSize}
           fontSize={kindSize}
-          className={`font-work ${props.lost ? "font-semibold" : ""}`}
-          fill={props.lost ? "var(--color-warn)" : "var(--color-soft)"}
+          className={`font-work ${lost ? "font-semibold" : ""}`}
+          fill={lost ? "var(--color-warn)" : "var(--color-soft)"}
         >
           {kind}
         </text>

@@ -1,78 +1,63 @@
 import type { KeyboardEvent, MouseEvent, PointerEvent } from "react";
 
-import type { Measure, Module, StepMark } from "../api/client";
-import { type Catalogue, titleOf } from "../api/patch";
+import type { StepMark } from "../api/client";
 import { NumberOnMap } from "./MapMarks";
-import { CardFace, kindText, levelText } from "./CardFace";
-import type { Size } from "./grid";
-import type { Card, Detail } from "./layout";
+import { CardFace, type Face, kindText, levelText } from "./CardFace";
+import type { Card } from "./layout";
 import { SECTION } from "./sections";
 
 /** How a card is being listened to, if in another way than the lesson says. */
 export type Heard = "muted" | "alone" | "bypassed";
 
-interface Props {
-  card: Card;
-  size: Size;
-  detail: Detail;
-  module: Module;
-  catalogue: Catalogue;
-  measure: Measure | undefined;
-  measures: Record<string, Measure> | undefined;
-  silence: string | undefined;
-  isNew: boolean;
-  selected: boolean;
+/** A card: its face, and what else is so of it. */
+export interface Shown extends Face {
   /** Whether the Tab key comes here: one card of the map has it. */
   reachable: boolean;
   dim: boolean;
-  heard: Heard | undefined;
-  /** The name of the open section that it belongs to. */
-  section: string | undefined;
-  findings: number;
-  lost: boolean;
   mark: StepMark | undefined;
-  /** By how much texts grow where the whole map is drawn smaller than it is. */
-  growth: number;
   renaming: boolean;
-  onSelect: (more: boolean) => void;
-  onOpen: () => void;
-  onRenamed: (label: string | undefined) => void;
-  onKey: (event: KeyboardEvent) => void;
-  onHover: (hovered: boolean) => void;
-  onFocus: (focused: boolean) => void;
-  onGrip: ((event: PointerEvent) => void) | undefined;
+}
+
+/** What is done with a card. */
+export interface Hands {
+  select: (more: boolean) => void;
+  open: () => void;
+  renamed: (label: string | undefined) => void;
+  key: (event: KeyboardEvent) => void;
+  hover: (hovered: boolean) => void;
+  focus: (focused: boolean) => void;
+  grip: ((event: PointerEvent) => void) | undefined;
 }
 
 /** A module: its name, its type, the outline and the level of its real signal. */
-export function ModuleCard(props: Props) {
-  const { card, size, module, catalogue, growth, mark } = props;
-  const title = titleOf(module, catalogue);
+export function ModuleCard({ card, shown, on }: { card: Card; shown: Shown; on: Hands }) {
+  const { size, module, growth, mark, title } = shown;
   return (
     <g
       role="button"
-      tabIndex={props.reachable ? 0 : -1}
-      aria-pressed={props.selected}
-      aria-description={spoken(props, title)}
+      tabIndex={shown.reachable ? 0 : -1}
+      aria-pressed={shown.selected}
+      aria-description={spoken(shown)}
       data-card={module.id}
-      opacity={props.dim ? 0.4 : 1}
+      opacity={shown.dim ? 0.4 : 1}
       className="group cursor-pointer outline-none"
       style={{
         transform: `translate(${card.x}px, ${card.y}px)`,
         transition: "transform 180ms ease-out, opacity 120ms",
       }}
-      onClick={(event: MouseEvent) => props.onSelect(event.shiftKey || event.ctrlKey || event.metaKey)}
-      onDoubleClick={props.onOpen}
-      onKeyDown={props.onKey}
-      onFocus={(event) => props.onFocus(event.currentTarget.matches(":focus-visible"))}
-      onBlur={() => props.onFocus(false)}
-      onPointerEnter={() => props.onHover(true)}
-      onPointerLeave={() => props.onHover(false)}
+      onClick={(event: MouseEvent) => on.select(event.shiftKey || event.ctrlKey || event.metaKey)}
+      onDoubleClick={on.open}
+      onKeyDown={on.key}
+      onFocus={(event) => on.focus(event.currentTarget.matches(":focus-visible"))}
+      onBlur={() => on.focus(false)}
+      onPointerEnter={() => on.hover(true)}
+      onPointerLeave={() => on.hover(false)}
     >
-      <Frame {...props} />
-      <CardFace {...props} title={title} purpose={mark?.purpose ?? ""} />
-      {props.findings > 0 && <Mark findings={props.findings} at={size.width - 4} scale={growth} />}
+      <Frame shown={shown} />
+      <CardFace face={shown} />
+      {shown.findings > 0 && <Mark findings={shown.findings} at={size.width - 4} scale={growth} />}
       {typeof mark?.number === "number" && <NumberOnMap number={mark.number} x={0} y={0} scale={growth} />}
-      {props.onGrip && props.selected && (
+      {on.grip && shown.selected && (
         <circle
           data-grip-of={module.id}
           cx={size.width}
@@ -82,25 +67,25 @@ export function ModuleCard(props: Props) {
           stroke="var(--color-this)"
           strokeWidth="2"
           className="cursor-crosshair"
-          onPointerDown={props.onGrip}
+          onPointerDown={on.grip}
         />
       )}
-      {props.renaming && (
-        <NameField title={module.label} hint={title} width={size.width} onDone={props.onRenamed} />
+      {shown.renaming && (
+        <NameField title={module.label} hint={title} width={size.width} onDone={on.renamed} />
       )}
     </g>
   );
 }
 
-function strokeOf({ lost, selected, isNew }: Props): string {
+function strokeOf({ lost, selected, isNew }: Shown): string {
   if (lost) return "var(--color-warn)";
   if (selected) return "var(--color-this)";
   return isNew ? "var(--color-ink)" : "var(--color-firm)";
 }
 
 /** The edge of the card, double for a section, and around it the mark of the keyboard's focus. */
-function Frame(props: Props) {
-  const { size, module, selected, isNew, lost } = props;
+function Frame({ shown }: { shown: Shown }) {
+  const { size, module, selected, isNew, lost } = shown;
   return (
     <>
       <rect
@@ -118,9 +103,9 @@ function Frame(props: Props) {
         height={size.height}
         rx="5"
         fill="var(--color-leaf)"
-        stroke={strokeOf(props)}
+        stroke={strokeOf(shown)}
         strokeWidth={selected || lost ? 2.4 : isNew ? 1.4 : 1}
-        strokeDasharray={props.heard === "muted" ? "3 3" : undefined}
+        strokeDasharray={shown.heard === "muted" ? "3 3" : undefined}
       />
       {module.type.startsWith(SECTION) && (
         <rect
@@ -138,9 +123,8 @@ function Frame(props: Props) {
 }
 
 /** All that the card says, from afar too. */
-function spoken(props: Props, title: string): string {
-  const { module, catalogue, measure, findings, mark } = props;
-  const parts = [title, kindText(module, catalogue), props.heard ?? levelText(module, catalogue, measure)];
+function spoken({ title, module, catalogue, measure, findings, mark, heard }: Shown): string {
+  const parts = [title, kindText(module, catalogue), heard ?? levelText(module, catalogue, measure)];
   if (findings > 0) parts.push(`${findings} ${findings === 1 ? "finding" : "findings"}`);
   if (mark) parts.push(mark.purpose, typeof mark.number === "number" ? `mark ${mark.number}` : "");
   return parts.filter(Boolean).join(" ");

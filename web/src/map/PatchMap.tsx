@@ -1,7 +1,7 @@
 import { useImperativeHandle, useMemo, useState } from "react";
 
 import type { Module, Patch } from "../api/client";
-import { endsOf, lineKey, mainOutput } from "../api/patch";
+import { endsOf, lineKey, mainOutput, titleOf } from "../api/patch";
 import { keyed } from "./byKeys";
 import { Caption } from "./Caption";
 import { type Drawing, isChosen, lightOf, type MapProps, realEnds, useLight } from "./drawing";
@@ -9,7 +9,7 @@ import { neighbours } from "./flow";
 import { LABEL_SIZE } from "./labels";
 import type { Card } from "./layout";
 import { markOfCard, markOfLine, NumberOnMap, numbersOnLines, purposesOf } from "./MapMarks";
-import { ModuleCard } from "./ModuleCard";
+import { type Hands, ModuleCard, type Shown } from "./ModuleCard";
 import { sectionsAround, shownMeasure, shownOf } from "./sections";
 import { useLayouts } from "./useLayouts";
 import { usePull } from "./usePull";
@@ -132,39 +132,43 @@ function OneCard({ card, module, ...drawing }: Drawing & { card: Card; module: M
   const lost = drawing.reach && findings.find((one) => one.code === "no-sound")?.module;
   const beside = typeof light.looked === "string" && !light.flow?.modules.has(card.id);
   const select = (id: string, more: boolean) => drawing.onSelect(more ? toggled(selected, id) : [id]);
-  return (
-    <ModuleCard
-      card={card}
-      size={drawing.drawn.card}
-      detail={drawing.drawn.detail}
-      measures={measures}
-      silence={drawing.silences?.[card.id]}
-      module={module}
-      catalogue={drawing.shown.catalogue}
-      measure={section ? shownMeasure(section, measures) : measures?.[main ?? ""]}
-      isNew={!members.every((one) => older.has(one))}
-      selected={selected.includes(card.id)}
-      reachable={card.id === drawing.focusable}
-      dim={around ? !around.has(card.id) : beside}
-      heard={drawing.heard(card.id)}
-      section={openAround(patch, card.id)}
-      findings={findings.filter((one) => members.includes(one.module)).length}
-      mark={markOfCard(drawing.marks, card.id)}
-      lost={lost !== undefined && members.includes(lost)}
-      growth={drawing.growth}
-      renaming={drawing.renaming === card.id}
-      onSelect={(more) => select(card.id, more)}
-      onOpen={() => drawing.onOpen(card.id)}
-      onRenamed={(label) => {
-        drawing.onRenamed(card.id, label);
-        focusCard(card.id);
-      }}
-      onKey={(event) => keyed(event, card, drawing.drawn.cards, select, focusCard)}
-      onHover={(on) => light.setHovered(on ? card.id : undefined)}
-      onFocus={(on) => light.setFocused(on ? card.id : undefined)}
-      onGrip={section || !main || !drawing.onConnect ? undefined : (event) => pull.begin(event, main)}
-    />
-  );
+  const { catalogue } = drawing.shown;
+  const mark = markOfCard(drawing.marks, card.id);
+  const shown: Shown = {
+    module,
+    catalogue,
+    title: titleOf(module, catalogue),
+    size: drawing.drawn.card,
+    detail: drawing.drawn.detail,
+    growth: drawing.growth,
+    measures,
+    measure: section ? shownMeasure(section, measures) : measures?.[main ?? ""],
+    silence: drawing.silences?.[card.id],
+    isNew: !members.every((one) => older.has(one)),
+    selected: selected.includes(card.id),
+    reachable: card.id === drawing.focusable,
+    dim: around ? !around.has(card.id) : beside,
+    heard: drawing.heard(card.id),
+    section: openAround(patch, card.id),
+    findings: findings.filter((one) => members.includes(one.module)).length,
+    mark,
+    purpose: mark?.purpose ?? "",
+    lost: lost !== undefined && members.includes(lost),
+    renaming: drawing.renaming === card.id,
+  };
+  const on: Hands = {
+    select: (more) => select(card.id, more),
+    open: () => drawing.onOpen(card.id),
+    renamed: (label) => {
+      drawing.onRenamed(card.id, label);
+      focusCard(card.id);
+    },
+    key: (event) => keyed(event, card, drawing.drawn.cards, select, focusCard),
+    hover: (over) => light.setHovered(over ? card.id : undefined),
+    focus: (has) => light.setFocused(has ? card.id : undefined),
+    grip: section || !main || !drawing.onConnect ? undefined : (event) => pull.begin(event, main),
+  };
+  return <ModuleCard card={card} shown={shown} on={on} />;
 }
 
 const toggled = (selected: string[], id: string) =>

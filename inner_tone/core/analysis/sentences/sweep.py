@@ -95,7 +95,6 @@ def notes_clause(held: tuple[Held, ...]) -> Clause:
 
 
 def brightness_clause(found: Brightness) -> Clause:
-    """Return what the brightness does."""
     low, high = found.low_hz, found.high_hz
     facts = {"brightness": found.kind, "brightness_low_hz": low, "brightness_high_hz": high}
     if found.kind == "stays":

@@ -3,10 +3,11 @@
 import numpy as np
 
 from inner_tone.core.analysis.clipping import clipping
-from inner_tone.core.analysis.excerpt import SILENT, Excerpt
+from inner_tone.core.analysis.excerpt import Excerpt
 from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.spectrum import vibrato_clause
 from inner_tone.core.analysis.sentences.words import about, clipping_clause
+from inner_tone.core.analysis.thresholds import SILENT
 from inner_tone.core.analysis.wave import Wave
 from inner_tone.core.message import Number, Pitch, say
 from inner_tone.core.units import trimmed

@@ -121,7 +121,6 @@ def chart_of(view: ResponseView, source: Source, against: Against | None) -> Cha
 
 
 def line(role: Role, legend: str, xs: Floats, ys: Floats) -> Trace:
-    """Return a line."""
     return Trace(role=role, legend=legend, xs=rounded(xs, 5), ys=[*rounded(ys, 4)])
 
 
