@@ -1,6 +1,21 @@
 """What costs what: measured beside each other in one run, never inside a test."""
 
-from benchmarks import checkup, costs, desk, edit, follow, fused, lens, live, nodes, service, teaching, voice, writing
+from benchmarks import (
+    checkup,
+    costs,
+    desk,
+    edit,
+    follow,
+    fused,
+    lens,
+    live,
+    nodes,
+    service,
+    stages,
+    teaching,
+    voice,
+    writing,
+)
 
 BENCHMARKS = {
     "fused": fused.main,
@@ -9,6 +24,7 @@ BENCHMARKS = {
     "checkup": checkup.main,
     "edit": edit.main,
     "lens": lens.main,
+    "stages": stages.main,
     "writing": writing.main,
     "follow": follow.main,
     "played": follow.recordings,
