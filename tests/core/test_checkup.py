@@ -517,6 +517,16 @@ class SilenceTest(unittest.TestCase):
         if first.remedy.edits:
             self.assertNotIn("no-sound", codes(examined(edited(played, first.remedy.edits).patch, notes)))
 
+    def test_what_has_no_way_in_and_gives_nothing_is_told_by_what_it_waits_for(self) -> None:
+        heard = [
+            module("player", "player"),
+            module("env", "envelope"),
+            module("lever", "lever"),
+            module("out", "output"),
+        ]
+        self.assert_lost(patch(heard, [("env.out", "out.left")]), "env", "gate", "nothing is connected to its gate")
+        self.assert_lost(patch(heard, [("lever.out", "out.left")]), "lever", "", "Lever gives no sound")
+
     def test_nothing_connected_to_the_output(self) -> None:
         played = voice(without=(("amp.out", "out.left"), ("amp.out", "out.right")))
         self.assert_lost(played, "out", "left", "Nothing is connected")
@@ -632,7 +642,7 @@ class ExamplesTest(unittest.TestCase):
                 with self.subTest(template.id, step=step.title):
                     found = examined(step.patch, step.phrase).findings
                     wanted = ["Nothing is connected to Output."] if template.id == "empty" else []
-                    self.assertEqual([one.message for one in found], wanted)
+                    self.assertEqual([str(one.message) for one in found], wanted)
 
     def test_no_remedy_offers_what_is_there_already(self) -> None:
         for code, faulty, _, _, _ in CASES:

@@ -2,6 +2,8 @@
 
 import re
 
+from inner_tone.core.modules import MODULE_TYPES
+
 NUMBERED = re.compile(r"\{(\d+)\}")
 LINE = ["source", "target", "depth", "scaling"]
 ORDERS = {
@@ -14,6 +16,9 @@ ORDERS = {
     "disconnect": LINE,
     "take-apart": ["section"],
 }
+WAVES = {declared.named("wave") for declared in MODULE_TYPES} - {
+    ""
+}  # of which one alone was told with what it had been
 PLAYED = {"tempo": ["tempo"], "beats": ["length"], "notes": ["notes"], "note": ["note"], "company": ["companion"]}
 
 
@@ -54,6 +59,6 @@ def facts_set(places: list[str]) -> list[str]:
     if any(">" in one for one in places):
         return LINE
     settings = [one.partition(".")[2] for one in places if "." in one]
-    if settings == ["wave"]:
+    if len(settings) == 1 and settings[0] in WAVES:
         return ["module", "old", "new"]
     return ["module", *settings] if settings else ["voices"]

@@ -50,8 +50,10 @@ class Wording(Document):
     @classmethod
     def upgraded(cls, data: Any) -> Any:
         """Read what was written when facts stood by their numbers."""
-        known = isinstance(data, dict) and all(isinstance(data.get(one), str) for one in ("key", "text"))
-        return {**data, "text": named(data["key"], data["text"])} if known else data
+        match data:
+            case {"key": str() as key, "text": str() as text}:
+                return {**data, "text": named(key, text)}
+        return data
 
 
 def place_of(edit: Edit) -> str:
