@@ -173,7 +173,7 @@ class MovesTest(BenchTest):
         self.foot("checkup")
         self.assertIn("The checkup waits", self.text_of("#foot"))
         self.assertFalse(self.css("[data-finding-mark]"), "the lesson is not silent")
-        self.push("Hear everything")
+        self.push("Hear all")
         self.wait(lambda: self.render_key() == before, "all of it again")
         self.assertEqual(self.patch(), patch)
 

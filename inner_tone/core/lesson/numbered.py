@@ -1,4 +1,4 @@
-"""Wordings from when facts stood by their places in the sentence of the time, {1}, {2}: read as they are named now."""
+"""What instructions were known by before: facts by their places in the sentence, inserts by the lines they cut."""
 
 import re
 
@@ -20,6 +20,13 @@ WAVES = {declared.named("wave") for declared in MODULE_TYPES} - {
     ""
 }  # of which one alone was told with what it had been
 PLAYED = {"tempo": ["tempo"], "beats": ["length"], "notes": ["notes"], "note": ["note"], "company": ["companion"]}
+
+
+def key_now(key: object) -> object:
+    """Return a key as it is now: what is inserted was known by all the lines that came of it, too."""
+    if isinstance(key, str) and key.startswith("insert "):
+        return " ".join(key.split(" ")[:2])
+    return key
 
 
 def named(key: str, text: str) -> str:

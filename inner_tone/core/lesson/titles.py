@@ -49,7 +49,7 @@ def telling(before: Patch, after: Patch, said: Instruction) -> list[Message]:
     both = Graph(after.model_copy(update={"modules": tuple((before.by_id | after.by_id).values())}))
     texts = [text for edit in said.edits if (text := WORDS.get(type(edit), nothing)(both, edit))]
     if said.kind == "insert":
-        drawn = [edit.line for edit in said.edits if isinstance(edit, Connect)]
+        drawn = [line for line in after.connections if said.module in line.modules]
         into = [line for line in drawn if line.target.module == said.module and both.carries_sound(line)]
         leaving = [line for line in drawn if line.source.module == said.module]
         behind = [

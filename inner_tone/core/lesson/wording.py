@@ -10,10 +10,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Annotated, Any
 
-from pydantic import Field, model_validator
+from pydantic import BeforeValidator, Field, model_validator
 
 from inner_tone.core.documents import Document
-from inner_tone.core.lesson.numbered import named
+from inner_tone.core.lesson.numbered import key_now, named
 from inner_tone.core.message import Argument, Message, Name, Part, Worded
 from inner_tone.core.patch.edit import EditError, made
 from inner_tone.core.patch.instructions import Instruction
@@ -36,7 +36,7 @@ from inner_tone.core.patch.moves import (
     TakeApart,
 )
 
-Key = Annotated[str, Field(max_length=2_000)]
+Key = Annotated[str, BeforeValidator(key_now), Field(max_length=2_000)]
 FACT = re.compile(r"\{([a-z][a-z0-9_]*)\}")
 
 

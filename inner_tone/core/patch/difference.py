@@ -1,6 +1,6 @@
 """What changed from one patch to another, as instructions in the order in which people work.
 
-What goes away comes first, then new modules along the sound path, then connections, then what steers, then
+What goes away comes first, then new names, new modules along the sound path, then connections, then what steers, then
 settings. The moves that people name are recognised: a new module that takes the place of a connection is inserted,
 one of another type in its place replaces it, a copy is a duplicate, and a connection that keeps one end is moved. Each
 instruction carries the edits that make it, and is written on the patch as the ones before have left it: so all of
@@ -14,7 +14,7 @@ from functools import cached_property
 
 from inner_tone.core.modules import CATALOGUE, OUTPUT
 from inner_tone.core.patch import instructions as say
-from inner_tone.core.patch.edit import made
+from inner_tone.core.patch.edit import EditError, made
 from inner_tone.core.patch.graph import Graph, is_single
 from inner_tone.core.patch.instructions import Instruction
 from inner_tone.core.patch.model import Connection, Module, Patch
@@ -27,6 +27,7 @@ from inner_tone.core.patch.moves import (
     Edit,
     Ends,
     GroupModules,
+    InsertModule,
     MoveEnd,
     RemoveModules,
     RenameModule,
@@ -45,8 +46,10 @@ def difference(before: Patch, after: Patch) -> list[Instruction]:
     """Return the instructions that turn `before` into `after`; modules are the same if their ids are."""
     writing = Writing(before, after)
     writing.remove()
+    writing.rename()
     writing.replace()
     writing.add()
+    writing.rename()
     writing.move_ends()
     writing.disconnect()
     writing.connect()
@@ -105,7 +108,15 @@ class Writing:
         for module in self.patch.modules:
             new = self.after.by_id[module.id]
             if new.type != module.type:
-                self.do(say.replace(module, new), ReplaceModule(module=module.id, type=new.type))
+                named = [RenameModule(module=module.id, label=new.label)] if new.label != module.label else []
+                self.do(say.replace(module, new), ReplaceModule(module=module.id, type=new.type), *named)
+
+    def rename(self) -> None:
+        """Say new names, before anything else is said by them."""
+        for module in sorted(self.after.modules, key=lambda one: self.order[one.id]):
+            old = self.patch.by_id.get(module.id)
+            if old and old.type == module.type and old.title != module.title:
+                self.do(say.rename(old, module), RenameModule(module=module.id, label=module.label))
 
     def add(self) -> None:
         """Say which modules are new, along the sound path."""
@@ -126,12 +137,23 @@ class Writing:
                 for line in self.patch.connections
                 if line.source == source and line.ends not in wanted and line.target in self.reached(module.id)
             ]
-            if replaced:
-                before, behind = self.goal.module(source), self.goal.module(replaced[0].target)
-                edits = [AddModule(module=bare(module)), *self.bridge(module, replaced)]
-                self.do(say.insert(module, before, behind), *edits)
+            edit = InsertModule(module=bare(module), lines=tuple(map(Ends.of, replaced))) if replaced else None
+            if edit and self.fits(edit, module):
+                self.do(say.insert(module, Graph(self.patch), replaced), edit)
                 return True
         return False
+
+    def fits(self, edit: InsertModule, module: Module) -> bool:
+        """Tell whether a module that is put in where its words say comes to be connected as it is to be."""
+        wanted = lines_of(self.after)
+        leaving = {line.source for line in self.goal.leaving(module.id)}
+        try:
+            new = Graph(made(self.patch, [edit]).patch)
+        except EditError:
+            return False
+        return all(line.ends in wanted for line in new.into(module.id)) and all(
+            line.ends in wanted or line.source in leaving for line in new.leaving(module.id)
+        )
 
     def reached(self, module_id: str) -> set[str]:
         """Return the inputs that a module feeds in the end, directly or through modules that are yet to come."""
@@ -147,17 +169,6 @@ class Writing:
         found = self.reached(module_id)
         self.waiting.add(module_id)
         return found
-
-    def bridge(self, module: Module, replaced: Iterable[Connection]) -> Iterator[Edit]:
-        """Yield the edits that let connections run through a new module."""
-        direct = self.goal.leaving(module.id)
-        for line in replaced:
-            yield Disconnect(line=Ends.of(line))
-            for into in self.goal.into(module.id):
-                if into.source == line.source:
-                    yield Connect(line=into)
-            final = [one for one in direct if one.target == line.target]
-            yield Connect(line=final[0] if final else line.model_copy(update={"source": direct[0].source}))
 
     def duplicated(self, module: Module) -> bool:
         """Say that a new module is the copy of another, if it is one in its settings and its connections."""
@@ -239,13 +250,10 @@ class Writing:
                 self.do(say.switch(self.goal, line), Connect(line=line))
 
     def set_values(self) -> None:
-        """Say new names and new values, module by module along the path."""
+        """Say new values, module by module along the path."""
         there = self.patch.by_id
         for module in sorted(self.after.modules, key=lambda one: self.order[one.id]):
-            old = there[module.id]
-            if old.title != module.title:
-                self.do(say.rename(old, module), RenameModule(module=module.id, label=module.label))
-            was = old.all_settings
+            was = there[module.id].all_settings
             changed = {name: value for name, value in module.all_settings.items() if value != was[name]}
             if changed:
                 edits = (SetValue(module=module.id, setting=name, value=value) for name, value in changed.items())

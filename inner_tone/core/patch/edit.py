@@ -7,7 +7,7 @@ from typing import Any
 
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.modules import CATALOGUE
-from inner_tone.core.modules.declaration import Ear, ModuleType
+from inner_tone.core.modules.declaration import Ear, ModuleType, SignalKind
 from inner_tone.core.patch.depth import depth_from
 from inner_tone.core.patch.graph import Graph, is_single
 from inner_tone.core.patch.model import Connection, Module, Patch, Section
@@ -154,10 +154,10 @@ def insert(patch: Patch, edit: InsertModule) -> Edited:
     patch = add(patch, AddModule(module=edit.module)).patch
     graph = Graph(patch)
     module = graph.modules[edit.module.id]
-    ways = graph.ways(module.id)
+    cut = [line_in(patch, ends) for ends in edit.lines]
+    ways = graph.ways(module.id) or waiting_for(module, graph.output_at(cut[0].source).kind)
     if not ways:
         raise EditError(f"Nothing can run through {module.declaration.noun}: it has no way in.")
-    cut = [line_in(patch, ends) for ends in edit.lines]
     sources = list(dict.fromkeys(line.source for line in cut))
     halves = [
         Connection(source=source, target=ways[min(number, len(ways) - 1)]) for number, source in enumerate(sources)
@@ -165,6 +165,12 @@ def insert(patch: Patch, edit: InsertModule) -> Edited:
     halves += [line.model_copy(update={"source": graph.main(module.id, line.target)}) for line in cut]
     kept = [line for line in patch.connections if line not in cut]
     return Edited(with_lines(patch, [*kept, *halves]), (module.id,))
+
+
+def waiting_for(module: Module, kind: SignalKind) -> list[Port]:
+    """Return the input of a module, if it has one, that waits for a kind of signal: what is struck stands in a gate."""
+    named = [port.name for port in module.declaration.inputs if port.kind == kind]
+    return [Port.of(module.id, name) for name in named[:1]] if module.declaration.main else []
 
 
 def remove(patch: Patch, edit: RemoveModules) -> Edited:

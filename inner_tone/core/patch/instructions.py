@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
-from inner_tone.core.message import Argument, Fact, Listed, Message, Name, Part, Quantity, Row, Worded, say
+from inner_tone.core.message import Argument, Fact, Listed, Message, Name, Part, Quantity, Row, Worded, say, words
 from inner_tone.core.modules.declaration import Input, Value, spoken
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Connection, Module, Patch, Section
@@ -104,17 +104,42 @@ def remove(module: Module) -> Instruction:
     return do("remove", module.id, "remove", module=name(module))
 
 
-def insert(module: Module, before: Module, after: Module) -> Instruction:
-    """Say that a module comes between two others that were connected."""
-    ends = {"before": name(before), "after": name(after)}
+def insert(module: Module, graph: Graph, lines: Sequence[Connection]) -> Instruction:
+    """Say that a module comes into some connections from one output: between the modules, or between what of them."""
+    source = lines[0].source
+    targets = [
+        place
+        for target in dict.fromkeys(line.target.module for line in lines)
+        for place in between(graph, source, [line for line in lines if line.target.module == target])
+    ]
+    outputs = {line.source for line in graph.leaving(source.module) if line.target.module == lines[0].target.module}
+    before = name(graph.module(source)) if outputs == {source} else output_name(graph, source)
+    ends: dict[str, Argument] = {"before": before, "after": Listed(targets)}
     plain = say("do.insert", kind=kind_of_module(module), module=name(module), **ends)
     return Instruction("insert", plain, say("do.insert.brief", module=typed(module), **ends), module.id)
+
+
+def between(graph: Graph, source: Port, lines: Sequence[Connection]) -> list[Argument]:
+    """Return what connections lead to in a module: the module, where these are all from there, else each input."""
+    target = lines[0].target.module
+    every = {line.target for line in graph.leaving(source.module) if line.target.module == target}
+    taken = {line.target for line in lines}
+    if taken == every:
+        return [name(graph.modules[target])]
+    ways = [line for line in lines if graph.input(line.target).unnamed]
+    return [
+        say("do.way", module=name(graph.modules[target])) if line in ways else input_name(graph, [line])
+        for line in lines
+    ]
 
 
 def replace(old: Module, new: Module) -> Instruction:
     """Say that a module gives way to one of another type in its place."""
     kind = new.declaration
-    return do("replace", new.id, "replace", module=name(old), noun=kind.noun, type=kind.title.lower())
+    args: dict[str, Argument] = {"module": name(old), "noun": kind.noun, "type": kind.title.lower()}
+    if new.label == old.label:
+        return do("replace", new.id, "replace", **args)
+    return do("replace", new.id, "replace-named", **args, name=name(new))
 
 
 def duplicate(old: Module, new: Module, connected: bool) -> Instruction:
@@ -286,6 +311,11 @@ def follows_pitch(line: Connection, port: Input) -> bool:
 def steers(port: Input) -> bool:
     """Tell whether what comes into an input moves a value, so that a depth has its unit."""
     return port.kind in ("control", "pitch")
+
+
+def words_of_depth(port: Input, depth: float) -> str:
+    """Return how far a connection moves its input, in words."""
+    return words(moved_by(port, depth))
 
 
 def moved_by(port: Input, depth: float) -> Argument:

@@ -17,7 +17,7 @@ export function BenchBar() {
       <Tabs />
       {state.foot === "lenses" && <Behind />}
       <span className="flex-1" />
-      {listeningOf(state) && <Plain command={command("hear-all")} word="Hear everything" strong />}
+      {listeningOf(state) && <Plain command={command("hear-all")} word="Hear all" strong />}
       <Plain command={command("add")} word="Add…" strong />
       <Plain command={command("connect")} word="Connect…" />
       <Plain command={command("undo")} word="Undo" steps={past.steps} />

@@ -31,13 +31,13 @@ export interface Hands {
 
 /** A module: its name, its type, the outline and the level of its real signal. */
 export function ModuleCard({ card, shown, on }: { card: Card; shown: Shown; on: Hands }) {
-  const { size, module, growth, mark, title } = shown;
+  const { size, module, catalogue, measure, findings, heard, growth, mark, title } = shown;
   return (
     <g
       role="button"
       tabIndex={shown.reachable ? 0 : -1}
       aria-pressed={shown.selected}
-      aria-description={spoken(shown)}
+      aria-description={spoken({ title, module, catalogue, measure, findings, heard, mark })}
       data-card={module.id}
       opacity={shown.dim ? 0.4 : 1}
       className="group cursor-pointer outline-none"
@@ -55,7 +55,7 @@ export function ModuleCard({ card, shown, on }: { card: Card; shown: Shown; on: 
     >
       <Frame shown={shown} />
       <CardFace face={shown} />
-      {shown.findings > 0 && <Mark findings={shown.findings} at={size.width - 4} scale={growth} />}
+      {findings > 0 && <Mark findings={findings} at={size.width - 4} scale={growth} />}
       {typeof mark?.number === "number" && <NumberOnMap number={mark.number} x={0} y={0} scale={growth} />}
       {on.grip && shown.selected && (
         <circle
@@ -123,7 +123,15 @@ function Frame({ shown }: { shown: Shown }) {
 }
 
 /** All that the card says, from afar too. */
-function spoken({ title, module, catalogue, measure, findings, mark, heard }: Shown): string {
+function spoken({
+  title,
+  module,
+  catalogue,
+  measure,
+  findings,
+  mark,
+  heard,
+}: Pick<Shown, "title" | "module" | "catalogue" | "measure" | "findings" | "heard" | "mark">): string {
   const parts = [title, kindText(module, catalogue), heard ?? levelText(module, catalogue, measure)];
   if (findings > 0) parts.push(`${findings} ${findings === 1 ? "finding" : "findings"}`);
   if (mark) parts.push(mark.purpose, typeof mark.number === "number" ? `mark ${mark.number}` : "");
