@@ -53,7 +53,7 @@ def aliasing(scene: Scene) -> Iterator[Finding]:
     words = (
         say("check.play-lower-notes-or", target=target)
         if synced
-        else say("check.turn-the-connection-from", source=source, target=target, depth=Number(depth))
+        else say("check.line-down-or-lower-notes", source=source, target=target, depth=Number(depth))
     )
     yield Finding(
         "aliasing",
@@ -61,9 +61,9 @@ def aliasing(scene: Scene) -> Iterator[Finding]:
         line.target.name,
         say("check.makes-tones-above-half", target=target),
         say(
-            "check.at-db-no-multiple",
-            worst=Quantity(worst[0], "Hz"),
-            worst_2=Number(worst[1], 2),
+            "check.folded-partial",
+            hertz=Quantity(worst[0], "Hz"),
+            level=Number(worst[1], 2),
             fundamental=Quantity(fundamental, "Hz"),
         ),
         say("check.they-do-not-belong"),

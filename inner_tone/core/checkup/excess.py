@@ -64,7 +64,7 @@ def too_far(scene: Scene, line: Connection, moved: float, whole: float, strength
         say("check.where-are-the-utmost", moved=Quantity(moved, unit), whole=Quantity(whole, unit)),
         say("check.what-lies-beyond-the"),
         Remedy(
-            say("check.set-the-depth-to-2", depth=Quantity(depth, unit)),
+            say("check.set-the-depth", depth=Quantity(depth, unit)),
             (ChangeLine(line=Ends.of(line), depth=depth),),
         ),
     )
@@ -84,10 +84,10 @@ def too_quiet(scene: Scene) -> Iterator[Finding]:
     low = level < WANTED_DB
     name = scene.title(faint[0].target) if faint else Name(output.title)
     where = (
-        say("check.the-connection-from-to", source=scene.title(faint[0].source), name=name)
+        say("check.line-takes-away", source=scene.title(faint[0].source), name=name)
         if faint
         else (
-            say("check.is-turned-down-to", output=Name(output.title), level=Quantity(level, "dB"))
+            say("check.output-low", output=Name(output.title), level=Quantity(level, "dB"))
             if low
             else say("check.it-comes-in-so")
         )
@@ -109,7 +109,7 @@ def louder(scene: Scene, faint: list[Connection], peak_db: float) -> Remedy:
     assert output is not None
     if faint:
         edits: tuple[Edit, ...] = tuple(ChangeLine(line=Ends.of(line), depth=1.0) for line in faint)
-        return Remedy(say("check.set-the-depth-to"), edits)
+        return Remedy(say("check.set-the-depth-to-1"), edits)
     ruler = output.declaration.rulers["level"]
     wanted = min(ruler.high, math.floor(2.0 * (output.number("level") + WANTED_DB - peak_db)) / 2.0)
     words = say("check.turn-up-to", output=Name(output.title), wanted=Quantity(wanted, "dB"))

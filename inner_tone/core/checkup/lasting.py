@@ -91,9 +91,9 @@ def sounds_unplayed(scene: Scene) -> Iterator[Finding]:
                 say("check.peak-from-a-peak", sung=Number(sung, 2), fed=Number(fed, 2)),
                 say("check.at-full-resonance-a"),
                 Remedy(
-                    say("check.turn-its-resonance-down-2", level=Number(BELOW_SINGING)),
+                    say("check.less-resonance-or-tuned", level=Number(BELOW_SINGING)),
                     (edit,),
-                    say("check.turn-its-resonance-down", level=Number(BELOW_SINGING)),
+                    say("check.less-resonance", level=Number(BELOW_SINGING)),
                 ),
             )
 
@@ -119,11 +119,11 @@ def runaway(scene: Scene) -> Iterator[Finding]:
             module.id,
             "",
             say("check.the-loop-through-feeds", names=names),
-            say("check.peak-db-above-full", peak=Number(peak, 2), decibels=Number(20.0 * float(np.log10(peak)), 2)),
+            say("check.runs-over", peak=Number(peak, 2), decibels=Number(20.0 * float(np.log10(peak)), 2)),
             say("check.each-time-round-it"),
             Remedy(
                 say(
-                    "check.turn-the-connection-from-2",
+                    "check.line-down",
                     source=scene.title(weakest.source),
                     target=scene.title(weakest.target),
                     depth=Number(depth),

@@ -62,8 +62,8 @@ def clipping(scene: Scene) -> Iterator[Finding]:
         "clipping",
         where.id,
         "",
-        say("check.the-sound-is-too-2", over=Number(over, 2), where=Name(where.title)),
-        say("check.peak-db-above-full-3", over=Number(over, 2)),
+        say("check.too-strong-at", over=Number(over, 2), where=Name(where.title)),
+        say("check.over", over=Number(over, 2)),
         say("check.the-limiter-behind-the"),
         Remedy(say("check.turn-down-to", output=Name(scene.output.title), wanted=Quantity(wanted, "dB")), (edit,)),
     )
@@ -88,11 +88,11 @@ def too_strong_a_line(scene: Scene, lines: list[Connection], over: float) -> Fin
         "clipping",
         line.target.module,
         line.target.name,
-        say("check.the-sound-is-too", over=Number(over, 2), source=source, target=target, depth=depth),
-        say("check.peak-db-above-full-2", over=Number(over, 2), depth=depth),
+        say("check.too-strong-by-line", over=Number(over, 2), source=source, target=target, depth=depth),
+        say("check.over-by-depth", over=Number(over, 2), depth=depth),
         say("check.the-limiter-behind-the"),
         Remedy(
-            say("check.set-the-depth-to"),
+            say("check.set-the-depth-to-1"),
             tuple(ChangeLine(line=Ends.of(one), depth=math.copysign(1.0, one.depth)) for one in lines),
         ),
     )

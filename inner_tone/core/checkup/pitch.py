@@ -49,7 +49,7 @@ def pitch_not_followed(scene: Scene) -> Iterator[Finding]:
                 measured = say("check.semitones-where-the-keys", depth=Number(depth * spread), spread=Number(spread))
                 how = "too-far" if depth > 1 else "not-far-enough"
                 message = say(f"check.follows-the-keys.{how}", module=Name(module.title))
-                yield not_followed(module, message, measured, Remedy(say("check.set-the-depth-to"), (edit,)))
+                yield not_followed(module, message, measured, Remedy(say("check.set-the-depth-to-1"), (edit,)))
         elif not lines and is_heard_as_tone(scene, module):
             name = scene.player.title
             edit_line = Connect(line=Connection(source=source, target=target))

@@ -69,7 +69,7 @@ def moved_by_hand(scene: Scene, control: Port, otherwise: tuple[Edit, ...]) -> R
     words = say("check.let-move-or-no", name=name)
     if gesture is None:
         return Remedy(words, otherwise, say("check.no-longer-scale-by"))
-    words = say("check.write-a-movement-of-2", name=name)
+    words = say("check.write-a-movement-or-unscale", name=name)
     middle, end = 0.5 * scene.phrase.beats, scene.phrase.beats
     written = Gesture(control=gesture, points=((0.0, 0.0), (middle, 1.0), (end, 0.0)))
     others = tuple(one for one in scene.phrase.gestures if one.control != gesture)

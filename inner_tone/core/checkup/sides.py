@@ -49,7 +49,7 @@ def merged(scene: Scene, module: Module, lines: list[Connection]) -> Finding:
     used = {scene.graph.output_at(line.source).ear for line in lines}
     behind = scene.graph.module(lines[0].target)
     how = (
-        say("check.only-its-side-is", pop=used.pop())
+        say("check.only-its-side-is", side=used.pop())
         if len(used) == 1
         else say("check.takes-in-both-as", behind=Name(behind.title))
     )
@@ -86,4 +86,4 @@ def second_side(scene: Scene, behind: Module, lines: list[Connection]) -> Remedy
     edits += [
         MoveEnd(line=Ends.of(line), to=Ends(source=line.source.on(copy.id), target=line.target)) for line in going
     ]
-    return Remedy(say("check.give-the-right-side", lower=behind.declaration.title.lower()), tuple(edits))
+    return Remedy(say("check.give-the-right-side", kind=behind.declaration.title.lower()), tuple(edits))

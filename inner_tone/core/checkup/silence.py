@@ -99,7 +99,7 @@ class Walk:
         if unseen:
             return self.lost_at(min(unseen, key=lambda one: not self.is_fed(one)))
         message = say("check.is-in-a-loop", module=Name(module.title))
-        return lost(module.id, "", message, say("check.in-out-2"), Remedy(say("check.let-a-source-into")))
+        return lost(module.id, "", message, say("check.nothing-in-nothing-out"), Remedy(say("check.let-a-source-into")))
 
     def is_fed(self, module: Module) -> bool:
         """Tell whether live sound comes into a module, or it makes its own."""
@@ -123,15 +123,15 @@ class Walk:
         source = self.scene.title(line.source)
         ends = Ends.of(line)
         if abs(line.depth) < SILENT:
-            remedy = Remedy(say("check.set-the-depth-to"), (ChangeLine(line=ends, depth=1.0),))
+            remedy = Remedy(say("check.set-the-depth-to-1"), (ChangeLine(line=ends, depth=1.0),))
             message = say(
-                "check.the-connection-from-to-3", source=source, module=Name(module.title), depth=Number(line.depth)
+                "check.line-without-depth", source=source, module=Name(module.title), depth=Number(line.depth)
             )
             return lost(module.id, port, message, say("check.depth", depth=Number(line.depth)), remedy)
         if line.scaled_by and self.scene.peak(line.scaled_by) < SILENT:
             scale = self.scene.port_title(line.scaled_by)
             unscaled = (ChangeLine(line=ends, scaled_by="nothing"),)
-            message = say("check.the-connection-from-to-2", source=source, module=Name(module.title), scale=scale)
+            message = say("check.line-scaled-to-nothing", source=source, module=Name(module.title), scale=scale)
             return lost(
                 module.id,
                 port,
@@ -162,7 +162,7 @@ class Walk:
                 Remedy(say("check.raise-the-first-of", empty=empty[0]), (edit,)),
             )
         message = say("check.gives-no-sound", module=Name(module.title))
-        return lost(module.id, "", message, say("check.peak"), Remedy(say("check.set-it-to-its-2")))
+        return lost(module.id, "", message, say("check.peak"), Remedy(say("check.defaults-or-another-source")))
 
     def blocked(self, module: Module, live: list[Connection]) -> Finding:
         """Return the finding for a module into which sound comes, and out of which none comes."""
@@ -179,15 +179,15 @@ class Walk:
         """Return the finding for a module of which no more is known."""
         if module == self.scene.output:
             level = module.number("level")
-            remedy = Remedy(say("check.set-its-level-to-2"), (self.setting(module, "level", 0.0),))
-            message = say("check.is-turned-down-to-2", module=Name(module.title), level=Quantity(level, "dB"))
+            remedy = Remedy(say("check.level-to-0-db"), (self.setting(module, "level", 0.0),))
+            message = say("check.output-turned-down", module=Name(module.title), level=Quantity(level, "dB"))
             return lost(module.id, "level", message, say("check.level-of", level=Quantity(level, "dB")), remedy)
         message = say("check.sound-comes-into-and", module=Name(module.title))
-        return lost(module.id, "", message, self.reading(live), Remedy(say("check.set-it-to-its")))
+        return lost(module.id, "", message, self.reading(live), Remedy(say("check.defaults-or-out")))
 
     def reading(self, live: list[Connection]) -> Message:
         """Return how strong the sound is that comes in."""
-        return say("check.in-out", peak=Number(max(self.scene.peak(line.source) for line in live), 2))
+        return say("check.something-in-nothing-out", peak=Number(max(self.scene.peak(line.source) for line in live), 2))
 
     def setting(self, module: Module, name: str, value: Value) -> SetValue:
         """Return the edit that sets a setting."""
@@ -204,7 +204,7 @@ class Walk:
                     say("check.let-drive-its-level", source=self.scene.title(driver.source)), (Connect(line=driver),)
                 )
             else:
-                remedy = Remedy(say("check.set-its-level-to"), (self.setting(module, "level", 1.0),))
+                remedy = Remedy(say("check.level-to-1"), (self.setting(module, "level", 1.0),))
             message = say("check.lets-nothing-through-its", module=Name(module.title))
             return lost(module.id, "level", message, self.reading(live), remedy)
         return self.dead_steering(module, target, lines, live)
@@ -230,7 +230,7 @@ class Walk:
         measure = self.scene.measure(target)
         message = say("check.lets-nothing-through-what", module=Name(module.title))
         ends = Ends.of(lines[0])
-        remedy = Remedy(say("check.set-the-depth-to"), (ChangeLine(line=ends, depth=1.0),))
+        remedy = Remedy(say("check.set-the-depth-to-1"), (ChangeLine(line=ends, depth=1.0),))
         greatest = trimmed(measure.greatest, 2) if measure else "0"
         return lost(module.id, target.name, message, say("check.at-most", greatest=greatest), remedy)
 

@@ -27,12 +27,12 @@ def stands_still(scene: Scene, module: Module) -> Finding | None:
     clock = Port.of(module.id, module.declaration.named("advance"))
     lines = scene.graph.coming(clock)
     if not lines:
-        message = say("check.stands-at-its-first-2", module=Name(module.title))
+        message = say("check.stands-undriven", module=Name(module.title))
         remedy = Remedy(say("check.connect-a-clock-to"), with_clock(scene, clock))
         return standing(module, clock.name, message, say("check.no-connection"), remedy)
     if not scene.moves(clock):
         source = scene.title(lines[0].source)
-        message = say("check.stands-at-its-first", module=Name(module.title), source=source)
+        message = say("check.stands-unmoved", module=Name(module.title), source=source)
         return standing(
             module, clock.name, message, say("check.no-pulse"), Remedy(say("check.let-move", source=source))
         )

@@ -74,7 +74,7 @@ def remedy_words(scene: Scene, line: Connection) -> Message:
     """Return what could make a source move."""
     module = scene.graph.module(line.source)
     if module == scene.player:
-        return say("check.give-the-phrase-a-2", source=line.source.name)
+        return say("check.give-it-a-gesture", source=line.source.name)
     if "gate" in module.declaration.inputs_by_name:
         return say("check.connect-a-gate-to", module=Name(module.title))
     return say("check.let-something-move-or", module=Name(module.title))

@@ -25,11 +25,11 @@ def cycle_clauses(found: Cycles) -> list[Clause]:
 def form_clause(count: int, apart: float, facts: dict[str, float]) -> Clause:
     """Return whether the form of cycles stays."""
     if apart < ALIKE:
-        return Clause("alike", say("say.cycles-through-the-moment-3", count=count), facts)
+        return Clause("alike", say("say.cycles-alike", count=count), facts)
     if apart < CHANGED:
-        return Clause("nearly alike", say("say.cycles-through-the-moment-2", count=count), facts)
+        return Clause("nearly alike", say("say.cycles-nearly-alike", count=count), facts)
     share = trimmed(100.0 * apart, 2)
-    text = say("say.cycles-through-the-moment", count=count, share=share)
+    text = say("say.cycles-change", count=count, share=share)
     return Clause("form changes", text, facts)
 
 

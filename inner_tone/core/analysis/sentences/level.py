@@ -46,9 +46,9 @@ def loud_clauses(seen: Excerpt, peak_db: float, lufs: float | None) -> list[Clau
             )
         ]
     shown = 0.0 if abs(peak_db) < ZERO_DB else peak_db
-    top = Clause("peak", say("say.peak-db-2", shown=Number(shown)), {"peak_db": peak_db}, ", ")
+    top = Clause("peak", say("say.peak-beside", shown=Number(shown)), {"peak_db": peak_db}, ", ")
     if lufs <= SILENT_LUFS:
-        return [Clause("peak", say("say.peak-db", shown=Number(shown)), {"peak_db": peak_db})]
+        return [Clause("peak", say("say.peak-alone", shown=Number(shown)), {"peak_db": peak_db})]
     return [Clause("loudness", say("say.lufs", lufs=Number(lufs)), {"lufs": lufs}), top]
 
 
@@ -99,7 +99,7 @@ def ending(found: Stages) -> list[Clause]:
     """Return that it does not end, if it is known that it does not."""
     if found.ended or found.held:
         return []
-    said = say("say.and-it-has-not") if found.closing_s is not None else say("say.and-it-does-not")
+    said = say("say.not-ended-here") if found.closing_s is not None else say("say.and-it-does-not")
     return [Clause("unending", said, {"ended": False}, ", ")]
 
 

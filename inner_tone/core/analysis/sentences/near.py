@@ -43,15 +43,15 @@ def pitch_clause(found: Comparison, tolerances: Tolerances) -> Iterator[Clause]:
     cents = found.pitch_cents
     if cents is None or abs(cents) <= tolerances.pitch_cents:
         return
-    yield Clause("near-pitch", say("say.it-is", off_pitch=off_pitch(cents)), {"pitch_cents": cents})
+    yield Clause("near-pitch", say("say.it-is", off=off_pitch(cents)), {"pitch_cents": cents})
 
 
 def off_pitch(cents: float) -> Message:
     """Return how far a note is off: an octave too high."""
     return (
-        say("say.too-high", interval_text=interval_text(cents))
+        say("say.too-high", interval=interval_text(cents))
         if cents > 0.0
-        else say("say.too-low", interval_text=interval_text(cents))
+        else say("say.too-low", interval=interval_text(cents))
     )
 
 

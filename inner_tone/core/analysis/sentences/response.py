@@ -91,16 +91,12 @@ def side_clauses(frequencies_hz: Floats, below_db: Floats, way: int, lift_db: fl
     steeply = round(slope) if slope else 0
     if slope:
         text = (
-            say("say.lows-pass-up-to-2", edge=Number(edge), steeply=Number(steeply, 2))
+            say("say.lows-pass-and-fall", edge=Number(edge), steeply=Number(steeply, 2))
             if way > 0
-            else say("say.highs-pass-from-hz-2", edge=Number(edge), steeply=Number(steeply, 2))
+            else say("say.highs-pass-and-fall", edge=Number(edge), steeply=Number(steeply, 2))
         )
     else:
-        text = (
-            say("say.lows-pass-up-to", edge=Number(edge))
-            if way > 0
-            else say("say.highs-pass-from-hz", edge=Number(edge))
-        )
+        text = say("say.lows-pass", edge=Number(edge)) if way > 0 else say("say.highs-pass", edge=Number(edge))
     return [Clause("passes", text, facts), *lifted(lift_db, at_hz)]
 
 

@@ -85,7 +85,7 @@ def series_clauses(seen: Excerpt, last_hz: float | None) -> list[Clause]:
     if seen.is_unison:
         return [pitch, *moved, unison_clause(seen)]
     if found is None:
-        return [pitch, *moved, Clause("too short", say("say.too-short-to-tell-2"))]
+        return [pitch, *moved, Clause("too short", say("say.too-short-for-partials"))]
     present, unclear = presence(found)
     if present.tolist() == [1]:
         return [pitch, *moved, single_clause(seen, fundamental)]
@@ -116,7 +116,7 @@ def unison_clause(seen: Excerpt) -> Clause:
     firsts = [one for one in seen.sinusoids if abs(one.frequency_hz - fundamental) < 0.02 * fundamental]
     if len(firsts) > 1 and {one.number for one in seen.partials} <= {0, 1}:
         apart = firsts[-1].frequency_hz - firsts[0].frequency_hz
-        said = say("say.tones-within-hz-2", firsts=len(firsts), apart=Number(apart, 2))
+        said = say("say.several-tones-within", count=len(firsts), apart=Number(apart, 2))
         return Clause("unison", said, {"tones": len(firsts), "apart_hz": apart}, ": ")
     return Clause("unison", say("say.several-tones-that-nearly"), {"apart_hz": None}, ": ")
 
@@ -128,7 +128,7 @@ def single_clause(seen: Excerpt, fundamental_hz: float) -> Clause:
     near = [one for one in near if one.level_db > top + BESIDE_DB]
     if len(near) == 2:
         apart = near[1].frequency_hz - near[0].frequency_hz
-        said = say("say.tones-within-hz", apart=Number(apart, 2))
+        said = say("say.two-tones-within", apart=Number(apart, 2))
         return Clause("unison", said, {"tones": 2, "apart_hz": apart}, ": ")
     single = say("say.a-sine-whose-level") if len(near) > 2 or seen.beating else say("say.a-single-partial-a")
     return Clause("sine", single, {"partials": [1]}, ": ")
@@ -309,7 +309,7 @@ def noise_under(seen: Excerpt) -> list[Clause]:
 def noise_clauses(seen: Excerpt) -> list[Clause]:
     """Return what there is to say of a noise: its colour, or where it is strongest."""
     if len(seen.passage) * shapes.NOISE_LOW_HZ < seen.rate:
-        return [Clause("too short", say("say.too-short-to-tell"))]
+        return [Clause("too short", say("say.too-short-for-a-pitch"))]
     level = decibels(float(np.sqrt(np.mean(seen.passage**2))))
     return [noise_clause(shapes.colour_of(seen.passage, seen.rate), level)]
 
@@ -318,14 +318,14 @@ def noise_clause(colour: Colour, level_db: float) -> Clause:
     """Return a noise by its colour, if it has one of those that have names."""
     facts = {"noise_db": level_db, "noise_slope_db": colour.slope_db, "strongest_hz": colour.strongest_hz}
     if colour.slope_db is None:
-        said = say("say.noise-without-a-pitch-2", level=Number(level_db, 2), strongest=Number(colour.strongest_hz, 2))
+        said = say("say.noise-around", level=Number(level_db, 2), strongest=Number(colour.strongest_hz, 2))
         return Clause("noise only", said, facts)
     for name, slope in COLOURS.items():
         if abs(colour.slope_db - slope) < COLOUR_WITHIN_DB:
             even = moving(slope) if slope else say("say.as-strong-at-every")
             said = say(f"say.noise.{name}", level=Number(level_db, 2), even=even)
             return Clause("noise only", said, {**facts, "colour": name})
-    said = say("say.noise-without-a-pitch", level=Number(level_db, 2), moving=moving(colour.slope_db))
+    said = say("say.noise-sloping", level=Number(level_db, 2), moving=moving(colour.slope_db))
     return Clause("noise only", said, facts)
 
 

@@ -51,7 +51,7 @@ def pitch_clauses(seen: Excerpt) -> list[Clause]:
 
 def brief_clause(low: float, high: float) -> Clause:
     """Return between which notes a pitch is that never stays long enough to be told."""
-    text = say("say.pitches-between-and-each", note_name=note_name(low), note_name_2=note_name(high))
+    text = say("say.pitches-between-and-each", low=note_name(low), high=note_name(high))
     return Clause("brief", text, {"lowest_note": low, "highest_note": high})
 
 

@@ -57,6 +57,6 @@ def course_clauses(seen: Excerpt, shown: Wave) -> list[Clause]:
     peak = float(np.max(size))
     text = say("say.from-s-to-s", parts=parts, begin=Number(begin, 2), end=Number(end))
     if unending:
-        text = say("say.and-it-has-not-2", text=text)
+        text = say("say.not-ended-there", text=text)
     facts = {"stretches": gaps + 1, "begin_s": begin, "end_s": end, "ended": not unending}
     return [Clause("course", text, facts), Clause("peak", say("say.peak", peak=Number(peak, 2)), {"peak": peak})]
