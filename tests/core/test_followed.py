@@ -5,9 +5,10 @@ import random
 import unittest
 from collections.abc import Sequence
 
+from inner_tone.core.message import words
 from inner_tone.core.patch.difference import difference
 from inner_tone.core.patch.graph import Graph
-from inner_tone.core.patch.instructions import Instruction, value_text, words_of_depth
+from inner_tone.core.patch.instructions import Instruction, moved_by, value_text
 from inner_tone.core.patch.model import Connection, Patch
 from inner_tone.core.patch.moves import ChangeLine, Edit, Ends, RenameModule, SetValue
 from tests.support.edits import patch_of, random_edits, tried
@@ -56,7 +57,7 @@ def shown(patch: Patch) -> dict[str, object]:
 
     def line(one: Connection) -> tuple[object, ...]:
         scale = port(one.scaled_by) if one.scaled_by else ""
-        return words_of_depth(graph.input(one.target), one.depth), scale, bool(one.off)
+        return words(moved_by(graph.input(one.target), one.depth)), scale, bool(one.off)
 
     return {
         "modules": {

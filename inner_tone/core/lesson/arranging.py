@@ -14,9 +14,9 @@ from functools import cached_property
 from typing import Any
 
 from inner_tone.core.errors import DocumentError, InnerToneError
+from inner_tone.core.modules.declaration import spoken
 from inner_tone.core.patch.edit import made, with_lines
 from inner_tone.core.patch.graph import Graph
-from inner_tone.core.patch.instructions import setting_name
 from inner_tone.core.patch.model import Connection, Module, Patch
 from inner_tone.core.patch.moves import RemoveModules
 from inner_tone.core.patch.port import Port
@@ -190,7 +190,7 @@ def refuse_what_means_nothing(changes: Sequence[Change], place: int, here: Patch
     change = changes[place]
     for name, key, _ in change.set_values:
         if name not in here.by_id:
-            what = setting_name(key.removeprefix("settings."))
+            what = spoken(key.removeprefix("settings."))
             raise OrderError(missing(changes, place, name, f"sets the {what} of", done))
     for name in change.removed:
         if name not in here.by_id:

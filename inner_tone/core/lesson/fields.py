@@ -22,7 +22,8 @@ from inner_tone.core.lens.moment import span_of
 from inner_tone.core.lesson.mark import is_there
 from inner_tone.core.lesson.step import StepContent
 from inner_tone.core.message import LOWEST_NOTE_HZ
-from inner_tone.core.patch.instructions import called, setting_name, value_text
+from inner_tone.core.modules.declaration import spoken
+from inner_tone.core.patch.instructions import called, value_text
 from inner_tone.core.patch.model import Module, Patch
 from inner_tone.core.patch.port import Port
 from inner_tone.core.phrase import Phrase
@@ -117,7 +118,7 @@ def value_of(field: str, step: StepContent, sounds: Mapping[str, Sound]) -> str 
             return None
         span = span_of(step.moment, step.phrase)
         return measure(sounds[tap].excerpt(span.begin_s, span.end_s))
-    names = {say(one): one for say in (str, setting_name, partial(called, module)) for one in module.all_settings}
+    names = {say(one): one for say in (str, spoken, partial(called, module)) for one in module.all_settings}
     return value_text(module, names[what], module.all_settings[names[what]]) if what in names else None
 
 
@@ -127,7 +128,7 @@ def note_at(field: str, patch: Patch) -> str | None:
     module = module_named(patch, match["whose"]) if match else None
     if match is None or module is None:
         return None
-    name = next((one for one in frequencies(module) if match["what"] in (setting_name(one), called(module, one))), None)
+    name = next((one for one in frequencies(module) if match["what"] in (spoken(one), called(module, one))), None)
     value = module.number(name) if name else 0.0
     return note_text(midi_of(value)) if value >= LOWEST_NOTE_HZ else None
 

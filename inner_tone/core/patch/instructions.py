@@ -5,10 +5,10 @@ where it is first used, there is a third, for those who do not.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Literal
 
-from inner_tone.core.message import Argument, Fact, Listed, Message, Name, Part, Quantity, Row, Worded, say, words
+from inner_tone.core.message import Argument, Fact, Listed, Message, Name, Part, Quantity, Row, Worded, say
 from inner_tone.core.modules.declaration import Input, Value, spoken
 from inner_tone.core.patch.graph import Graph
 from inner_tone.core.patch.model import Connection, Module, Patch, Section
@@ -44,7 +44,7 @@ class Instruction:
     said: Message
     said_briefly: Message
     module: str
-    edits: tuple[Edit, ...] = field(default=())
+    edits: tuple[Edit, ...] = ()
     purpose: str = ""
 
     @property
@@ -180,15 +180,10 @@ def set_voices(patch: Patch) -> Instruction:
     return Instruction("set", plain, say("do.voices.brief", voices=count), about)
 
 
-def setting_name(setting: str) -> str:
-    """Return a setting's name as people write it."""
-    return spoken(setting)
-
-
 def called(module: Module, setting: str) -> str:
     """Return what people call a setting: an input may have another name than the program's."""
     port = module.declaration.inputs_by_name.get(setting)
-    return port.words if port else setting_name(setting)
+    return port.words if port else spoken(setting)
 
 
 def value_text(module: Module, setting: str, value: Value) -> str:
@@ -313,11 +308,6 @@ def steers(port: Input) -> bool:
     return port.kind in ("control", "pitch")
 
 
-def words_of_depth(port: Input, depth: float) -> str:
-    """Return how far a connection moves its input, in words."""
-    return words(moved_by(port, depth))
-
-
 def moved_by(port: Input, depth: float) -> Argument:
     """Return how far a connection moves its input: in the input's unit where it steers, else as a factor."""
     if steers(port):
@@ -333,7 +323,7 @@ def scaling(graph: Graph, line: Connection) -> Message:
 def output_name(graph: Graph, port: Port) -> Argument:
     """Return an output as people call it: the module alone where it has one main output."""
     whose = name(graph.module(port))
-    return whose if graph.output_at(port).unnamed else say("do.port", port=setting_name(port.name), module=whose)
+    return whose if graph.output_at(port).unnamed else say("do.port", port=spoken(port.name), module=whose)
 
 
 def input_name(graph: Graph, lines: Sequence[Connection]) -> Argument:

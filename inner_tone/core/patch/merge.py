@@ -11,9 +11,10 @@ from typing import Any, Literal
 
 from inner_tone.core.errors import DocumentError
 from inner_tone.core.modules import CATALOGUE
+from inner_tone.core.modules.declaration import spoken
 from inner_tone.core.patch.difference import difference
 from inner_tone.core.patch.edit import fits, fresh_id, renamed
-from inner_tone.core.patch.instructions import setting_name, value_text
+from inner_tone.core.patch.instructions import value_text
 from inner_tone.core.patch.model import Connection, Module, Patch, Section
 from inner_tone.core.patch.moves import Edit
 from inner_tone.core.patch.port import Port
@@ -125,7 +126,7 @@ class Merger:
         def text(value: Any) -> str:
             return value_text(late if setting in late.all_settings else early, setting, value)
 
-        words = f"the {setting_name(setting)} of {late.title}"
+        words = f"the {spoken(setting)} of {late.title}"
         if of(late) is ABSENT:
             return of(early)
         if of(early) is ABSENT:
@@ -154,7 +155,7 @@ class Merger:
         title = module.title if module else port.module
         declared = module.declaration if module else None
         one = declared and (declared.inputs_by_name | declared.outputs_by_name).get(port.name)
-        return title if one and one.unnamed else f"the {setting_name(port.name)} of {title}"
+        return title if one and one.unnamed else f"the {spoken(port.name)} of {title}"
 
     def sections(self) -> list[Section]:
         """Return the sections."""

@@ -5,7 +5,6 @@ import numpy as np
 from inner_tone.core.analysis.cycles import Cycles
 from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.message import Number, say
-from inner_tone.core.units import trimmed
 
 ALIKE, CHANGED = 0.02, 0.05  # of a cycle's RMS; a steady saw's cycles, laid out, differ by less than 0.012
 STILL_DB = 0.3
@@ -28,7 +27,7 @@ def form_clause(count: int, apart: float, facts: dict[str, float]) -> Clause:
         return Clause("alike", say("say.cycles-alike", count=count), facts)
     if apart < CHANGED:
         return Clause("nearly alike", say("say.cycles-nearly-alike", count=count), facts)
-    share = trimmed(100.0 * apart, 2)
+    share = Number(100.0 * apart, 2)
     text = say("say.cycles-change", count=count, share=share)
     return Clause("form changes", text, facts)
 

@@ -7,7 +7,7 @@ from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.words import beating_clause, clipping_clause
 from inner_tone.core.analysis.stages import Stages
 from inner_tone.core.message import Number, Quantity, say
-from inner_tone.core.units import decibels, trimmed
+from inner_tone.core.units import decibels
 
 SILENT_DB = -90.0
 NEVER_DB = -55.0  # below the top: what a decay comes to is silence
@@ -91,7 +91,7 @@ def decay_clause(found: Stages) -> Clause:
     facts = {"decay_s": found.decay_s, "sustain_db": found.sustain_db}
     if found.sustain_db < NEVER_DB:
         return Clause("decay", say("say.dying-away-in", decay=Quantity(found.decay_s, "s")), facts, ", ")
-    below = trimmed(-found.sustain_db, 2)
+    below = Number(-found.sustain_db, 2)
     return Clause("decay", say("say.decay-to-db-below", decay=Quantity(found.decay_s, "s"), below=below), facts, ", ")
 
 

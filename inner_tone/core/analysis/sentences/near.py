@@ -132,7 +132,7 @@ def band_clause(apart: Apart, found: Comparison, tolerances: Tolerances) -> Iter
         return
     if abs(high) >= abs(low):
         hz = LOWEST_HZ * 2.0 ** (float(np.min(upper)) / PER_OCTAVE)
-        much, where = trimmed(abs(high), 2), hz_text(hz)
+        much, where = Number(abs(high), 2), hz_text(hz)
         yield Clause(
             "near-bright",
             say("say.it-is-brighter-db", much=much, where=where)
@@ -142,7 +142,7 @@ def band_clause(apart: Apart, found: Comparison, tolerances: Tolerances) -> Iter
         )
     else:
         hz = LOWEST_HZ * 2.0 ** (float(np.max(lower)) / PER_OCTAVE)
-        much, where = trimmed(abs(low), 2), hz_text(hz)
+        much, where = Number(abs(low), 2), hz_text(hz)
         yield Clause(
             "near-full",
             say("say.it-is-fuller-db", much=much, where=where)
@@ -164,7 +164,7 @@ def level_clause(found: Comparison) -> Iterator[Clause]:
     """Yield how much louder or softer it is, which does not count."""
     if abs(found.level_db) < CLEARLY_DB:
         return
-    much = trimmed(abs(found.level_db), 2)
+    much = Number(abs(found.level_db), 2)
     text = say("say.it-is-db-louder", much=much) if found.level_db > 0.0 else say("say.it-is-db-softer", much=much)
     yield Clause("near-level", text, {"level_db": found.level_db})
 

@@ -10,13 +10,13 @@ from inner_tone.core.analysis.excerpt import Excerpt
 from inner_tone.core.analysis.harmonics import Harmonics
 from inner_tone.core.analysis.melody import Vibrato
 from inner_tone.core.analysis.sentences.clause import Clause
-from inner_tone.core.analysis.sentences.words import about, beating_clause, listed, ordinal
+from inner_tone.core.analysis.sentences.words import about, beating_clause, ordinal
 from inner_tone.core.analysis.series import SIDE_HZ, dominant
 from inner_tone.core.analysis.shape import Colour, Shape
 from inner_tone.core.analysis.spectrum import Partial
 from inner_tone.core.arrays import Floats, Ints
 from inner_tone.core.message import Listed, Message, Number, Pitch, Pitched, say
-from inner_tone.core.units import decibels, midi_of, trimmed
+from inner_tone.core.units import decibels, midi_of
 
 HIGH_ENOUGH_HZ = 10_000.0
 COLOURS = {"white": 0.0, "pink": -3.0, "brown": -6.0, "blue": 3.0}
@@ -92,7 +92,7 @@ def series_clauses(seen: Excerpt, last_hz: float | None) -> list[Clause]:
     which = which_clause(present, unclear)
     if present.size and present[0] != 1 and not unclear:
         pitch = Clause(
-            "missing", say("say.which-itself-is-missing", pitch=pitch.text), {**pitch.facts, "missing": True}
+            "missing", say("say.which-itself-is-missing", pitch=pitch.said), {**pitch.facts, "missing": True}
         )
     shape = seen.shape
     cut = cut_clause(shape)
@@ -182,12 +182,12 @@ def which_text(found: list[int]) -> Message:
         if missing == list(range(step, last + 1, step)):
             return say("say.all-partials-but-every", step=ordinal(step))
     if len(missing) <= MOST_MISSING and len(found) > len(missing) and missing != list(range(1, len(missing) + 1)):
-        return say("say.all-partials-but", missing=listed(missing))
+        return say("say.all-partials-but", missing=Listed(missing))
     if len(found) <= MOST_NAMED:
         return (
-            say("say.partials-only", found=listed(found))
+            say("say.partials-only", found=Listed(found))
             if len(found) > 1
-            else say("say.partial-only", found=listed(found))
+            else say("say.partial-only", found=Listed(found))
         )
     if missing == list(range(1, found[0])):
         return say("say.all-partials-from-to", found=found[0], last=last)
@@ -331,5 +331,5 @@ def noise_clause(colour: Colour, level_db: float) -> Clause:
 
 def moving(slope_db: float) -> Message:
     """Return which way and how far levels go per octave."""
-    much = trimmed(abs(slope_db), 2)
+    much = Number(abs(slope_db), 2)
     return say("say.rising-db-per-octave", much=much) if slope_db > 0 else say("say.falling-db-per-octave", much=much)

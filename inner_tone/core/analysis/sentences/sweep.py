@@ -7,8 +7,7 @@ from inner_tone.core.analysis.excerpt import Excerpt
 from inner_tone.core.analysis.melody import Held
 from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.spectrum import vibrato_clause
-from inner_tone.core.analysis.sentences.words import listed, note_text
-from inner_tone.core.message import Number, Pitched, Quantity, say
+from inner_tone.core.message import Listed, Number, Pitched, Quantity, say
 from inner_tone.core.units import note_name
 
 UNSEEN_S = 0.12
@@ -80,9 +79,9 @@ def notes_clause(held: tuple[Held, ...]) -> Clause:
     facts = {"notes": notes}
     if len(notes) == 1:
         return Clause("note", say("say.throughout", notes=Pitched(notes[0])), facts)
-    names = [note_text(one) for one in notes]
+    names = [Pitched(one) for one in notes]
     if len(names) <= MOST_NAMED:
-        return Clause("notes", say("say.one-after-the-other", names=listed(names)), facts)
+        return Clause("notes", say("say.one-after-the-other", names=Listed(names)), facts)
     low, high = min(notes), max(notes)
     # one that is too short to be held may have come in between
     missed = any(late.begin_s - early.end_s > UNSEEN_S for early, late in pairwise(held))

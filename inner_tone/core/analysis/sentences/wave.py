@@ -10,7 +10,6 @@ from inner_tone.core.analysis.sentences.words import about, clipping_clause
 from inner_tone.core.analysis.thresholds import SILENT
 from inner_tone.core.analysis.wave import Wave
 from inner_tone.core.message import Number, Pitch, say
-from inner_tone.core.units import trimmed
 
 GAP_SECONDS = 0.05
 LOUD = 0.01
@@ -23,7 +22,7 @@ def cycles_clauses(seen: Excerpt, shown: Wave) -> list[Clause]:
     least, greatest = float(np.min(shown.lows)), float(np.max(shown.highs))
     if greatest - least < SILENT:
         return [Clause("level line", say("say.a-level-line-at", greatest=Number(greatest)), {"value": greatest})]
-    low, high = trimmed(least, 2), trimmed(greatest, 2)
+    low, high = Number(least, 2), Number(greatest, 2)
     facts = {"least": least, "greatest": greatest}
     flat = clipping_clause(clipping(seen.passage)) if not seen.is_noise else []
     if shown.frequency_hz is None:
