@@ -3,9 +3,11 @@
 import unittest
 
 from tests.support.figures import record
+from tests.truth import courses
 from tests.truth.trial import tried
 
 COUNT, SEED = 96, 5
+OF_EACH = 5
 
 
 class TruthTest(unittest.TestCase):
@@ -15,6 +17,12 @@ class TruthTest(unittest.TestCase):
         record("Sentences", f"promises that are kept, {COUNT} sounds", "95 %", f"{100 * found.promise_share:.2f} %")
         self.assertGreaterEqual(found.truth_share, 0.995, "\n".join(found.wrong))
         self.assertGreaterEqual(found.promise_share, 0.95, "\n".join(found.wrong))
+
+    def test_of_pitches_that_change_what_is_said_is_true_and_the_main_fact_is_said(self) -> None:
+        found = courses.tried(OF_EACH, SEED, workers=1)
+        record("Sentences", "clauses of pitches that change, that are true", "99 %", f"{100 * found.truth_share:.2f} %")
+        self.assertGreaterEqual(found.truth_share, 0.99, "\n".join(found.wrong))
+        self.assertGreaterEqual(found.said_share, 0.95, "\n".join(found.wrong))
 
 
 if __name__ == "__main__":

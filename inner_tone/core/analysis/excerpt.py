@@ -7,7 +7,8 @@ is asked for. Where each stage draws its lines says `thresholds.py`.
                                                                         └─ strength ─ swings
 
 What is known from elsewhere comes in at the stage that would have to guess it: when something is struck at `given`, the
-passage that is looked at too; a course of the pitch that is known takes the place of `track`.
+passage that is looked at too; a course of the pitch that is known, and that the signal bears out, takes the place of
+`track` (`followed.py`).
 """
 
 from dataclasses import dataclass, replace
@@ -15,7 +16,7 @@ from functools import cached_property
 
 import numpy as np
 
-from inner_tone.core.analysis import certain, course, forming, held, spectrum, straightened, strength, swings
+from inner_tone.core.analysis import certain, course, followed, forming, held, spectrum, straightened, strength, swings
 from inner_tone.core.analysis import envelope as envelopes
 from inner_tone.core.analysis import passage as passages
 from inner_tone.core.analysis import series as serial
@@ -49,13 +50,25 @@ class Excerpt(Given):
     # -- The course of the pitch -------------------------------------------------------------------------------------
 
     @cached_property
+    def followed_hz(self) -> Floats | None:
+        """The course of its pitch that is known and that it bears out, in Hz; nothing where it has to be found."""
+        known = self.course_hz
+        if known is None or self.is_silent or not followed.is_course(known, self.rate):
+            return None
+        return known if followed.is_borne_out(self.signal, known, self.rate) else None
+
+    @cached_property
     def track(self) -> Track:
         """Its pitch over time, the times counted from its own beginning."""
+        if self.followed_hz is not None:
+            return followed.track_along(self.signal, self.followed_hz, self.rate)
         return pitch_track(self.signal, self.rate)
 
     @cached_property
     def melody(self) -> Melody:
         """What its pitch does."""
+        if self.followed_hz is not None:
+            return followed.melody_along(self.signal, self.followed_hz, self.rate)
         return course.melody_in(self, self.track)
 
     @property
@@ -82,7 +95,11 @@ class Excerpt(Given):
     @cached_property
     def telling_window(self) -> Window:
         """The passage that says most."""
-        return windows.telling_window(self, self.track, self.melody, driven=self.is_driven)
+        found = windows.telling_window(self, self.track, self.melody, driven=self.is_driven)
+        if self.followed_hz is None:
+            return found
+        notes = followed.notes_of(self.followed_hz[found.first : found.last])
+        return replace(found, moving=len(notes) > 0 and float(np.ptp(notes)) > followed.LEAST_TURN_ST)
 
     @cached_property
     def window(self) -> Window:
@@ -112,6 +129,9 @@ class Excerpt(Given):
         """The passage with its pitch made to stand still, where it moves."""
         if not self.window.moving:
             return self.passage
+        if self.followed_hz is not None:
+            notes = followed.notes_of(self.followed_hz[self.window.first : self.window.last])
+            return straightened.read_along(self.passage, notes)[0]
         begin_s = self.window.first / self.rate
         swing = self.melody.vibrato
         if swing is not None:
@@ -153,6 +173,8 @@ class Excerpt(Given):
     @cached_property
     def is_unison(self) -> bool:
         """Whether several tones of nearly the same pitch sound together."""
+        if self.followed_hz is not None:
+            return False
         return forming.is_unison(self.series, self.sinusoids, self.repetition, moving=self.window.moving)
 
     # -- Certain: what is sure of pitch and noise ---------------------------------------------------------------------
@@ -162,6 +184,8 @@ class Excerpt(Given):
         """The fundamental in Hz, if there is one that is sure; of tones that nearly agree, how often they repeat."""
         if self.is_driven:
             return self.note_hz
+        if self.followed_hz is not None:
+            return float(np.mean(self.followed_hz[self.window.first : self.window.last]))
         if self.series.fundamental_hz is not None:
             return self.series.fundamental_hz
         rough, swing = self.repetition, self.melody.vibrato
@@ -242,7 +266,7 @@ class Excerpt(Given):
         found = held.audible(self, self.melody.held)
         if self.is_driven:
             return tuple(replace(one, note=self.told(one.note)) for one in found)
-        if self.fundamental_hz is None:
+        if self.fundamental_hz is None or self.followed_hz is not None:
             return found
         return held.by_partials(self, found, self.window, self.fundamental_hz, self.pitch_of)
 

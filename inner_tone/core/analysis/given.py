@@ -15,7 +15,8 @@ class Given:
 
     `gates_s` are the times, in s, from when to when something is known to be struck and held: no passage reaches across
     them. `looked` are the samples to be looked at, from one to before another, where something else decides that.
-    `lead` is what sounded just before it, as far as there is anything before it.
+    `lead` is what sounded just before it, as far as there is anything before it. `course_hz` is how often a second its
+    cycle comes back at each sample, shape (n,), where what made it tells that.
     """
 
     signal: Floats
@@ -24,6 +25,7 @@ class Given:
     gates_s: tuple[tuple[float, float], ...] = ()
     looked: tuple[int, int] | None = None
     lead: Floats = field(default_factory=partial(np.zeros, 0))
+    course_hz: Floats | None = None
 
     @property
     def seconds(self) -> float:

@@ -19,6 +19,7 @@ from inner_tone.core.analysis.series import Series
 from inner_tone.core.analysis.sound import Gates, Sound
 from inner_tone.core.analysis.stages import Stages
 from inner_tone.core.analysis.window import Window
+from inner_tone.core.arrays import Floats
 from inner_tone.core.units import midi_of
 
 CLEAR = 0.9
@@ -110,7 +111,7 @@ class Glance(Excerpt):
 class Passing(Sound):
     """A sound that is only looked at in passing."""
 
-    def part(self, begin_s: float, end_s: float, gates_s: Gates) -> Excerpt:
-        """Return a glance at what there is between two times."""
+    def part(self, begin_s: float, end_s: float, gates_s: Gates, course_hz: Floats | None = None) -> Excerpt:
+        """Return a glance at what there is between two times; a course that is known is not looked at."""
         whole = super().part(begin_s, end_s, gates_s)
         return Glance(whole.signal, whole.rate, whole.begin_s, whole.gates_s)

@@ -62,7 +62,8 @@ class Held:
 class Vibrato:
     """A regular movement of the pitch: how often a second, how far to each side in cents, and around which note.
 
-    Of one that is too fast for so low a tone the depth is not sure.
+    Of one that is too fast for so low a tone the depth is not sure. One that grows or fades says from how many cents to
+    how many, and `depth_cents` is the greater; one that gets quicker or slower says from which rate to which.
     """
 
     rate_hz: float
@@ -71,6 +72,17 @@ class Vibrato:
     begin_s: float
     end_s: float
     is_sure: bool = True
+    grows_cents: tuple[float, float] | None = None
+    rates_hz: tuple[float, float] | None = None
+
+
+@dataclass(frozen=True)
+class Trill:
+    """How often a second a pitch leaps from one note to another and back, and which notes these are."""
+
+    rate_hz: float
+    low: float
+    high: float
 
 
 @dataclass(frozen=True)
@@ -85,12 +97,13 @@ class Glide:
 
 @dataclass(frozen=True)
 class Melody:
-    """What a pitch does: notes that it holds, glides between them, or a vibrato."""
+    """What a pitch does: notes that it holds, glides between them, a vibrato or a trill."""
 
     held: tuple[Held, ...] = ()
     glides: tuple[Glide, ...] = ()
     vibrato: Vibrato | None = None
     share: float = 0.0  # of the time, there is a pitch
+    trill: Trill | None = None
 
 
 def melody_of(found: Track) -> Melody:

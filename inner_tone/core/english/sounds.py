@@ -96,6 +96,7 @@ SOUNDS = {
     "its-partials-come-and": "its partials come and go",
     "its-wave-changes-and": "its wave changes, and swings between {low} and {high}",
     "khz": "{hz} kHz",
+    "leaps-to-and-fro": "Leaps to and fro between {low} and {high}, {rate} times a second",
     "lifted-by-db-around": "lifted by {height} dB around {frequency} Hz",
     "lifted-by-db-at": "lifted by {by} dB at {at} Hz",
     "lows-pass": "Lows pass up to {edge} Hz, where 3 dB are lost",
@@ -197,6 +198,10 @@ SOUNDS = {
     "voice": "seen is one of {voices} voices, the one that was struck last",
     "way": "measured from {begin} to {end}",
     "which-itself-is-missing": "{pitch}, which itself is missing",
+    "vibrato-that-fades": "with a vibrato of {rate} Hz that fades from ±{first_cents} to ±{last_cents} cents",
+    "vibrato-that-grows": "with a vibrato of {rate} Hz that grows from ±{first_cents} to ±{last_cents} cents",
+    "vibrato-that-quickens": "with a vibrato of ±{depth_cents} cents that quickens from {first_rate} to {last_rate} Hz",
+    "vibrato-that-slows": "with a vibrato of ±{depth_cents} cents that slows from {first_rate} to {last_rate} Hz",
     "with-a-vibrato-of": "with a vibrato of {rate} Hz",
     "without-a-break": "Without a break",
 }

@@ -9,6 +9,7 @@ from pydantic import Field
 
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.chart import Chart
+from inner_tone.core.lens.informed import course_ports
 from inner_tone.core.lens.lens import Lens
 from inner_tone.core.lens.source import Against, Source, gate_of
 from inner_tone.core.lens.view import Looking
@@ -37,7 +38,8 @@ def taps_of(view: View, graph: Graph) -> set[Port]:
         return set()
     refuse_missing(needed, graph)
     gates = (gate_of(graph, tap) for tap in (view.taps[0], *needed))
-    return {*needed, *(port for port in gates if port is not None)}
+    courses = (port for tap in needed for port in course_ports(graph, tap))
+    return {*needed, *(port for port in gates if port is not None), *courses}
 
 
 def refuse_missing(taps: tuple[Port, ...], graph: Graph) -> None:

@@ -12,7 +12,9 @@ import numpy as np
 
 from inner_tone.core.analysis.excerpt import Excerpt
 from inner_tone.core.analysis.sound import Gates, Sound
+from inner_tone.core.arrays import Floats
 from inner_tone.core.engine.wiring import voiced_modules
+from inner_tone.core.lens.informed import course_of
 from inner_tone.core.lens.moment import WHOLE, Span
 from inner_tone.core.modules.declaration import OPENS, SignalKind
 from inner_tone.core.patch.graph import Graph
@@ -90,6 +92,16 @@ class Played:
             self._gates[tap] = gates_in(signal) if signal else ()
         return self._gates[tap]
 
+    @cached_property
+    def _courses(self) -> dict[str, Floats | None]:
+        return {}
+
+    def course_hz(self, tap: str) -> Floats | None:
+        """Return how often a second the cycle at a tap comes back at each sample, if the patch tells that."""
+        if tap not in self._courses:
+            self._courses[tap] = course_of(self.graph, self.sounds, tap)
+        return self._courses[tap]
+
     def voices(self, tap: str) -> int:
         """Return how many voices a tap could be of: 1 where there is only one, or where all are summed."""
         return self.graph.patch.voices if Port(tap).module in voiced_modules(self.graph) else 1
@@ -126,6 +138,10 @@ class Recorded:
         """Return nothing."""
         return ()
 
+    def course_hz(self, tap: str) -> Floats | None:
+        """Return nothing: it is not known what made it."""
+        return None
+
     def voices(self, tap: str) -> int:
         return 1
 
@@ -143,7 +159,8 @@ def heard(source: Source, tap: str) -> Sound:
 
 def excerpt(source: Source, tap: str) -> Excerpt:
     """Return what is looked at of a tap that must be there: its part at the moment; raises KeyError."""
-    return heard(source, tap).excerpt(source.span.begin_s, source.span.end_s, source.gates(tap))
+    span = source.span
+    return heard(source, tap).excerpt(span.begin_s, span.end_s, source.gates(tap), source.course_hz(tap))
 
 
 @dataclass(frozen=True)
@@ -175,4 +192,4 @@ class Against:
         if sound is None:
             return None
         span, behind = self.source.span, self.tap_behind(tap, first)
-        return sound.excerpt(span.begin_s, span.end_s, self.source.gates(behind))
+        return sound.excerpt(span.begin_s, span.end_s, self.source.gates(behind), self.source.course_hz(behind))

@@ -103,11 +103,33 @@ def vibrato_clause(swing: Vibrato | None) -> list[Clause]:
     """Return the vibrato, if there is one."""
     if swing is None:
         return []
+    if swing.grows_cents is not None:
+        return [growing_clause(swing, *swing.grows_cents)]
+    if swing.rates_hz is not None:
+        return [hurrying_clause(swing, *swing.rates_hz)]
     how = say("say.with-a-vibrato-of", rate=Number(swing.rate_hz))
     if swing.is_sure:
         how = say("say.cents", how=how, depth_cents=Number(swing.depth_cents, 2))
     facts = {"vibrato_hz": swing.rate_hz, "vibrato_cents": swing.depth_cents if swing.is_sure else None}
     return [Clause("vibrato", how, facts, " ")]
+
+
+def growing_clause(swing: Vibrato, first_cents: float, last_cents: float) -> Clause:
+    """Return a vibrato that grows or fades."""
+    key = "say.vibrato-that-grows" if last_cents > first_cents else "say.vibrato-that-fades"
+    how = say(key, rate=Number(swing.rate_hz), first_cents=Number(first_cents, 2), last_cents=Number(last_cents, 2))
+    facts = {"vibrato_hz": swing.rate_hz, "vibrato_from_cents": first_cents, "vibrato_to_cents": last_cents}
+    return Clause("growing vibrato", how, facts, " ")
+
+
+def hurrying_clause(swing: Vibrato, first_hz: float, last_hz: float) -> Clause:
+    """Return a vibrato that gets quicker or slower."""
+    key = "say.vibrato-that-quickens" if last_hz > first_hz else "say.vibrato-that-slows"
+    how = say(
+        key, depth_cents=Number(swing.depth_cents, 2), first_rate=Number(first_hz, 2), last_rate=Number(last_hz, 2)
+    )
+    facts = {"vibrato_from_hz": first_hz, "vibrato_to_hz": last_hz, "vibrato_cents": swing.depth_cents}
+    return Clause("changing rate", how, facts, " ")
 
 
 def unison_clause(seen: Excerpt) -> Clause:

@@ -4,7 +4,7 @@ from itertools import pairwise
 
 from inner_tone.core.analysis.brightness import Brightness
 from inner_tone.core.analysis.excerpt import Excerpt
-from inner_tone.core.analysis.melody import Held
+from inner_tone.core.analysis.melody import Held, Trill
 from inner_tone.core.analysis.sentences.clause import Clause
 from inner_tone.core.analysis.sentences.spectrum import vibrato_clause
 from inner_tone.core.message import Listed, Number, Pitched, Quantity, say
@@ -26,12 +26,14 @@ def sweep_clauses(seen: Excerpt, brightness: Brightness | None) -> list[Clause]:
 def pitch_clauses(seen: Excerpt) -> list[Clause]:
     """Return what the pitch does, where there is one that is sure."""
     found = seen.melody
+    if found.trill is not None and seen.has_pitch:
+        return [trill_clause(found.trill)]
     if seen.is_driven and not found.vibrato and not found.glides:
         return [notes_clause(seen.sure_notes)]
-    if seen.has_pitch and not seen.window.moving and not found.held and not found.vibrato:
+    if seen.has_pitch and not seen.window.moving and not (found.held or found.vibrato or found.glides):
         low, high = seen.span
         return [notes_clause(seen.sure_notes) if high - low < SAME_ST else brief_clause(low, high)]
-    if found.share < LEAST_SHARE or not (found.held or found.vibrato):
+    if found.share < LEAST_SHARE or not (found.held or found.vibrato or found.glides):
         if seen.slow_hz or not seen.has_pitch or found.share < LEAST_SHARE:
             return [Clause("no pitch", say("say.no-pitch-that-can"))]
         return [Clause("moving", say("say.a-pitch-that-neither"), {})]
@@ -46,6 +48,12 @@ def pitch_clauses(seen: Excerpt) -> list[Clause]:
     if found.glides:
         return [glide_clause(seen)]
     return [notes_clause(seen.sure_notes)]
+
+
+def trill_clause(found: Trill) -> Clause:
+    """Return between which notes a pitch leaps to and fro."""
+    text = say("say.leaps-to-and-fro", low=Pitched(found.low), high=Pitched(found.high), rate=Number(found.rate_hz))
+    return Clause("trill", text, {"trill_hz": found.rate_hz, "trill_notes": [found.low, found.high]})
 
 
 def brief_clause(low: float, high: float) -> Clause:
