@@ -74,6 +74,10 @@ class InformedTest(unittest.TestCase):
         self.assertIsNotNone(course_of(Graph(ring), played(ring, "amp.out").sounds, "amp.out"))
         self.assertIsNone(followed(ring, "amp.out"))
 
+    def test_what_is_too_slow_for_a_pitch_is_none(self) -> None:
+        built = patch([module("osc", "oscillator", pitch=-60, octave=-1), module("player", "player")])
+        self.assertIsNone(followed(built, "osc.out"))
+
     def test_voices_that_are_summed_have_no_one_course(self) -> None:
         built = patch(
             [module("player", "player"), module("osc", "oscillator"), module("out", "output")],

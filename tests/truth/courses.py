@@ -78,8 +78,8 @@ class Truth:
     notes: Floats
 
     def between(self, begin_s: float, end_s: float) -> Floats:
-        """Return the notes from one time to another."""
-        return self.notes[(self.times_s >= begin_s) & (self.times_s <= end_s)]
+        """Return the notes from one time to before another."""
+        return self.notes[(self.times_s >= begin_s) & (self.times_s < end_s)]
 
     @property
     def swing_st(self) -> float:

@@ -16,6 +16,7 @@ from inner_tone.core.analysis.track import HOP_SECONDS, QUIET, Track
 from inner_tone.core.arrays import Floats
 
 STEP_S = 0.001
+LOWEST_HZ = 20.0
 MOST_TURNS_A_SECOND = 60.0  # what turns more often makes a timbre, not a course
 LEAP_ST, LEAP_TIMES = 0.05, 4.0  # a leap is one step that is so much longer than those beside it
 LEAST_TURN_ST = 0.015  # 1.5 cents: what turns by less is no movement that is heard
@@ -48,7 +49,9 @@ def notes_of(hertz: Floats) -> Floats:
 
 
 def is_course(hertz: Floats, rate: float) -> bool:
-    """Tell whether a frequency moves as slowly as a pitch does that is followed by ear."""
+    """Tell whether a frequency is high enough for a pitch, and moves as slowly as one does that is followed by ear."""
+    if len(hertz) == 0 or float(np.min(hertz)) < LOWEST_HZ:
+        return False
     steps = np.diff(hertz)
     steps = steps[np.abs(steps) > 1e-9 * hertz[:-1]]
     turns = int(np.count_nonzero(np.diff(np.sign(steps))))

@@ -12,6 +12,7 @@ from inner_tone.core.engine.render import render
 from inner_tone.core.errors import InnerToneError
 from inner_tone.core.lens.chart import Chart
 from inner_tone.core.lens.company import in_company
+from inner_tone.core.lens.informed import course_ports
 from inner_tone.core.lens.look import View, look, taps_of
 from inner_tone.core.lens.moment import Moment, Span, note_span, span_of, strikes_of
 from inner_tone.core.lens.source import Against, Played, Recorded, gate_of
@@ -133,11 +134,12 @@ def beside(behind: Behind) -> bool:
 
 
 def other_patch(behind: Behind, taps: set[Port], recipe: Recipe, sounds: Sounds) -> Played:
-    """Return the patch behind, at the same moment: with those of the taps that it has too, and what opens them."""
+    """Return the patch behind, at the same moment: with those taps that it has too, what opens and what steers them."""
     assert behind.patch is not None
     graph, phrase = Graph(behind.patch), behind.phrase or recipe.phrase
     there = {tap for tap in taps if graph.has(tap)}
     there |= {gate for tap in there if (gate := gate_of(graph, tap))}
+    there |= {port for tap in there for port in course_ports(graph, tap)}
     return Played(graph, sounds(behind.patch, phrase, there), same_moment(recipe, phrase))
 
 
