@@ -79,7 +79,9 @@ def shaped(signal: Floats, attack: float, hold: float, release: float, rest: flo
 
 def scene(signal: Floats, span: Span = WHOLE) -> Played:
     """Return a scene with a signal at the tap of its only module."""
-    return Played(Graph(patch([module("tone", "oscillator")])), {TAP: Sound(signal, RATE)}, span)
+    # begun anew by something, so that its patch does not pretend to know the signal's pitch
+    stand_in = patch([module("tone", "oscillator"), module("again", "lfo")], [("again.out", "tone.reset")])
+    return Played(Graph(stand_in), {TAP: Sound(signal, RATE)}, span)
 
 
 def said(view: View, signal: Floats) -> str:

@@ -208,7 +208,9 @@ class Excerpt(Given):
     @property
     def has_pitch(self) -> bool:
         """Whether it has one pitch that its partials bear out."""
-        return self.is_driven or (self.fundamental_hz is not None and not self.is_noise and self.tonal_share > HALF)
+        if self.is_driven or self.followed_hz is not None:
+            return True
+        return self.fundamental_hz is not None and not self.is_noise and self.tonal_share > HALF
 
     @property
     def is_noise(self) -> bool:
