@@ -68,18 +68,18 @@ def voice(dice: Dice, modules: Modules, *lines: Line) -> tuple[Patch, str]:
     return patch(made, found), "filter.out"
 
 
+def held(name: str, voiced: tuple[Patch, str], note: float, seconds: float, note_at: Course, main: str) -> Taught:
+    """Return a voice that holds one key for a time, with the course of its pitch and the one main fact."""
+    built, tap = voiced
+    return Taught(name, built, phrase((0.0, seconds, note), beats=seconds), tap, note_at, seconds, (main,))
+
+
 def still(dice: Dice) -> Taught:
     """One held note, whatever its filter does."""
     note, seconds = float(dice.integers(33, 80)), float(dice.uniform(0.8, 3.0))
-    built, tap = voice(dice, [])
-    return Taught(
-        f"note {note:.0f} for {seconds:.2f} s",
-        built,
-        phrase((0.0, seconds, note), beats=seconds),
-        tap,
-        lambda at: np.full(len(at), note),
-        seconds,
-        ("note",),
+    voiced = voice(dice, [])
+    return held(
+        f"note {note:.0f} for {seconds:.2f} s", voiced, note, seconds, lambda at: np.full(len(at), note), "note"
     )
 
 
@@ -121,37 +121,35 @@ def bent(dice: Dice) -> Taught:
     """A note that an envelope bends at its beginning, down or up to where it stays."""
     note, by = float(dice.integers(40, 76)), float(dice.choice([-12, -7, -5, 5, 7, 12, 24]))
     decay = drawn(dice, 0.1, 1.0)
-    built, tap = voice(
+    voiced = voice(
         dice,
         [module("bend", "envelope", stages="attack-decay", attack=0, decay=decay, curve="linear")],
         ("player.gate", "bend.gate"),
         ("bend.out", "osc.pitch", by),
     )
     seconds = decay + float(dice.uniform(0.5, 1.5))
-    return Taught(
+    return held(
         f"an envelope of {decay:.3f} s bends note {note:.0f} by {by:.0f} semitones",
-        built,
-        phrase((0.0, seconds, note), beats=seconds),
-        tap,
-        lambda at: np.asarray(note + by * np.clip(1.0 - at / decay, 0.0, 1.0)),
+        voiced,
+        note,
         seconds,
-        ("glide",),
+        lambda at: np.asarray(note + by * np.clip(1.0 - at / decay, 0.0, 1.0)),
+        "glide",
     )
 
 
 def trembling(dice: Dice) -> Taught:
     """A vibrato that stays as it is."""
     note, rate, cents = float(dice.integers(40, 80)), float(dice.uniform(3.0, 8.0)), drawn(dice, 8.0, 120.0)
-    built, tap = voice(dice, [module("lfo", "lfo", rate=rate)], ("lfo.out", "osc.pitch", 0.01 * cents))
+    voiced = voice(dice, [module("lfo", "lfo", rate=rate)], ("lfo.out", "osc.pitch", 0.01 * cents))
     seconds = float(dice.uniform(1.5, 3.0))
-    return Taught(
+    return held(
         f"vibrato of {rate:.2f} Hz, ±{cents:.1f} cents, of note {note:.0f}",
-        built,
-        phrase((0.0, seconds, note), beats=seconds),
-        tap,
-        lambda at: note + 0.01 * cents * np.sin(2.0 * np.pi * rate * at),
+        voiced,
+        note,
         seconds,
-        ("vibrato",),
+        lambda at: note + 0.01 * cents * np.sin(2.0 * np.pi * rate * at),
+        "vibrato",
     )
 
 
@@ -159,7 +157,7 @@ def growing(dice: Dice) -> Taught:
     """A vibrato that an envelope brings in, and that stays then."""
     note, rate, cents = float(dice.integers(45, 78)), float(dice.uniform(4.0, 7.0)), drawn(dice, 25.0, 120.0)
     attack = float(dice.uniform(0.5, 1.5))
-    built, tap = voice(
+    voiced = voice(
         dice,
         [
             module("lfo", "lfo", rate=rate),
@@ -169,14 +167,13 @@ def growing(dice: Dice) -> Taught:
         ("lfo.out", "osc.pitch", 0.01 * cents, "grows.out"),
     )
     seconds = attack + float(dice.uniform(0.6, 1.5))
-    return Taught(
+    return held(
         f"vibrato of {rate:.2f} Hz that grows to ±{cents:.1f} cents in {attack:.2f} s, of note {note:.0f}",
-        built,
-        phrase((0.0, seconds, note), beats=seconds),
-        tap,
-        lambda at: note + 0.01 * cents * np.clip(at / attack, 0.0, 1.0) * np.sin(2.0 * np.pi * rate * at),
+        voiced,
+        note,
         seconds,
-        ("growing vibrato",),
+        lambda at: note + 0.01 * cents * np.clip(at / attack, 0.0, 1.0) * np.sin(2.0 * np.pi * rate * at),
+        "growing vibrato",
     )
 
 
@@ -184,7 +181,7 @@ def quickening(dice: Dice) -> Taught:
     """A vibrato whose rate an envelope lets fall from quick to slow, or the other way."""
     note, cents = float(dice.integers(45, 78)), drawn(dice, 30.0, 150.0)
     rate, octaves, decay = float(dice.uniform(2.0, 4.0)), float(dice.uniform(0.8, 1.8)), float(dice.uniform(1.5, 3.0))
-    built, tap = voice(
+    voiced = voice(
         dice,
         [
             module("lfo", "lfo", rate=rate),
@@ -200,14 +197,13 @@ def quickening(dice: Dice) -> Taught:
         turns = np.cumsum(rate * 2.0 ** (octaves * np.clip(1.0 - fine / decay, 0.0, 1.0))) * 1e-4
         return note + 0.01 * cents * np.sin(2.0 * np.pi * np.interp(at, fine, turns))
 
-    return Taught(
+    return held(
         f"vibrato of ±{cents:.1f} cents that slows from {rate * 2**octaves:.2f} to {rate:.2f} Hz in {decay:.2f} s",
-        built,
-        phrase((0.0, decay, note), beats=decay),
-        tap,
-        note_at,
+        voiced,
+        note,
         decay,
-        ("changing rate",),
+        note_at,
+        "changing rate",
     )
 
 
@@ -215,18 +211,17 @@ def trilled(dice: Dice) -> Taught:
     """A square LFO that lets the pitch leap between two notes."""
     note, rate = float(dice.integers(45, 76)), float(dice.uniform(1.0, 6.0))
     apart = float(dice.choice([1, 2, 3, 4, 5, 7, 12]))
-    built, tap = voice(
+    voiced = voice(
         dice, [module("lfo", "lfo", wave="square", range="positive", rate=rate)], ("lfo.out", "osc.pitch", apart)
     )
     seconds = float(dice.uniform(1.5, 3.0))
-    return Taught(
+    return held(
         f"a trill of {rate:.2f} Hz between note {note:.0f} and {apart:.0f} semitones above",
-        built,
-        phrase((0.0, seconds, note), beats=seconds),
-        tap,
-        lambda at: np.asarray(note + apart * (np.mod(rate * at, 1.0) < 0.5)),
+        voiced,
+        note,
         seconds,
-        ("notes", "trill"),
+        lambda at: np.asarray(note + apart * (np.mod(rate * at, 1.0) < 0.5)),
+        "trill",
     )
 
 
@@ -234,7 +229,7 @@ def wailing(dice: Dice) -> Taught:
     """A slow, wide LFO on the pitch: a siren."""
     note, rate, wide = float(dice.integers(48, 76)), float(dice.uniform(0.25, 1.2)), float(dice.uniform(1.5, 7.0))
     wave = str(dice.choice(["sine", "triangle"]))
-    built, tap = voice(dice, [module("lfo", "lfo", wave=wave, rate=rate)], ("lfo.out", "osc.pitch", wide))
+    voiced = voice(dice, [module("lfo", "lfo", wave=wave, rate=rate)], ("lfo.out", "osc.pitch", wide))
     seconds = float(dice.uniform(2.2, 3.5)) / rate
 
     def note_at(at: Floats) -> Floats:
@@ -242,14 +237,13 @@ def wailing(dice: Dice) -> Taught:
         up = np.sin(2.0 * np.pi * turn) if wave == "sine" else 1.0 - 4.0 * np.abs(np.mod(turn + 0.25, 1.0) - 0.5)
         return np.asarray(note + wide * up)
 
-    return Taught(
+    return held(
         f"a siren, {wave}, {rate:.2f} Hz, ±{wide:.2f} semitones around {note:.0f}",
-        built,
-        phrase((0.0, seconds, note), beats=seconds),
-        tap,
-        note_at,
+        voiced,
+        note,
         seconds,
-        ("vibrato",),
+        note_at,
+        "vibrato",
     )
 
 

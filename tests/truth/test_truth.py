@@ -22,7 +22,7 @@ class TruthTest(unittest.TestCase):
         found = courses.tried(OF_EACH, SEED, workers=1)
         record("Sentences", "clauses of pitches that change, that are true", "99 %", f"{100 * found.truth_share:.2f} %")
         self.assertGreaterEqual(found.truth_share, 0.99, "\n".join(found.wrong))
-        self.assertGreaterEqual(found.said_share, 0.95, "\n".join(found.wrong))
+        self.assertGreaterEqual(found.promise_share, 0.95, "\n".join(found.wrong))
 
 
 if __name__ == "__main__":

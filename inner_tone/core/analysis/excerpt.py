@@ -30,7 +30,7 @@ from inner_tone.core.analysis.pitch import Repetition, repetition
 from inner_tone.core.analysis.shape import Shape, shape_of
 from inner_tone.core.analysis.stages import Stages
 from inner_tone.core.analysis.sweep import USUAL_HIGH_HZ, USUAL_LOW_HZ, Sweep, sweep
-from inner_tone.core.analysis.thresholds import HALF, MARGIN_S, OUTERMOST, TONAL
+from inner_tone.core.analysis.thresholds import HALF, LEAST_TURN_ST, MARGIN_S, MOVED_ST, OUTERMOST, TONAL
 from inner_tone.core.analysis.tonal import tonal_share
 from inner_tone.core.analysis.track import Track
 from inner_tone.core.analysis.window import Window
@@ -95,11 +95,22 @@ class Excerpt(Given):
     @cached_property
     def telling_window(self) -> Window:
         """The passage that says most."""
-        found = windows.telling_window(self, self.track, self.melody, driven=self.is_driven)
-        if self.followed_hz is None:
-            return found
-        notes = followed.notes_of(self.followed_hz[found.first : found.last])
-        return replace(found, moving=len(notes) > 0 and float(np.ptp(notes)) > followed.LEAST_TURN_ST)
+        is_known = self.followed_hz is not None  # then its track has not been led astray
+        found = windows.telling_window(self, self.track, self.melody, sure=self.is_driven or is_known)
+        return replace(found, moving=self.moved_st(found) > LEAST_TURN_ST) if is_known else found
+
+    def moved_st(self, window: Window) -> float:
+        """Return by how many semitones a known pitch moves within a window."""
+        if self.followed_hz is None or window.last <= window.first:
+            return 0.0
+        return float(np.ptp(followed.notes_of(self.followed_hz[window.first : window.last])))
+
+    @property
+    def is_on_its_way(self) -> bool:
+        """Whether its pitch moves so far within the window, and does not swing, that there is no one to tell."""
+        if not self.window.moving or self.melody.vibrato is not None:
+            return False
+        return self.followed_hz is None or self.moved_st(self.window) > MOVED_ST
 
     @cached_property
     def window(self) -> Window:
@@ -130,8 +141,7 @@ class Excerpt(Given):
         if not self.window.moving:
             return self.passage
         if self.followed_hz is not None:
-            notes = followed.notes_of(self.followed_hz[self.window.first : self.window.last])
-            return straightened.read_along(self.passage, notes)[0]
+            return straightened.read_at(self.passage, self.followed_hz[self.window.first : self.window.last])[0]
         begin_s = self.window.first / self.rate
         swing = self.melody.vibrato
         if swing is not None:

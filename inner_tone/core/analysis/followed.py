@@ -10,24 +10,30 @@ import numpy as np
 import scipy
 
 from inner_tone.core.analysis.melody import SETTLED, STILL_SECONDS, STILL_SLOPE, Glide, Held, Melody, Trill, Vibrato
-from inner_tone.core.analysis.straightened import read_along
-from inner_tone.core.analysis.thresholds import HALF
+from inner_tone.core.analysis.straightened import read_at
+from inner_tone.core.analysis.thresholds import (
+    BORNE_CYCLES,
+    BORNE_S,
+    EVEN,
+    GAP_S,
+    HALF,
+    LEAP_ST,
+    LEAP_TIMES,
+    LEAST_LEAPS,
+    LEAST_TOLD_ST,
+    LEAST_TURN_ST,
+    LEAST_TURNS,
+    LOBE_BINS,
+    MONOTONE,
+    MOST_TURNS_A_SECOND,
+    NEAR,
+    SAME_LEVEL_ST,
+    SLOW_HZ,
+)
 from inner_tone.core.analysis.track import HOP_SECONDS, QUIET, Track
 from inner_tone.core.arrays import Floats
 
 STEP_S = 0.001
-LOWEST_HZ = 20.0
-MOST_TURNS_A_SECOND = 60.0  # what turns more often makes a timbre, not a course
-LEAP_ST, LEAP_TIMES = 0.05, 4.0  # a leap is one step that is so much longer than those beside it
-LEAST_TURN_ST = 0.015  # 1.5 cents: what turns by less is no movement that is heard
-LEAST_TURNS = 4  # two turns to either side
-EVEN, MONOTONE = 1.1, 0.97
-LEAST_GLIDE_ST = 0.3
-SAME_ST = 0.05
-LEAST_LEAPS = 4
-GAP_S = 0.06
-BORNE_S, BORNE_CYCLES = 0.25, 24.0
-NEAR, LOBE_BINS = 0.04, 3.0  # of a harmonic's number; bins on either side that a Blackman-Harris window spreads over
 
 
 @dataclass(frozen=True)
@@ -50,7 +56,7 @@ def notes_of(hertz: Floats) -> Floats:
 
 def is_course(hertz: Floats, rate: float) -> bool:
     """Tell whether a frequency is high enough for a pitch, and moves as slowly as one does that is followed by ear."""
-    if len(hertz) == 0 or float(np.min(hertz)) < LOWEST_HZ:
+    if len(hertz) == 0 or float(np.min(hertz)) < SLOW_HZ:
         return False
     steps = np.diff(hertz)
     steps = steps[np.abs(steps) > 1e-9 * hertz[:-1]]
@@ -67,12 +73,11 @@ def is_borne_out(signal: Floats, hertz: Floats, rate: float) -> bool:
     powers = np.sum(signal[: len(signal) // step * step].reshape(-1, step) ** 2, axis=1)
     around = np.convolve(powers, np.ones(size // step), "valid")
     first = min(int(np.argmax(around)) * step, len(signal) - size)
-    straight, mean_hz = read_along(signal[first : first + size], notes_of(hertz[first : first + size]))
+    straight, mean_hz = read_at(signal[first : first + size], hertz[first : first + size])
     bins = np.abs(np.fft.rfft(straight * scipy.signal.windows.blackmanharris(len(straight)))) ** 2
     numbers = np.fft.rfftfreq(len(straight), 1.0 / rate) / mean_hz
-    near = (np.abs(numbers - np.round(numbers)) < max(NEAR, LOBE_BINS * rate / len(straight) / mean_hz)) & (
-        numbers > 0.5
-    )
+    within = max(NEAR, LOBE_BINS * rate / len(straight) / mean_hz)
+    near = (np.abs(numbers - np.round(numbers)) < within) & (numbers > 0.5)
     return float(np.sum(bins[near])) > HALF * float(np.sum(bins[1:]))
 
 
@@ -180,7 +185,7 @@ def held_in(part: Part) -> list[Held]:
     return [
         Held(
             part.begin_s + int(run[0]) * STEP_S,
-            part.begin_s + (int(run[-1]) + 1) * STEP_S,
+            part.begin_s + int(run[-1]) * STEP_S,
             float(np.median(part.notes[run])),
         )
         for run in runs
@@ -197,7 +202,7 @@ def glides_in(part: Part, held: list[Held]) -> list[Glide]:
     for begin_s, end_s in pairwise(edges):
         first, last = (round((at - part.begin_s) / STEP_S) for at in (begin_s, end_s))
         notes = part.notes[first : last + 1]
-        if begin_s in resting or len(notes) < 3 or abs(notes[-1] - notes[0]) < LEAST_GLIDE_ST:
+        if begin_s in resting or len(notes) < 3 or abs(notes[-1] - notes[0]) < LEAST_TOLD_ST:
             continue
         # what comes to rest has gone nearly all of its way before it stands: the way ends where that does
         late = next((one for one in held if abs(one.begin_s - end_s) < 2 * STEP_S), None)
@@ -211,10 +216,10 @@ def glides_in(part: Part, held: list[Held]) -> list[Glide]:
 
 def trill_in(parts: list[Part]) -> Trill | None:
     """Return between which two notes a pitch leaps to and fro, and how often, if it does regularly."""
-    if len(parts) < LEAST_LEAPS or any(float(np.ptp(part.notes)) > SAME_ST for part in parts):
+    if len(parts) < LEAST_LEAPS or any(float(np.ptp(part.notes)) > SAME_LEVEL_ST for part in parts):
         return None
     notes = np.array([part.notes[0] for part in parts])
-    if np.ptp(notes[::2]) > SAME_ST or np.ptp(notes[1::2]) > SAME_ST or abs(notes[0] - notes[1]) < LEAP_ST:
+    if np.ptp(notes[::2]) > SAME_LEVEL_ST or np.ptp(notes[1::2]) > SAME_LEVEL_ST or abs(notes[0] - notes[1]) < LEAP_ST:
         return None
     turns = np.array([late.begin_s - early.begin_s for early, late in zip(parts[:-2], parts[2:], strict=True)])
     if ratio_of(turns) > EVEN:

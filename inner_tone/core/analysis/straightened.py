@@ -43,7 +43,11 @@ def along_vibrato(passage: Floats, rate: float, begin_s: float, found: Track, sw
 
 def read_along(passage: Floats, notes: Floats) -> tuple[Floats, float]:
     """Return a passage read so that a pitch of one note for each sample becomes the mean pitch, in Hz."""
-    hertz = frequency_of(69.0) * 2.0 ** ((notes - 69.0) / 12.0)
+    return read_at(passage, frequency_of(69.0) * 2.0 ** ((notes - 69.0) / 12.0))
+
+
+def read_at(passage: Floats, hertz: Floats) -> tuple[Floats, float]:
+    """Return a passage read so that a pitch of one frequency for each sample becomes the mean one, in Hz."""
     mean = float(np.mean(hertz))
     phase = np.concatenate([[0.0], np.cumsum(0.5 * (hertz[1:] + hertz[:-1]))]) / mean
     places = np.interp(np.arange(int(phase[-1]) + 1), phase, np.arange(len(passage)))

@@ -22,6 +22,19 @@ FASTEST_BEAT_HZ = 15.0  # ear: faster, two tones are heard as roughness (Zwicker
 BEATEN_DB = 30.0  # trial: a fainter one beside a tone makes it tremble no more
 BEATEN_S, BEATEN_SHARE = 0.02, 0.04  # trial: the level swells by so much of its mean, smoothed over so long
 
+# The course of the pitch, where it is known
+MOST_TURNS_A_SECOND = 60.0  # ear: what turns more often is heard as a timbre (30 Hz, two turns each)
+LEAP_ST, LEAP_TIMES = 0.05, 4.0  # trial: a leap is one sample's step, so many times longer than those beside it
+LEAST_TURN_ST = 0.015  # ear: 1.5 cents; smaller movements of a tone are not heard
+LEAST_TURNS, LEAST_LEAPS = 4, 4  # theory: two turns to either side, for something to come back
+EVEN, MONOTONE = 1.1, 0.97  # trial: greatest over least of what is the same; of what goes one way, so little is back
+SAME_LEVEL_ST = 0.05  # trial: a trill stands on its notes
+LEAST_TOLD_ST = 0.3  # trial: a shorter way is no glide
+MOVED_ST = 0.25  # trial: what moves by less within the window, and is straightened, has one pitch to tell
+GAP_S = 0.06  # trial: a shorter silence breaks no course
+BORNE_S, BORNE_CYCLES = 0.25, 24.0  # theory: so long a stretch parts the harmonics from what lies between
+NEAR, LOBE_BINS = 0.04, 3.0  # theory: of a harmonic's number; bins that a Blackman-Harris window spreads over
+
 # The window
 LONGEST_S = 1.0  # trial: longer passages say no more, and cost more
 LEAST_MOVED_CENTS = 2.0  # trial: a pitch that moves less has partials as sharp as one that stands

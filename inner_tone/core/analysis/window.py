@@ -41,10 +41,13 @@ class Window:
     moving: bool = False
 
 
-def telling_window(given: Given, track: Track, melody: Melody, *, driven: bool) -> Window:
-    """Return the passage that says most: a held note, a vibrato or a glide, or what changes least."""
+def telling_window(given: Given, track: Track, melody: Melody, *, sure: bool) -> Window:
+    """Return the passage that says most: a held note, a vibrato or a glide, or what changes least.
+
+    `sure` is whether the track is known not to have been led astray.
+    """
     stretches = Stretches(given, melody)
-    if melody.vibrato is None and is_restless(melody) and not driven:
+    if melody.vibrato is None and is_restless(melody) and not sure:
         steady = stretches.calmest_of_all()
         if stands(given, steady):
             return steady

@@ -75,7 +75,7 @@ def slow_clause(seen: Excerpt) -> Clause:
 def series_clauses(seen: Excerpt, last_hz: float | None) -> list[Clause]:
     """Return what there is to say of a sound with a fundamental."""
     found, swing = seen.harmonics, seen.melody.vibrato
-    if seen.window.moving and swing is None:
+    if seen.is_on_its_way:
         return [Clause("moving", say("say.a-pitch-that-moves", around=Number(seen.fundamental_hz or 0.0, 2)))]
     fundamental = (seen.window.moving and seen.note_hz) or seen.fundamental_hz or 0.0
     pitch = Clause(
